@@ -1,0 +1,195 @@
+"""The command line: facts, check and deliver without a database; demo, serve and worker with one."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import shutil
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+from . import library
+from .core.errors import AmpleError
+from .core.ledger import Finding, ledger, overall
+from .core.properties import lookup, split_track
+from .deliver import carry_out, plan_or_refuse
+from .handover import report
+from .media import ops
+
+EXIT = {"meets": 0, "advice": 0, "breaks": 1, "unproven": 2}
+MARKS = {"meets": "[meets]   ", "breaks": "[BREAKS]  ", "advice": "[advice]  ", "unproven": "[unproven]"}
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run one command; give its exit code."""
+    parser = _parser()
+    args = parser.parse_args(arguments)
+    try:
+        return int(args.run(args))
+    except AmpleError as error:
+        if getattr(args, "json", False):
+            print(json.dumps({"error": error.as_json()}, indent=2))
+        print(f"ample: {error.sentence()}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        print("\nample: stopped; nothing was left under a final name.", file=sys.stderr)
+        return 130
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="ample", description="Plan, make, prove and hand over deliverables to a written spec.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    facts = commands.add_parser("facts", help="measure a file and print what is known of it")
+    facts.add_argument("file", type=Path)
+    facts.add_argument("--headers", action="store_true", help="read the headers only, without decoding")
+    facts.set_defaults(run=_facts)
+    check = commands.add_parser("check", help="judge a file against a spec (exit 0 meets, 1 breaks, 2 could not be judged)")
+    check.add_argument("file", type=Path)
+    check.add_argument("--spec", required=True, metavar="ID|PATH")
+    check.add_argument("--master", type=Path, help="the master, for requirements that look back at it")
+    check.set_defaults(run=_check)
+    deliver = commands.add_parser("deliver", help="plan, run, measure, and write the deliverable and its report")
+    deliver.add_argument("file", type=Path)
+    deliver.add_argument("--spec", required=True, metavar="ID|PATH")
+    deliver.add_argument("--out", required=True, type=Path, metavar="DIR")
+    deliver.add_argument("--choose", action="append", default=[], metavar="PROPERTY=VALUE", help="a value in the room the spec leaves")
+    deliver.set_defaults(run=_deliver)
+    for command in (facts, check, deliver):
+        command.add_argument("--json", action="store_true", help="print one JSON document")
+    for name, text in (("demo", "load the demo and serve it"), ("serve", "serve the application"), ("worker", "run one worker"),
+                       ("openapi", "print the OpenAPI document"), ("schema", "print the JSON Schema of a spec file")):  # fmt: skip
+        command = commands.add_parser(name, help=text)
+        command.set_defaults(run=_service, name=name)
+        if name in {"demo", "serve"}:
+            command.add_argument("--port", type=int, default=8714)
+            command.add_argument("--workers", type=int, default=1)
+        if name == "worker":
+            command.add_argument("--database", metavar="URL", help="address of the database, on another machine")
+    return parser
+
+
+def _service(args: argparse.Namespace) -> int:
+    # Imported here, so that facts, check and deliver start without web or database.
+    from . import service
+
+    return service.run(args)
+
+
+def _print(document: dict[str, Any]) -> None:
+    print(json.dumps(document, indent=2, ensure_ascii=False))
+
+
+class _Line:
+    """Progress on a terminal: one line written over and over; silent elsewhere."""
+
+    def __init__(self) -> None:
+        self.shown = sys.stderr.isatty()
+
+    def __call__(self, body: dict[str, Any]) -> None:
+        if not self.shown:
+            return
+        remaining = body.get("remaining")
+        left = f", {remaining:.0f} s left" if remaining is not None else ""
+        which = f" {body['pass']}/{body['passes']}" if body.get("passes", 1) > 1 else ""
+        text = f"{body['stage']}{which}: frame {body['frame']}, {body['speed']:.2f}x real time, {body['elapsed']:.0f} s{left}"
+        width = shutil.get_terminal_size().columns - 1
+        print(f"\r{text[:width]:<{width}}", end="", file=sys.stderr, flush=True)
+
+    def done(self) -> None:
+        if self.shown:
+            print("\r\033[K", end="", file=sys.stderr)
+
+
+def _measured(path: Path, quiet: bool) -> ops.Measured:
+    line = _Line()
+    try:
+        measured = ops.measure(path, None if quiet else line)
+    finally:
+        line.done()
+    for note in measured.notes:
+        print(f"ample: {path.name}: {note}", file=sys.stderr)
+    return measured
+
+
+def _facts(args: argparse.Namespace) -> int:
+    facts = ops.read_facts(args.file) if args.headers else _measured(args.file, args.json).facts
+    if args.json:
+        _print({"facts": facts.as_json()})
+        return 0
+    for key, fact in facts.items():
+        base, track = split_track(key)
+        prop = lookup(base)
+        number = f" (track {track})" if track > 1 else ""
+        said = f"   ! header says {prop.kind.show(fact.declared)}" if fact.contradicts else ""
+        print(f"{prop.group:8} {prop.label + number:30} {prop.kind.show(fact.value):28} {fact.provenance}{said}")
+    return 0
+
+
+def _rows(findings: list[Finding]) -> None:
+    for finding in findings:
+        print(f"{MARKS[finding.verdict]} {finding.property:24} asked {finding.asked:28} found {finding.found or '-'}")
+        if finding.verdict != "meets":
+            print(f"           {finding.why}")
+
+
+def _judgement(spec_id: str, findings: list[Finding]) -> dict[str, Any]:
+    keys = ("property", "asked", "found", "verdict", "why")
+    return {"spec": spec_id, "verdict": overall(findings), "findings": [{k: f.as_json()[k] for k in keys} for f in findings]}
+
+
+def _check(args: argparse.Namespace) -> int:
+    spec = library.find(args.spec)
+    master = _measured(args.master, args.json).facts if args.master else None
+    measured = _measured(args.file, args.json)
+    findings = ledger(measured.facts, spec, master)
+    verdict = overall(findings)
+    if args.json:
+        _print(_judgement(spec.id, findings))
+    else:
+        _rows(findings)
+        print(f"\n{args.file.name}: {verdict} ({spec.id}, version {spec.version})")
+    return EXIT[verdict]
+
+
+def _deliver(args: argparse.Namespace) -> int:
+    began = time.monotonic()
+    spec = library.find(args.spec)
+    choices = dict(text.partition("=")[::2] for text in args.choose)
+    line = _Line()
+    try:
+        master = ops.measure(args.file, None if args.json else line).facts
+        route, _ = plan_or_refuse(master, spec, choices, args.file.name)
+        line.done()
+        if not args.json:
+            for step in route.steps:
+                print(f"  - {step.title}: {step.reason}", file=sys.stderr)
+            for caution in route.cautions:
+                print(f"  ! {caution.what} {caution.figures}. {caution.way_out}", file=sys.stderr)
+        made = carry_out(args.file, master, spec, route, args.out, None if args.json else line)
+    finally:
+        line.done()
+    document = {
+        "deliverable": str(made.path),
+        "facts": made.facts.as_json(),
+        **_judgement(spec.id, made.findings),
+        "cautions": [c.model_dump() for c in route.cautions],
+        "notes": made.notes,
+        "seconds": round(time.monotonic() - began, 3),
+    }
+    html = report.page(f"{made.path.name} for {spec.title}", [report.entry(made.path.name, spec, master, made.facts, route, made.findings)])
+    report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.html"), html)
+    report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.json"), json.dumps(document, indent=2))
+    if args.json:
+        _print(document)
+    else:
+        _rows(made.findings)
+        for note in made.notes:
+            print(f"  note: {note}")
+        print(f"\n{made.path}: {made.verdict}, {document['seconds']} s")
+    return EXIT[made.verdict]
+
+
+if __name__ == "__main__":
+    sys.exit(main())

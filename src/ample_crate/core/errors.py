@@ -1,0 +1,84 @@
+"""The family of errors a person may meet: what happened, and what to do about it."""
+
+from __future__ import annotations
+
+
+class AmpleError(Exception):
+    """An error with a cause and a way out, both in plain words.
+
+    Attributes:
+        code: short stable name of the kind of error, for programs.
+        what: what happened, naming the cause.
+        way_out: what the person can do next.
+    """
+
+    code = "error"
+
+    def __init__(self, what: str, way_out: str = "", code: str | None = None) -> None:
+        super().__init__(what)
+        self.what = what
+        self.way_out = way_out
+        if code is not None:
+            self.code = code
+
+    def as_json(self) -> dict[str, str]:
+        """Give the error as plain JSON: {code, what, way_out}."""
+        return {"code": self.code, "what": self.what, "way_out": self.way_out}
+
+    def sentence(self) -> str:
+        """Give what happened and the way out as one line."""
+        return f"{self.what} {self.way_out}".strip()
+
+
+class BadMedia(AmpleError):
+    """The bytes handed in cannot be read as picture or sound."""
+
+    code = "bad-media"
+
+
+class BadSpec(AmpleError):
+    """A spec file does not follow the published schema or contradicts itself."""
+
+    code = "bad-spec"
+
+
+class BadValue(AmpleError):
+    """A value could not be understood in its unit."""
+
+    code = "bad-value"
+
+
+class Impossible(AmpleError):
+    """What is asked cannot be made."""
+
+    code = "impossible"
+
+
+class OverLimit(AmpleError):
+    """A child process reached its memory, time or file-size limit."""
+
+    code = "over-limit"
+
+
+class NoRoom(AmpleError):
+    """The disk has no room for the work."""
+
+    code = "no-room"
+
+
+class Refused(AmpleError):
+    """The request is understood and not allowed as things stand."""
+
+    code = "refused"
+
+
+class NotFound(AmpleError):
+    """The thing asked for does not exist."""
+
+    code = "not-found"
+
+
+class Cancelled(AmpleError):
+    """A person stopped the work."""
+
+    code = "cancelled"

@@ -1,0 +1,122 @@
+"""What is known of a media file, with the provenance of every fact."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import Any, Literal
+
+from .properties import PROPERTIES, lookup, split_track, track_key
+from .values import Value
+
+Provenance = Literal["assumed", "measured", "declared", "predicted"]
+# The order of belief: a person's correction, then what decoding showed, then the header.
+PROVENANCES: tuple[Provenance, ...] = ("assumed", "measured", "declared", "predicted")
+
+
+@dataclass(frozen=True)
+class Fact:
+    """One property of a file, as far as each source knows it."""
+
+    declared: Value | None = None
+    measured: Value | None = None
+    assumed: Value | None = None
+    predicted: Value | None = None
+
+    @property
+    def provenance(self) -> Provenance | None:
+        """Name the source that is believed."""
+        return next((p for p in PROVENANCES if getattr(self, p) is not None), None)
+
+    @property
+    def value(self) -> Value | None:
+        """Give the believed value, or None where nothing is known."""
+        source = self.provenance
+        return None if source is None else getattr(self, source)
+
+    @property
+    def contradicts(self) -> bool:
+        """Say whether the header and the decoded file disagree."""
+        return self.declared is not None and self.measured is not None and self.declared != self.measured
+
+
+NOTHING = Fact()
+
+
+class Facts(Mapping[str, Fact]):
+    """An immutable table of facts by property key; sound tracks after the first carry "@2", "@3"."""
+
+    def __init__(self, table: Mapping[str, Fact] | None = None) -> None:
+        self._table = dict(table or {})
+
+    def __getitem__(self, key: str) -> Fact:
+        return self._table[key]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._table)
+
+    def __len__(self) -> int:
+        return len(self._table)
+
+    def __repr__(self) -> str:
+        return f"Facts({ {k: f.value for k, f in self._table.items()} })"
+
+    def fact(self, key: str) -> Fact:
+        """Give the fact, or an empty one."""
+        return self._table.get(key, NOTHING)
+
+    def value(self, key: str) -> Any:
+        """Give the believed value, or None."""
+        return self.fact(key).value
+
+    def fraction(self, key: str) -> Fraction | None:
+        """Give a rate, time or aspect as an exact fraction, or None."""
+        value = self.value(key)
+        return None if value is None else Fraction(value)
+
+    def tracks(self, base: str) -> list[tuple[str, Fact]]:
+        """List the facts of a sound property over all tracks, first track first."""
+        count = self.value("sound.tracks") or 1
+        keys = [track_key(base, n) for n in range(1, int(count) + 1)]
+        return [(key, self.fact(key)) for key in keys]
+
+    def with_values(self, provenance: Provenance, values: Mapping[str, Value | None]) -> Facts:
+        """Give new facts in which one source also says these values; None is passed over.
+
+        Raises:
+            BadSpec: a key is no known property.
+        """
+        table = dict(self._table)
+        for key, value in values.items():
+            lookup(key)
+            if value is not None:
+                table[key] = replace(table.get(key, NOTHING), **{provenance: value})
+        return Facts(table)
+
+    def contradictions(self) -> list[str]:
+        """List the keys where header and decoding disagree."""
+        return [key for key, fact in self._table.items() if fact.contradicts]
+
+    def as_json(self) -> dict[str, dict[str, Any]]:
+        """Give the table as JSON: {key: {declared?, measured?, assumed?, predicted?}}, without loss."""
+        order = list(PROPERTIES)
+        keys = sorted(self._table, key=lambda k: (split_track(k)[1], order.index(split_track(k)[0])))
+        return {
+            key: {
+                source: lookup(key).kind.stored(getattr(self._table[key], source))
+                for source in PROVENANCES
+                if getattr(self._table[key], source) is not None
+            }
+            for key in keys
+        }
+
+    @staticmethod
+    def from_json(table: Mapping[str, Mapping[str, Any]]) -> Facts:
+        """Read what `as_json` wrote."""
+        return Facts(
+            {
+                key: Fact(**{source: lookup(key).kind.read(value) for source, value in row.items()})
+                for key, row in table.items()
+            }
+        )

@@ -1,0 +1,66 @@
+"""Time to ready: encode + measure + seal + transfer, held against the due time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+
+# Millions of source samples a second on two cores: common practice, replaced by the house's own past runs.
+DEFAULT_SPEED = {"h264": 90.0, "mpeg2video": 120.0}
+DEFAULT_MEASURE_SPEED = 220.0  # millions of samples a second decoded and looked at
+SEAL_BYTES_A_SECOND = 300 * 10**6  # SHA-256 and a copy
+
+
+@dataclass(frozen=True)
+class Ready:
+    """Seconds that each part of a hand-over takes."""
+
+    encode: float
+    measure: float
+    seal: float
+    transfer: float
+
+    @property
+    def total(self) -> float:
+        """Give the sum of all parts in seconds."""
+        return self.encode + self.measure + self.seal + self.transfer
+
+    def __add__(self, other: Ready) -> Ready:
+        return Ready(
+            self.encode + other.encode,
+            self.measure + other.measure,
+            self.seal + other.seal,
+            self.transfer + other.transfer,
+        )
+
+
+NOTHING_TO_DO = Ready(0.0, 0.0, 0.0, 0.0)
+
+
+def encode_seconds(codec: str, samples: float, passes: int, speeds: Mapping[str, float] | None = None) -> float:
+    """Estimate the time of an encode.
+
+    Args:
+        codec: the codec made.
+        samples: luma samples that pass through: the larger of source and target, times frames.
+        passes: 1 or 2; the first of two passes costs about half.
+        speeds: millions of samples a second by codec from past runs.
+    """
+    speed = (speeds or {}).get(codec) or DEFAULT_SPEED.get(codec, 40.0)
+    return samples / 1e6 / speed * (1.6 if passes == 2 and not (speeds or {}).get(codec) else 1.0)
+
+
+def measure_seconds(samples: float) -> float:
+    """Estimate the time to decode and measure a finished file."""
+    return samples / 1e6 / DEFAULT_MEASURE_SPEED
+
+
+def transfer_seconds(size: int, line_rate: int) -> float:
+    """Give the time to send bytes over a line of `line_rate` bits a second."""
+    return float(Fraction(size * 8, line_rate)) if line_rate > 0 else float("inf")
+
+
+def seal_seconds(size: int) -> float:
+    """Estimate the time to copy and checksum a crate."""
+    return size / SEAL_BYTES_A_SECOND

@@ -1,0 +1,526 @@
+"""The planner: from a master's facts, a spec and choices to a route."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from fractions import Fraction
+from math import ceil, floor
+from typing import Any, Literal, cast
+
+from . import codecs, geometry, h264, naming, rates
+from .errors import AmpleError, Impossible
+from .facts import Facts
+from .motion import plan_motion
+from .plan import Caution, Operation, PictureSource, PictureTarget, Plan, Route, SoundTarget, Step
+from .properties import lookup
+from .sound import plan_sound
+from .spec import Spec, check_choice, leaves_room, limits
+from .values import Size, Value, read_seconds, show_bit_rate, show_bytes
+
+
+class Notes:
+    """Collects the steps and cautions of a route while it is planned."""
+
+    def __init__(self) -> None:
+        self.steps: list[Step] = []
+        self.cautions: list[Caution] = []
+
+    def step(self, title: str, reason: str, *rows: str) -> None:
+        """Note a step and the ledger rows that it bridges."""
+        self.steps.append(Step(title=title, reason=reason, rows=list(rows)))
+
+    def caution(self, row: str, what: str, why: str, figures: str, way_out: str, blocks: bool = False) -> None:
+        """Note a caution."""
+        self.cautions.append(Caution(row=row, what=what, why=why, figures=figures, way_out=way_out, blocks=blocks))
+
+
+class Settled:
+    """Finds the value that each property gets: the choice, else the house's, else the nearest allowed to the master's."""
+
+    def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
+        self.spec, self.master = spec, master
+        self.chosen: dict[str, Value] = {
+            key: check_choice(spec, key, value) for key, value in choices.items() if key != "framing"
+        }
+        self.house: dict[str, Value] = {k: check_choice(spec, k, c.value) for k, c in spec.house.items()}
+        self.framing = str(choices.get("framing", spec.coding.framing))
+        if self.framing not in {"pad", "crop", "stretch"}:
+            raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
+
+    def get(self, key: str, default: Value | None = None) -> Any:
+        """Settle a property.
+
+        Args:
+            key: the property.
+            default: taken where neither the spec, the choices nor the master say anything, and where
+                an open-ended rule needs a starting point.
+        """
+        if key in self.chosen:
+            return self.chosen[key]
+        requirement = self.spec.requirement(key)
+        if key in self.house:
+            return self.house[key]
+        theirs = self.master.value(key)
+        if requirement is None:
+            return default if default is not None else theirs
+        operands = limits(requirement)
+        start: Any = default if default is not None else theirs
+        match requirement.rule.operator:
+            case "is":
+                return operands[0]
+            case "one_of":
+                return theirs if theirs in operands else (default if default in operands else operands[0])
+            case "at_least":
+                return operands[0] if start is None else max(start, operands[0])
+            case "at_most":
+                return operands[0] if start is None else min(start, operands[0])
+            case "between":
+                return operands[0] if start is None else max(operands[0], min(start, operands[1]))  # type: ignore[type-var]
+            case "same_as":
+                return theirs if theirs is not None else default
+            case _:
+                return default if default is not None else theirs
+
+    def cap(self, key: str) -> Any:
+        """Give the most that a property may be, or None."""
+        requirement = self.spec.requirement(key)
+        if requirement is None or requirement.severity != "must":
+            return None
+        operands = limits(requirement)
+        return operands[-1] if requirement.rule.operator in {"at_most", "between", "is"} else None
+
+
+def plan_route(
+    master: Facts, spec: Spec, choices: Mapping[str, Any] | None = None, master_name: str = "master", revision: int = 1
+) -> Route:
+    """Plan the way from a master to a deliverable that meets a spec.
+
+    Args:
+        master: facts of the master.
+        spec: what the recipient asks.
+        choices: values taken in the room that the spec leaves, by property key; and `framing`.
+        master_name: file name of the master, for the name of the deliverable.
+        revision: revision of the crate, for the name.
+
+    Returns:
+        a route; where something makes it impossible, one whose caution blocks and whose plan is None.
+
+    Raises:
+        BadValue: a choice lies outside the room.
+    """
+    settled, notes = Settled(spec, master, choices or {}), Notes()
+    try:
+        return _plan(master, spec, settled, notes, master_name, revision)
+    except Impossible as error:
+        notes.caution("file.wrapper", error.what, "No file can be made this way.", "", error.way_out, blocks=True)
+        return Route(
+            steps=notes.steps, cautions=notes.cautions, plan=None, predicted={}, size=0, choices=_room(spec, settled, {})
+        )
+
+
+def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name: str, revision: int) -> Route:
+    source = _source(master, notes)
+    size: Size = settled.get("picture.size")
+    wrapper = cast(str, settled.get("file.wrapper", "mp4"))
+    codec_name = cast(str, settled.get("picture.codec", "h264"))
+    codec = codecs.PICTURE.get(codec_name)
+    if codec is None:
+        raise Impossible(f"The codec '{codec_name}' cannot be made here.", f"It can be one of {', '.join(codecs.PICTURE)}.")
+    if wrapper not in codec.wrappers:
+        raise Impossible(
+            f"{codec.label} does not go into {codecs.WRAPPER_LABELS.get(wrapper, wrapper)} here.",
+            f"Ask for one of {', '.join(sorted(codec.wrappers))}.",
+        )
+    profile_level = str(settled.get("picture.profile_level", "") or "")
+    profile = profile_level.split("@")[0] if profile_level else str(_profile(settled, codec))
+    if profile not in codec.profiles:
+        raise Impossible(f"{codec.label} has no profile '{profile}' here.", f"It can be {', '.join(codec.profiles)}.")
+    chroma, depth = codec.profiles[profile]
+    motion = plan_motion(
+        source, cast(Fraction, settled.get("motion.rate", source.rate)), str(settled.get("motion.scan", "progressive")),
+        str(settled.get("motion.field_order", source.order)), notes,
+    )  # fmt: skip
+    aspect, fitted = _frame(master, spec, settled, source, size, motion.interlaced, chroma, notes)
+    target_matrix = _matrix(settled, size)
+    operations = list(motion.before)
+    operations += _reshape(fitted, master.value("picture.size"))
+    if source.matrix != target_matrix:
+        operations.append(Operation(kind="colour", source=source.matrix, target=target_matrix))
+        notes.step(
+            f"{source.matrix} to {target_matrix} colour",
+            "High and standard definition weigh red, green and blue differently; left alone, skin and grass change hue.",
+            "picture.matrix", "picture.primaries",
+        )  # fmt: skip
+    if fitted.bars:
+        operations.append(_place("pad", fitted))
+    operations += motion.after
+    _bulk(master, chroma, depth, size, notes)
+    seconds = _seconds(master)
+    frames = max(1, int(round(seconds * motion.rate)))
+    length = Fraction(frames) / motion.rate
+    sound = plan_sound(master, settled.get, spec, length, notes)
+    gop, b_frames = _gop(spec, settled, motion.rate, codec_name)
+    contents = rates.Contents(
+        length, frames, ceil(Fraction(frames, gop)), b_frames > 0,
+        ceil(length * sound.sample_rate / codecs.SOUND[sound.codec].frame_samples) if sound else 0, 2 if sound else 1,
+    )  # fmt: skip
+    picture = _rate_control(
+        spec, settled, notes, wrapper, contents, sound,
+        PictureTarget(
+            codec=codec_name, profile=profile, level=None, profile_level=profile_level, width=size.width,
+            height=size.height, pixel_aspect=aspect, rate=motion.rate, interlaced=motion.interlaced, order=motion.order,
+            chroma=chroma, bit_depth=depth, matrix=target_matrix, bit_rate=0, max_rate=0, buffer=0, constant=False,
+            passes=spec.coding.passes, gop=gop, b_frames=b_frames, reference_frames=1 if gop == 1 else 4,
+        ),
+    )  # fmt: skip
+    notes.step(
+        f"{codec.label} {profile} at {show_bit_rate(picture.bit_rate)}",
+        ("Constant, so that every second weighs the same." if picture.constant else
+         "Two passes: the first looks, the second spends." if picture.passes == 2 else
+         "One pass under a ceiling that holds over any second."),
+        "picture.codec", "picture.bit_rate",
+    )  # fmt: skip
+    index = bool(settled.get("file.index_in_front", wrapper == "mp4")) if wrapper in {"mp4", "mov"} else False
+    notes.step(
+        codecs.WRAPPER_LABELS.get(wrapper, wrapper) + (", index in front" if index else ""),
+        "The wrapper the recipient asks for.", "file.wrapper", "file.index_in_front",
+    )  # fmt: skip
+    plan = Plan(
+        source=source, operations=operations, picture=picture, sound=sound, wrapper=wrapper, index_in_front=index,
+        seconds=length, size_cap=settled.cap("file.size"),
+    )  # fmt: skip
+    total = _total_bytes(plan, contents)
+    name = naming.deliverable_name(spec.delivery.name, wrapper, master_name, spec.recipient, revision)
+    predicted = _predict(plan, frames, total, name)
+    if plan.size_cap is not None and total > plan.size_cap:
+        notes.caution(
+            "file.size", "The file is predicted over its cap.", "A file over the cap is refused and can never be sealed.",
+            f"{show_bytes(total)} against {show_bytes(plan.size_cap)}", "Choose a lower picture bit rate.", blocks=False,
+        )  # fmt: skip
+    return Route(
+        steps=notes.steps, cautions=notes.cautions,
+        plan=None if any(c.blocks for c in notes.cautions) else plan,
+        predicted=predicted.as_json(), size=total, choices=_room(spec, settled, predicted),
+    )  # fmt: skip
+
+
+def _source(master: Facts, notes: Notes) -> PictureSource:
+    size, rate = master.value("picture.size"), master.fraction("motion.rate")
+    if size is None or rate is None:
+        raise Impossible("The master has no moving picture.", "Hand in a master with picture for this spec.")
+    transfer = str(master.value("picture.transfer") or "BT.709")
+    if transfer in codecs.HDR_TRANSFERS:
+        notes.caution(
+            "picture.transfer", f"The master is HDR ({transfer}).",
+            "Turning it into standard range without the published mapping changes every brightness.",
+            f"transfer {transfer}", "Ask for a standard-range master.", blocks=True,
+        )  # fmt: skip
+    if master.value("motion.steady") is False:
+        notes.caution(
+            "motion.steady", "The master's frames do not all last equally long.",
+            "They are put on an even clock: some frames repeat, some are dropped.",
+            f"nominal {float(rate):.3f} fps", "Ask for a master of constant rate.",
+        )  # fmt: skip
+    stated = master.value("picture.matrix")
+    if stated is None:
+        stated = "BT.709" if size.height > 576 else "BT.601"
+        notes.caution(
+            "picture.matrix", "The master does not say its colour matrix.",
+            f"{stated} is taken, as is usual at this size; if that is wrong, hues shift.",
+            str(size), "Ask the house that made it, or compare a known colour.",
+        )  # fmt: skip
+    for key in master.contradictions():
+        if key in {"motion.scan", "motion.field_order", "motion.rate"}:
+            fact, prop = master[key], lookup(key)
+            notes.caution(
+                key, f"Header and picture disagree on the {prop.label}.",
+                "The route follows what decoding shows.",
+                f"header {prop.kind.show(fact.declared)}, measured {prop.kind.show(fact.measured)}",
+                "Step through the fields of a moving scene before running.",
+            )  # fmt: skip
+    return PictureSource(
+        rate=rate,
+        interlaced=master.value("motion.scan") == "interlaced",
+        order=str(master.value("motion.field_order") or "none"),
+        pixel_aspect=master.fraction("picture.pixel_aspect") or Fraction(1),
+        matrix=str(stated),
+        primaries=str(master.value("picture.primaries") or stated),
+        transfer=transfer,
+        full_range=master.value("picture.range") == "full",
+    )
+
+
+def _profile(settled: Settled, codec: codecs.PictureCodec) -> str:
+    requirement = settled.spec.requirement("picture.profile")
+    if requirement is None:
+        return str(settled.chosen.get("picture.profile", codec.usual))
+    return str(settled.get("picture.profile", codec.usual))
+
+
+def _matrix(settled: Settled, size: Size) -> str:
+    usual = "BT.709" if size.height > 576 else "BT.601"
+    return str(settled.get("picture.matrix", usual))
+
+
+def _frame(
+    master: Facts, spec: Spec, settled: Settled, source: PictureSource, size: Size, interlaced: bool, chroma: str,
+    notes: Notes,
+) -> tuple[Fraction, geometry.Fit]:  # fmt: skip
+    have_size: Size = master.value("picture.size")
+    shape = settled.spec.requirement("picture.display_aspect")
+    active = spec.coding.active_width
+    if spec.requirement("picture.pixel_aspect") is not None:
+        aspect = Fraction(settled.get("picture.pixel_aspect"))
+    elif shape is not None:
+        wanted = Fraction(settled.get("picture.display_aspect"))
+        aspect = geometry.pixel_aspect(wanted, active or size.width, size.height)
+    else:
+        aspect = Fraction(1)
+    step = 4 if interlaced and chroma == "4:2:0" else 2
+    framing = cast(geometry.Framing, settled.framing)
+    fitted = geometry.fit(have_size, source.pixel_aspect, size, aspect, framing, active, step)
+    have = geometry.display_aspect(have_size, source.pixel_aspect)
+    want = geometry.display_aspect(size, aspect)
+    if have_size != size:
+        enlarges = size.height > have_size.height
+        notes.step(
+            f"{have_size} to {size}",
+            f"The spec's frame size, with pixels of {aspect.numerator}:{aspect.denominator} so that circles stay round.",
+            "picture.size", "picture.pixel_aspect",
+        )  # fmt: skip
+        if enlarges:
+            notes.caution(
+                "picture.size", "The picture is enlarged.", "No detail is gained; noise and edges grow softer.",
+                f"{have_size} to {size}", "Ask for a larger master, or ask the recipient to take the size as it is.",
+            )  # fmt: skip
+    shape_differs = fitted.bars or fitted.crop.width < have_size.width or fitted.crop.height < have_size.height
+    if shape_differs or settled.framing == "stretch" and have != want:
+        word = {"pad": "Bars are added", "crop": "The edges are cut", "stretch": "The picture is stretched"}[settled.framing]
+        notes.step(word, f"The master is {float(have):.3f}:1 and the frame {float(want):.3f}:1.", "picture.display_aspect")
+        notes.caution(
+            "picture.display_aspect", f"{word}, for the shapes differ.", "What is seen at the edges changes.",
+            f"{float(have):.3f}:1 into {float(want):.3f}:1", "Choose pad, crop or stretch in the framing.",
+        )  # fmt: skip
+    return aspect, fitted
+
+
+def _place(kind: Literal["scale", "pad"], fitted: geometry.Fit) -> Operation:
+    if kind == "scale":
+        return Operation(kind="scale", width=fitted.place.width, height=fitted.place.height)
+    return Operation(
+        kind="pad", x=fitted.place.x, y=fitted.place.y, width=fitted.target.width, height=fitted.target.height
+    )
+
+
+def _reshape(fitted: geometry.Fit, have: Size) -> list[Operation]:
+    made: list[Operation] = []
+    crop = fitted.crop
+    if (crop.width, crop.height) != tuple(have):
+        made.append(Operation(kind="crop", x=crop.x, y=crop.y, width=crop.width, height=crop.height))
+    if (crop.width, crop.height) != (fitted.place.width, fitted.place.height):
+        made.append(_place("scale", fitted))
+    return made
+
+
+def _bulk(master: Facts, chroma: str, depth: int, size: Size, notes: Notes) -> None:
+    finer = {"4:2:0": 0, "4:2:2": 1, "4:4:4": 2}
+    theirs = str(master.value("picture.chroma") or chroma)
+    if finer.get(chroma, 0) > finer.get(theirs, 0) and size == master.value("picture.size"):
+        notes.caution(
+            "picture.chroma", f"{chroma} is made from {theirs}.", "The file grows; no colour detail is gained.",
+            f"{theirs} to {chroma}", "Nothing to do if the spec asks it.",
+        )  # fmt: skip
+    if depth > int(master.value("picture.bit_depth") or depth):
+        notes.caution(
+            "picture.bit_depth", f"{depth} bit is made from {master.value('picture.bit_depth')} bit.",
+            "The file grows; no gradation is gained.", f"{master.value('picture.bit_depth')} to {depth} bit",
+            "Nothing to do if the spec asks it.",
+        )  # fmt: skip
+    if master.value("picture.alpha"):
+        notes.caution(
+            "picture.alpha", "The master's transparency is dropped.", "This codec carries none; what was clear turns to the matte colour.",
+            "alpha in the master", "Ask whether the recipient wants transparency.",
+        )  # fmt: skip
+
+
+def _seconds(master: Facts) -> Fraction:
+    frames, rate = master.value("motion.frames"), master.fraction("motion.rate")
+    if frames and rate and master.value("motion.steady") is not False:
+        return Fraction(frames) / rate
+    seconds = master.fraction("file.duration")
+    if not seconds or seconds <= 0:
+        raise Impossible("The master's length is not known.", "Let it be measured first, or hand in a whole file.")
+    return seconds
+
+
+def _gop(spec: Spec, settled: Settled, rate: Fraction, codec: str) -> tuple[int, int]:
+    if settled.get("motion.intra_only", False):
+        return 1, 0
+    usual = max(1, floor(read_seconds(spec.coding.key_frame_every) * rate))
+    longest = int(settled.get("motion.longest_gop", usual))
+    return longest, 2 if longest > 2 else 0
+
+
+def _rate_control(
+    spec: Spec, settled: Settled, notes: Notes, wrapper: str, contents: rates.Contents, sound: SoundTarget | None,
+    picture: PictureTarget,
+) -> PictureTarget:  # fmt: skip
+    """Settle the picture's bit rate, ceiling, buffer and level."""
+    constant = settled.get("picture.rate_mode", "variable") == "constant" or (
+        (r := spec.requirement("picture.bit_rate")) is not None and r.rule.operator == "is"
+    )
+    cap = settled.cap("file.size")
+    peak = settled.cap("picture.peak_bit_rate")
+    explicit = "picture.bit_rate" in settled.chosen or "picture.bit_rate" in settled.house or constant
+    target: int = settled.get("picture.bit_rate", _usual_rate(picture)) or _usual_rate(picture)
+    highest = settled.cap("picture.level")
+    top = h264.by_number(highest) if highest is not None and picture.codec == "h264" else None
+    if cap is not None:
+        sound_bytes = _sound_bytes(sound, contents.seconds)
+        solved = rates.solve_picture_rate(
+            cap, sound_bytes, rates.overhead(wrapper, contents, int(cap)), contents.seconds
+        )
+        if not explicit:
+            # Filling a cap beyond what a level or the eye can use only makes the file big.
+            target = min(solved, h264.max_bit_rate(top, picture.profile) * 4 // 5 if top else 8 * _usual_rate(picture))
+            notes.step(
+                f"Rate solved from the cap: {show_bit_rate(target)}",
+                f"{show_bytes(cap)} over {float(contents.seconds):.1f} s, less sound and wrapper.",
+                "file.size", "picture.bit_rate",
+            )  # fmt: skip
+    if peak is not None:
+        # Over any second at most ceiling + buffer bits pass, so four fifths and one fifth never exceed the peak.
+        max_rate, buffer = peak * 4 // 5, peak // 5
+        target = min(target, max_rate)
+    elif constant:
+        max_rate, buffer = target, spec.coding.buffer_bits or target
+    else:
+        max_rate, buffer = target * 2, target * 2
+    if spec.coding.buffer_bits:
+        buffer = spec.coding.buffer_bits
+    usual = _usual_rate(picture)
+    if target * 4 < usual:
+        notes.caution(
+            "picture.bit_rate", "The rate is thin for this picture.", "Blocks will show in moving or grainy scenes.",
+            f"{show_bit_rate(target)}; {show_bit_rate(usual)} is usual at this size and rate (common practice)",
+            "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
+        )  # fmt: skip
+    level = None
+    if picture.codec == "h264":
+        size = Size(picture.width, picture.height)
+        found = h264.lowest(size, picture.rate, target, picture.profile, picture.interlaced, picture.reference_frames)
+        asked: Fraction | None = None
+        requirement = spec.requirement("picture.level")
+        if requirement is not None and requirement.rule.operator == "is":
+            asked = Fraction(cast(Fraction, limits(requirement)[0]))
+        chosen = h264.by_number(asked) if asked is not None else found
+        if found is None or chosen is None or (top is not None and found.number > top.number):
+            need = f"level {float(found.number):g}" if found else "more than any level"
+            held = f"level {float(top.number):g} holds {top.max_fs} macroblocks" if top else ""
+            notes.caution(
+                "picture.level", "The asked level cannot hold this picture.",
+                "A player built to the level may refuse or stutter.",
+                f"{h264.macroblocks(size, picture.interlaced)} macroblocks at {float(picture.rate):g} fps need {need}; {held}",
+                "Ask the recipient to allow the higher level, or a smaller picture.", blocks=True,
+            )  # fmt: skip
+            chosen = chosen or h264.TABLE_A_1[-1]
+        level = chosen.number
+        max_rate = min(max_rate, h264.max_bit_rate(chosen, picture.profile))
+        buffer = min(buffer, h264.max_buffer(chosen, picture.profile))
+    return picture.model_copy(
+        update={"bit_rate": target, "max_rate": max(max_rate, target), "buffer": buffer, "constant": constant, "level": level}
+    )
+
+
+def _usual_rate(picture: PictureTarget) -> int:
+    """Give a usual bit rate: 8 Mb/s for 720p25 H.264 (common practice), in proportion to samples."""
+    per_second = picture.width * picture.height * picture.rate
+    base = Fraction(8_000_000) * per_second / (1280 * 720 * 25)
+    return int(base * (2 if picture.codec == "mpeg2video" else 1)) // 1000 * 1000
+
+
+def _sound_bytes(sound: SoundTarget | None, seconds: Fraction) -> int:
+    if sound is None:
+        return 0
+    codec = codecs.SOUND[sound.codec]
+    rate = sound.bit_rate or sound.sample_rate * codecs.LAYOUT_CHANNELS[sound.layout] * (codec.bit_depth or 16)
+    return rates.payload_bytes(rate, seconds)
+
+
+def _total_bytes(plan: Plan, contents: rates.Contents) -> int:
+    payload = rates.payload_bytes(plan.picture.bit_rate, plan.seconds) + _sound_bytes(plan.sound, plan.seconds)
+    return payload + rates.overhead(plan.wrapper, contents, payload)
+
+
+def _predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
+    p, s = plan.picture, plan.sound
+    size = Size(p.width, p.height)
+    values: dict[str, Value | None] = {
+        "picture.codec": p.codec,
+        "picture.profile": p.profile,
+        "picture.level": p.level,
+        "picture.profile_level": p.profile_level or None,
+        "picture.size": size,
+        "picture.pixel_aspect": p.pixel_aspect,
+        "picture.display_aspect": geometry.display_aspect(size, p.pixel_aspect),
+        "picture.chroma": p.chroma,
+        "picture.bit_depth": p.bit_depth,
+        "picture.alpha": False,
+        "picture.range": "limited",
+        "picture.matrix": p.matrix,
+        "picture.primaries": p.matrix,
+        "picture.transfer": p.matrix,
+        "picture.bit_rate": p.bit_rate,
+        "picture.peak_bit_rate": p.bit_rate if p.constant else min(p.max_rate + p.buffer, p.bit_rate * 3),
+        "picture.rate_mode": "constant" if p.constant else "variable",
+        "motion.rate": p.rate,
+        "motion.steady": True,
+        "motion.frames": frames,
+        "motion.scan": "interlaced" if p.interlaced else "progressive",
+        "motion.field_order": p.order if p.interlaced else "none",
+        "motion.intra_only": p.gop == 1,
+        "motion.longest_gop": p.gop,
+        "sound.tracks": 0 if s is None else 1,
+        "file.wrapper": plan.wrapper,
+        "file.size": total,
+        "file.duration": plan.seconds,
+        "file.index_in_front": plan.index_in_front if plan.wrapper in {"mp4", "mov"} else None,
+        "file.name": name,
+    }
+    if s is not None:
+        codec = codecs.SOUND[s.codec]
+        values |= {
+            "sound.codec": s.codec,
+            "sound.sample_rate": s.sample_rate,
+            "sound.channels": codecs.LAYOUT_CHANNELS[s.layout],
+            "sound.layout": s.layout,
+            "sound.bit_depth": codec.bit_depth,
+            "sound.bit_rate": s.bit_rate
+            or s.sample_rate * codecs.LAYOUT_CHANNELS[s.layout] * (codec.bit_depth or 16),
+            "sound.start_offset": Fraction(0),
+            "sound.length_difference": Fraction(0),
+        }
+    return Facts().with_values("predicted", values)
+
+
+def _room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dict[str, Any]:
+    """List the rows where the technician may choose, with the value in force."""
+    room: dict[str, Any] = {"framing": settled.framing}
+    for requirement in spec.requirements:
+        key = requirement.property
+        if not leaves_room(requirement) or key in OUTCOMES:
+            continue
+        value = settled.chosen.get(key)
+        if value is None and isinstance(predicted, Facts):
+            value = predicted.value(key)
+        room[key] = None if value is None else lookup(key).kind.stored(value)
+    return room
+
+
+# Rows that come out of the encode and are not chosen.
+OUTCOMES = frozenset({
+    "file.size", "file.duration", "picture.peak_bit_rate", "motion.frames", "sound.loudness", "sound.true_peak",
+    "sound.start_offset", "sound.length_difference", "picture.level",
+})  # fmt: skip
+
+__all__ = ["AmpleError", "Notes", "Settled", "plan_route"]

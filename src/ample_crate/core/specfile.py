@@ -1,0 +1,87 @@
+"""Spec files as text: YAML or JSON in, checked against the schema, errors with their line."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import yaml
+from jsonschema import Draft202012Validator
+from pydantic import ValidationError
+
+from .errors import BadSpec
+from .spec import Recipient, Spec
+
+
+def schema() -> dict[str, Any]:
+    """Give the JSON Schema (2020-12) of a spec file."""
+    made = Spec.model_json_schema(by_alias=True)
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **made}
+
+
+def parse(text: str, name: str) -> Spec:
+    """Read a spec from YAML (of which JSON is a part).
+
+    Args:
+        text: the file's text.
+        name: its name, for messages.
+
+    Raises:
+        BadSpec: what is wrong, on which line, and what would be right.
+    """
+    try:
+        document = yaml.safe_load(text)
+        nodes = yaml.compose(text)
+    except yaml.YAMLError as error:
+        mark = getattr(error, "problem_mark", None)
+        line = f", line {mark.line + 1}" if mark else ""
+        problem = getattr(error, "problem", "") or "it is not YAML"
+        raise BadSpec(f"{name}{line}: {problem}.", "Mend the line; indentation and quotes are the usual causes.") from None
+    if not isinstance(document, dict):
+        raise BadSpec(f"{name} is not a spec: it holds no table of names and values.", "Begin with 'id:'.")
+    problems = sorted(Draft202012Validator(schema()).iter_errors(document), key=lambda e: (len(e.path) == 0, list(map(str, e.path))))
+    if problems:
+        first = problems[0]
+        raise BadSpec(_at(name, nodes, list(first.path), _clear(first)), "See docs/spec.schema.json for every name allowed.")
+    try:
+        return Spec.model_validate(document)
+    except ValidationError as error:
+        detail = error.errors()[0]
+        message = str(detail["msg"]).removeprefix("Value error, ")
+        raise BadSpec(_at(name, nodes, list(detail["loc"]), message), "See docs/properties.md for properties and units.") from None
+
+
+def _clear(problem: Any) -> str:
+    if problem.validator == "additionalProperties":
+        known = problem.schema.get("properties", {})
+        odd = sorted(set(problem.instance) - set(known))
+        return f"'{odd[0]}' is not known here; known are {', '.join(sorted(known))}"
+    return str(problem.message)
+
+
+def _at(name: str, node: yaml.Node | None, path: list[Any], message: str) -> str:
+    line = node.start_mark.line + 1 if node else 1
+    for key in path:
+        if isinstance(node, yaml.MappingNode):
+            pair = next(((k, v) for k, v in node.value if k.value == str(key)), None)
+            if pair is None:
+                break
+            line, node = pair[0].start_mark.line + 1, pair[1]
+        elif isinstance(node, yaml.SequenceNode) and isinstance(key, int) and key < len(node.value):
+            node = node.value[key]
+            line = node.start_mark.line + 1
+        else:
+            break
+    where = ".".join(str(p) for p in path)
+    return f"{name}, line {line}{f' ({where})' if where else ''}: {message.rstrip('.')}."
+
+
+def parse_recipients(text: str, name: str) -> list[Recipient]:
+    """Read the list of recipients.
+
+    Raises:
+        BadSpec: with the place and the cause.
+    """
+    try:
+        return [Recipient.model_validate(row) for row in yaml.safe_load(text)]
+    except (yaml.YAMLError, ValidationError, TypeError) as error:
+        raise BadSpec(f"{name}: {error}", "Mend the list of recipients.") from None

@@ -1,0 +1,61 @@
+"""The ledger as a table: master has / spec asks / route gives / file measures / verdict, row by row."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from .facts import Facts
+from .ledger import Finding, ledger
+from .properties import lookup
+from .spec import Spec, leaves_room, sentence
+
+
+def rows(
+    spec: Spec, master: Facts, predicted: Facts | None, measured: Facts | None, siblings: Sequence[Facts] = ()
+) -> list[dict[str, Any]]:
+    """Judge all stages of a deliverable and join them by requirement.
+
+    Returns:
+        a dictionary a requirement: property, label, group, asked, severity, source, sentence, room, and for each of
+        master, route and file what was found, its verdict and why; `verdict` is the furthest stage's.
+    """
+    stages: dict[str, list[Finding] | None] = {
+        "master": ledger(master, spec, master),
+        "route": None if predicted is None else ledger(predicted, spec, master, siblings),
+        "file": None if measured is None else ledger(measured, spec, master, siblings),
+    }
+    made = []
+    for number, requirement in enumerate(spec.requirements):
+        prop = lookup(requirement.property)
+        row: dict[str, Any] = {
+            "property": prop.key,
+            "label": prop.label,
+            "group": prop.group,
+            "kind": prop.kind.name,
+            "severity": requirement.severity,
+            "source": requirement.source,
+            "sentence": sentence(requirement),
+            "room": leaves_room(requirement),
+            "asked": "",
+            "contradiction": _contradiction(master, prop.key),
+        }
+        for name, findings in stages.items():
+            finding = findings[number] if findings else None
+            row[name] = None if finding is None else {
+                "found": finding.found, "verdict": finding.verdict, "why": finding.why, "provenance": finding.provenance,
+            }  # fmt: skip
+            if finding is not None:
+                row["asked"] = finding.asked
+        row["verdict"] = row["file"]["verdict"] if row["file"] else "unproven"
+        row["why"] = (row["file"] or row["route"] or row["master"])["why"]
+        made.append(row)
+    return made
+
+
+def _contradiction(facts: Facts, key: str) -> str:
+    fact = facts.fact(key)
+    if not fact.contradicts or fact.declared is None or fact.measured is None:
+        return ""
+    show = lookup(key).kind.show
+    return f"header says {show(fact.declared)}, decoding shows {show(fact.measured)}"

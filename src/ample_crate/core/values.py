@@ -1,0 +1,231 @@
+"""Values of facts and requirements by kind: read from text, written to JSON, shown with units.
+
+Rates, times and aspects are `fractions.Fraction`; sizes are bytes; bit rates are
+bits a second. MB is 10**6 bytes and MiB is 2**20 bytes, and neither stands for the other.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import NamedTuple
+
+from .errors import BadValue
+
+
+class Size(NamedTuple):
+    """A picture's storage size in samples."""
+
+    width: int
+    height: int
+
+    def __str__(self) -> str:
+        return f"{self.width}x{self.height}"
+
+
+Value = str | bool | int | Fraction | Size
+Json = str | bool | int
+
+BYTE_UNITS = {"B": 1, "kB": 10**3, "MB": 10**6, "GB": 10**9, "KiB": 2**10, "MiB": 2**20, "GiB": 2**30}
+BIT_RATE_UNITS = {"b/s": 1, "kb/s": 10**3, "Mb/s": 10**6, "Gb/s": 10**9}
+BYTE_RATE_UNITS = {"B/s": 8, "kB/s": 8 * 10**3, "MB/s": 8 * 10**6, "MiB/s": 8 * 2**20}
+HERTZ_UNITS = {"Hz": 1, "kHz": 10**3}
+TIME_UNITS = {"s": Fraction(1), "ms": Fraction(1, 1000), "min": Fraction(60), "h": Fraction(3600)}
+
+
+def fraction(text: object) -> Fraction:
+    """Read "25", "29.97", "30000/1001" or "16:9" as an exact fraction.
+
+    Raises:
+        BadValue: the text is not a number, or divides by nought.
+    """
+    if isinstance(text, bool):
+        raise BadValue(f"'{text}' is not a number.", "Write a number such as 25 or 30000/1001.")
+    if isinstance(text, float):
+        text = repr(text)
+    try:
+        return Fraction(str(text).strip().replace(":", "/"))
+    except (ValueError, ZeroDivisionError):
+        raise BadValue(
+            f"'{text}' is not a number or a ratio.", "Write it as 25, 30000/1001 or 16:9."
+        ) from None
+
+
+def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str, bare: str) -> Fraction:
+    if isinstance(text, int | float | Fraction) and not isinstance(text, bool):
+        return fraction(text)
+    match = re.fullmatch(r"\s*([-+]?[0-9./]+)\s*([A-Za-z/]*)\s*", str(text))
+    if not match:
+        raise BadValue(f"'{text}' is not a {name}.", f"Write a number and a unit: {', '.join(units)}.")
+    number, unit = match.groups()
+    if unit == "":
+        unit = bare
+    if unit not in units:
+        raise BadValue(
+            f"'{text}' has the unit '{unit}', which is not one for a {name}.",
+            f"Use one of {', '.join(units)}.",
+        )
+    return fraction(number) * units[unit]
+
+
+def _whole(value: Fraction, text: object) -> int:
+    if value.denominator != 1:
+        raise BadValue(f"'{text}' does not come to a whole number.", "Give a figure that does.")
+    return int(value)
+
+
+def read_bytes(text: object) -> int:
+    """Read a byte size such as "30 MB" (30 * 10**6) or "30 MiB" (30 * 2**20)."""
+    return _whole(_united(text, BYTE_UNITS, "size in bytes", "B"), text)
+
+
+def read_bit_rate(text: object) -> int:
+    """Read a bit rate such as "50 Mb/s"; "2 MB/s" is 16 Mb/s."""
+    return _whole(_united(text, BIT_RATE_UNITS | BYTE_RATE_UNITS, "bit rate", "b/s"), text)
+
+
+def read_hertz(text: object) -> int:
+    """Read a sample rate such as "48 kHz"."""
+    return _whole(_united(text, HERTZ_UNITS, "sample rate", "Hz"), text)
+
+
+def read_seconds(text: object) -> Fraction:
+    """Read a time such as "20 ms" or "1/25 s"."""
+    return _united(text, TIME_UNITS, "time", "s")
+
+
+def read_decibel(text: object) -> Fraction:
+    """Read a level such as "-23 LUFS" or "-1 dBTP"; the unit is optional."""
+    units = {"LUFS": 1, "LU": 1, "dB": 1, "dBTP": 1, "dBFS": 1, "": 1}
+    return _united(text, units, "level", "")
+
+
+def read_size(text: object) -> Size:
+    """Read a picture size such as "1920x1080".
+
+    Raises:
+        BadValue: not two whole numbers above nought.
+    """
+    if isinstance(text, Size):
+        return text
+    match = re.fullmatch(r"\s*(\d{1,6})\s*[x×]\s*(\d{1,6})\s*", str(text))
+    if not match or not int(match[1]) or not int(match[2]):
+        raise BadValue(f"'{text}' is not a picture size.", "Write it as 1920x1080.")
+    return Size(int(match[1]), int(match[2]))
+
+
+def read_flag(text: object) -> bool:
+    """Read yes or no."""
+    if isinstance(text, bool):
+        return text
+    if str(text).lower() in {"yes", "true"}:
+        return True
+    if str(text).lower() in {"no", "false"}:
+        return False
+    raise BadValue(f"'{text}' is neither yes nor no.", "Write yes or no.")
+
+
+def read_count(text: object) -> int:
+    """Read a whole number."""
+    return _whole(fraction(text), text)
+
+
+def read_text(text: object) -> str:
+    """Read a word of the trade as it stands."""
+    if isinstance(text, bool | list | dict) or text is None:
+        raise BadValue(f"'{text}' is not a word.", "Put the word in quotes.")
+    return str(text)
+
+
+def _decimal(value: Fraction, places: int) -> str:
+    text = f"{float(value):.{places}f}"
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def show_bytes(value: int) -> str:
+    """Show a byte size in decimal units with the exact count where it is small."""
+    if value < 10**3:
+        return f"{value} B"
+    for unit in ("GB", "MB", "kB"):
+        if value >= BYTE_UNITS[unit]:
+            return f"{value / BYTE_UNITS[unit]:.2f} {unit}"
+    raise AssertionError(value)
+
+
+def show_bit_rate(value: int) -> str:
+    """Show a bit rate in Mb/s or kb/s."""
+    if value >= 10**6:
+        return f"{_decimal(Fraction(value, 10**6), 2)} Mb/s"
+    return f"{_decimal(Fraction(value, 1000), 1)} kb/s"
+
+
+def show_rate(value: Fraction) -> str:
+    """Show a frame rate, with its fraction where it is not whole."""
+    if value.denominator == 1:
+        return f"{value.numerator} fps"
+    return f"{_decimal(value, 3)} fps ({value.numerator}/{value.denominator})"
+
+
+def show_seconds(value: Fraction) -> str:
+    """Show a time: ms under a tenth of a second, s under a minute, else h:mm:ss."""
+    if abs(value) < Fraction(1, 10):
+        return f"{_decimal(value * 1000, 1)} ms"
+    if abs(value) < 60:
+        return f"{_decimal(value, 3)} s"
+    whole = int(value)
+    return f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"
+
+
+def show_ratio(value: Fraction) -> str:
+    """Show an aspect as a:b."""
+    return f"{value.numerator}:{value.denominator}"
+
+
+@dataclass(frozen=True)
+class Kind:
+    """How values of one kind are read, shown and compared.
+
+    Attributes:
+        name: the kind's name, as the API gives it.
+        read: reads a value from YAML or JSON; raises BadValue.
+        show: gives the value in the trade's units.
+        ordered: whether "at least" and "at most" mean anything.
+        stored: turns the value into what JSON carries without loss.
+    """
+
+    name: str
+    read: Callable[[object], Value]
+    show: Callable[..., str]
+    ordered: bool
+    stored: Callable[..., Json]
+
+
+def _stored_fraction(value: Fraction) -> str:
+    return f"{value.numerator}/{value.denominator}"
+
+
+def _level(text: object) -> Fraction:
+    return fraction(text)
+
+
+KINDS: dict[str, Kind] = {
+    k.name: k
+    for k in (
+        Kind("text", read_text, str, False, str),
+        Kind("flag", read_flag, lambda v: "yes" if v else "no", False, bool),
+        Kind("count", read_count, lambda v: f"{v:,}".replace(",", " "), True, int),
+        Kind("bits", read_count, lambda v: f"{v} bit", True, int),
+        Kind("size", read_size, lambda v: f"{v.width} x {v.height}", False, str),
+        Kind("ratio", fraction, show_ratio, True, _stored_fraction),
+        Kind("rate", fraction, show_rate, True, _stored_fraction),
+        Kind("seconds", read_seconds, show_seconds, True, _stored_fraction),
+        Kind("bytes", read_bytes, show_bytes, True, int),
+        Kind("bit_rate", read_bit_rate, show_bit_rate, True, int),
+        Kind("hertz", read_hertz, lambda v: f"{_decimal(Fraction(v, 1000), 3)} kHz", True, int),
+        Kind("level", _level, lambda v: _decimal(v, 1), True, _stored_fraction),
+        Kind("lufs", read_decibel, lambda v: f"{float(v):.1f} LUFS", True, _stored_fraction),
+        Kind("dbtp", read_decibel, lambda v: f"{float(v):.1f} dBTP", True, _stored_fraction),
+    )
+}

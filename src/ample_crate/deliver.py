@@ -1,0 +1,103 @@
+"""One master to one measured deliverable, without database or browser: route, run, measure."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from .core import rates
+from .core.errors import Impossible
+from .core.facts import Facts
+from .core.ledger import Finding, Verdict, ledger, overall
+from .core.plan import Plan, Route
+from .core.route import plan_route
+from .core.spec import Spec
+from .core.values import show_bit_rate, show_bytes
+from .media import ops
+
+MOST_RERUNS = 2
+
+
+@dataclass
+class Delivered:
+    """A finished file, measured and judged, and what it took."""
+
+    path: Path
+    facts: Facts
+    findings: list[Finding]
+    route: Route
+    encode_seconds: float
+    measure_seconds: float
+    notes: list[str] = field(default_factory=list)
+    tries: list[dict[str, Any]] = field(default_factory=list)
+
+    @property
+    def verdict(self) -> Verdict:
+        """Give the verdict of all findings."""
+        return overall(self.findings)
+
+
+def plan_or_refuse(master: Facts, spec: Spec, choices: Mapping[str, Any] | None, name: str, revision: int = 1) -> tuple[Route, Plan]:
+    """Plan a route that can be run.
+
+    Raises:
+        Impossible: a caution blocks it; the message is that caution's.
+    """
+    route = plan_route(master, spec, choices, name, revision)
+    if route.plan is None:
+        blocking = next(c for c in route.cautions if c.blocks)
+        raise Impossible(f"{blocking.what} {blocking.why} {blocking.figures}".strip(), blocking.way_out)
+    return route, route.plan
+
+
+def carry_out(
+    master_path: Path,
+    master: Facts,
+    spec: Spec,
+    route: Route,
+    folder: Path,
+    progress: ops.Progress | None = None,
+    cancelled: Callable[[], bool] | None = None,
+    siblings: list[Facts] | None = None,
+) -> Delivered:
+    """Run a route: encode, measure, judge; a file over its cap is run again at a corrected rate, at most twice.
+
+    Raises:
+        AmpleError: the cause; no file stays under a final name unless it is whole.
+    """
+    plan = route.plan
+    assert plan is not None
+    out = folder / str(route.facts.value("file.name"))
+    tries: list[dict[str, Any]] = []
+    encode_seconds = measure_seconds = 0.0
+    notes: list[str] = []
+    while True:
+        began = time.monotonic()
+        ops.render(master_path, out, plan, route.size, progress, cancelled)
+        encode_seconds += time.monotonic() - began
+        measured = ops.measure(out, progress, cancelled)
+        measure_seconds += measured.seconds
+        size = int(measured.facts.value("file.size"))
+        tries.append({"bit_rate": plan.picture.bit_rate, "bytes": size})
+        cap = plan.size_cap
+        if cap is None or size <= cap:
+            break
+        if len(tries) > MOST_RERUNS:
+            notes.append(
+                f"The file is {show_bytes(size)}, still over {show_bytes(cap)} after {MOST_RERUNS} runs at corrected rates."
+            )
+            break
+        picture = int(measured.facts.value("picture.bit_rate") * measured.facts.value("file.duration") / 8)
+        rate = rates.corrected_rate(plan.picture.bit_rate, cap, size, picture)
+        if rate < 10_000:
+            notes.append(f"The file is {show_bytes(size)}; no rate brings it under {show_bytes(cap)}.")
+            break
+        notes.append(
+            f"The file landed at {show_bytes(size)}, over {show_bytes(cap)}: run again at {show_bit_rate(rate)}."
+        )
+        plan = plan.model_copy(update={"picture": plan.picture.model_copy(update={"bit_rate": rate, "max_rate": 2 * rate, "buffer": rate})})
+    findings = ledger(measured.facts, spec, master, siblings or [])
+    return Delivered(out, measured.facts, findings, route, encode_seconds, measure_seconds, notes + measured.notes, tries)

@@ -1,0 +1,1 @@
+"""The demo: an invented house with an invented programme, and media generated for it."""

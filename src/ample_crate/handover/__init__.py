@@ -1,0 +1,1 @@
+"""Sealing crates, carrying them, and the recipients' stand-ins."""

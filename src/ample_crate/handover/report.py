@@ -1,0 +1,56 @@
+"""The ledger as a page that anyone can read without this product."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, PackageLoader, StrictUndefined
+
+from ..core import table
+from ..core.facts import Facts
+from ..core.ledger import Finding, overall
+from ..core.plan import Route
+from ..core.properties import GROUPS
+from ..core.spec import Spec
+
+_pages = Environment(loader=PackageLoader("ample_crate.handover"), autoescape=True, undefined=StrictUndefined)
+
+
+def entry(
+    name: str, spec: Spec, master: Facts, facts: Facts, route: Route, findings: list[Finding],
+    siblings: Sequence[Facts] = (), exceptions: Sequence[dict[str, Any]] = (), checksum: str = "",
+) -> dict[str, Any]:  # fmt: skip
+    """Gather one deliverable for the report; the same dictionary is the ledger as JSON."""
+    return {
+        "file": name,
+        "sha256": checksum,
+        "bytes": facts.value("file.size"),
+        "spec": {"id": spec.id, "version": spec.version, "title": spec.title, "source": spec.source},
+        "verdict": overall(findings),
+        "rows": table.rows(spec, master, route.facts, facts, siblings),
+        "steps": [s.model_dump() for s in route.steps],
+        "cautions": [c.model_dump() for c in route.cautions],
+        "exceptions": list(exceptions),
+        "facts": facts.as_json(),
+    }
+
+
+def page(title: str, entries: Sequence[dict[str, Any]], head: dict[str, str] | None = None) -> str:
+    """Render the report as one HTML page without outside parts."""
+    return _pages.get_template("ledger.html").render(title=title, entries=entries, head=head or {}, groups=GROUPS)
+
+
+def write_whole(path: Path, text: str) -> None:
+    """Write a text file so that it appears under its name only when whole."""
+    part = path.with_name(f".{path.name}.part")
+    try:
+        with open(part, "w", encoding="utf-8") as file:
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(part, path)
+    finally:
+        part.unlink(missing_ok=True)

@@ -1,0 +1,172 @@
+"""A plan's operations as filter chains of the codec library."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+import av.filter
+from av.audio.frame import AudioFrame
+from av.audio.stream import AudioStream
+from av.video.frame import VideoFrame
+from av.video.stream import VideoStream
+
+from ..core.plan import Operation, Plan, SoundTarget
+from ..core.sound import FOLD_SHARE
+from . import encoders
+
+Chain = list[tuple[str, str]]
+LOOKS = {"BT.709": "bt709", "BT.601/625": "bt601-6-625", "BT.601/525": "bt601-6-525", "BT.2020": "bt2020"}
+
+
+def picture_chain(plan: Plan, source_height: int) -> Chain:
+    """Give the filters that bring the master's frames to the target's, in order."""
+    target = plan.picture
+    pixels = encoders.PIXELS[(target.chroma, target.bit_depth)]
+    chain: Chain = []
+    if plan.source.full_range:
+        chain.append(("scale", "in_range=full:out_range=limited"))
+    for operation in plan.operations:
+        chain += _operation(operation, plan, source_height, pixels)
+    matrix, primaries, transfer = encoders.COLOUR[encoders.colour_set(target.matrix, target.height)]
+    chain.append(("format", pixels))
+    field_mode = "prog" if not target.interlaced else ("tff" if target.order == "upper first" else "bff")
+    chain.append(
+        ("setparams", f"field_mode={field_mode}:range=limited:colorspace={matrix}:color_primaries={primaries}:color_trc={transfer}")
+    )
+    aspect = target.pixel_aspect
+    chain.append(("setsar", f"sar={aspect.numerator}/{aspect.denominator}:max=10000"))
+    return chain
+
+
+def _operation(operation: Operation, plan: Plan, source_height: int, pixels: str) -> Chain:
+    match operation.kind:
+        case "frames_from_fields":
+            parity = "bff" if operation.order == "lower first" else "tff"
+            mode = "send_field" if operation.rate == 2 * plan.source.rate else "send_frame"
+            return [("setfield", parity), ("bwdif", f"mode={mode}:parity={parity}:deint=all")]
+        case "resample":
+            return [("fps", f"fps={operation.rate.numerator}/{operation.rate.denominator}:round=near")]
+        case "crop":
+            return [("crop", f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:exact=1")]
+        case "scale":
+            return [("scale", f"{operation.width}:{operation.height}:flags=lanczos+accurate_rnd+full_chroma_int")]
+        case "pad":
+            return [("pad", f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:color=black")]
+        case "colour":
+            source = LOOKS[encoders.colour_set(operation.source, source_height)]
+            target = LOOKS[encoders.colour_set(operation.target, plan.picture.height)]
+            return [
+                ("format", pixels),
+                ("colorspace", f"iall={source}:all={target}:irange=tv:range=tv:format={pixels.removesuffix('le')}:fast=0"),
+            ]
+        case _:
+            return _fields(operation)
+
+
+def _fields(operation: Operation) -> Chain:
+    """Take alternate lines of successive frames after a vertical low-pass of 1-2-1, which keeps thin lines from flickering."""
+    first, weave = ("bff", "bottom") if operation.order == "lower first" else ("tff", "top")
+    kernel = "0 1 0 0 2 0 0 1 0"
+    soften = ":".join(f"{n}m={kernel}:{n}rdiv=0.25" for n in range(3))
+    # separatefields gives, of frames A and B, A's first, A's second, B's first, B's second field: keep 0 and 3.
+    return [
+        ("convolution", soften),
+        ("setfield", first),
+        ("separatefields", ""),
+        ("select", r"not(mod(n\,4))+not(mod(n-3\,4))"),
+        ("weave", f"first_field={weave}"),
+        ("setfield", first),
+    ]
+
+
+def sound_chain(target: SoundTarget, start: Fraction, samples: int, sample_format: str) -> Chain:
+    """Give the filters that bring a master's sound to the target's.
+
+    Args:
+        target: the sound to make.
+        start: time of the first picture in the master; sound before it is cut.
+        samples: exact length of the result.
+        sample_format: what the encoder takes.
+    """
+    chain: Chain = [
+        ("atrim", f"start={float(start):.9f}"),
+        ("asetpts", f"PTS-{float(start):.9f}/TB"),
+        # Gaps in the master's time stamps, and a late start, become silence.
+        ("aresample", f"osr={target.sample_rate}:async=1:min_hard_comp=0.01:first_pts=0"),
+    ]
+    share = f"{FOLD_SHARE:.9f}"
+    match target.mix:
+        case "fold":
+            side = "SL" if "side" in target.source_layout else "BL"
+            other = "SR" if side == "SL" else "BR"
+            chain += [
+                ("aformat", "sample_fmts=dblp"),
+                ("pan", f"stereo|FL=FL+{share}*FC+{share}*{side}|FR=FR+{share}*FC+{share}*{other}"),
+                ("alimiter", "limit=0.891251:level=0:latency=1"),
+            ]
+        case "double":
+            chain.append(("pan", "stereo|c0=c0|c1=c0"))
+        case "sum":
+            chain.append(("aformat", "channel_layouts=stereo"))
+            chain.append(("pan", "mono|c0=0.5*c0+0.5*c1"))
+        case _:
+            pass
+    chain += [
+        ("aformat", f"sample_fmts={sample_format}:sample_rates={target.sample_rate}:channel_layouts={target.layout}"),
+        ("apad", f"whole_len={samples}"),
+        ("atrim", f"end_sample={samples}"),
+    ]
+    return chain
+
+
+class Filtered:
+    """A running filter graph that frames are pushed into and pulled from."""
+
+    def __init__(self, graph: av.filter.Graph) -> None:
+        self._graph = graph
+
+    def push(self, frame: VideoFrame | AudioFrame | None) -> list[VideoFrame | AudioFrame]:
+        """Push a frame, or None at the end, and give every frame that is ready."""
+        self._graph.push(frame)
+        ready: list[VideoFrame | AudioFrame] = []
+        while True:
+            try:
+                made = self._graph.pull()
+            except (av.error.BlockingIOError, av.error.EOFError):
+                return ready
+            assert isinstance(made, VideoFrame | AudioFrame)
+            ready.append(made)
+
+
+def _linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str) -> Filtered:
+    last = first
+    for name, args in chain:
+        made = graph.add(name, args) if args else graph.add(name)
+        last.link_to(made)
+        last = made
+    end = graph.add(sink)
+    last.link_to(end)
+    graph.configure()
+    return Filtered(graph)
+
+
+def picture_graph(stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Chain) -> Filtered:
+    """Build the graph for pictures, from the first decoded frame and what the plan takes the master to be."""
+    graph = av.filter.Graph()
+    base, rate, aspect = stream.time_base or Fraction(1, 90000), plan.source.rate, plan.source.pixel_aspect
+    matrix = encoders.COLOUR[encoders.colour_set(plan.source.matrix, frame.height)][0]
+    full = "pc" if plan.source.full_range else "tv"
+    source = graph.add(
+        "buffer",
+        f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}:time_base={base.numerator}/{base.denominator}"
+        f":frame_rate={rate.numerator}/{rate.denominator}:pixel_aspect={aspect.numerator}/{aspect.denominator}"
+        f":colorspace={matrix}:range={full}",
+    )
+    return _linked(graph, source, chain, "buffersink")
+
+
+def sound_graph(stream: AudioStream, chain: Chain) -> Filtered:
+    """Build the graph for one sound track."""
+    graph = av.filter.Graph()
+    source = graph.add_abuffer(template=stream)
+    return _linked(graph, source, chain, "abuffersink")

@@ -1,0 +1,77 @@
+"""What the lines of a picture show of its fields, whatever the header says."""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+from av.video.frame import VideoFrame
+
+Luma = npt.NDArray[np.int32]
+# One field order must be this much likelier than the other, and fields this much apart, to count.
+ORDER_RATIO, COMB_RATIO = 1.15, 1.25
+
+
+def luma(frame: VideoFrame, columns: int = 4) -> Luma:
+    """Give every `columns`-th column of a frame's luma (height x width/columns), all lines kept, at 8-bit scale."""
+    if frame.format.is_rgb or frame.format.is_bit_stream or len(frame.format.components) == 0:
+        frame = frame.reformat(format="gray")
+    component, plane = frame.format.components[0], frame.planes[0]
+    wide = component.bits > 8
+    data = np.frombuffer(plane, np.uint16 if wide else np.uint8)
+    step = 1
+    if frame.format.name in {"yuyv422", "uyvy422"}:
+        step = 2
+    rows = data.reshape(frame.height, -1)[:, : frame.width * step : columns * step]
+    made = rows.astype(np.int32)
+    return made >> (component.bits - 8) if wide else made
+
+
+class FieldWatch:
+    """Collects evidence of field order from triples of successive frames.
+
+    The lines of one parity from the frame before, and from the frame after, are laid between this frame's
+    lines of the other parity; the nearer in time, the better they fit.
+    """
+
+    def __init__(self) -> None:
+        self.upper = self.lower = self.whole = self.still = 0
+
+    def look(self, before: Luma, now: Luma, after: Luma) -> None:
+        """Judge one triple of frames."""
+        odd_before, odd_after, even_before, even_after = (
+            _misfit(now, before, 1), _misfit(now, after, 1), _misfit(now, before, 0), _misfit(now, after, 0),
+        )  # fmt: skip
+        own = _misfit(now, now, 1) + _misfit(now, now, 0)
+        # Upper first means that in time lower(before) < upper(now) < lower(now) < upper(after), half a frame apart:
+        # the upper lines of `after` and the lower lines of `before` then fit, the others are three times further off.
+        upper_first = even_after + odd_before
+        lower_first = even_before + odd_after
+        change = float(np.abs(before - after).mean())
+        if change < 0.3 or min(upper_first, lower_first) == 0:
+            self.still += 1
+        elif upper_first * ORDER_RATIO < lower_first and upper_first * COMB_RATIO < own * 1.6:
+            self.upper += 1
+        elif lower_first * ORDER_RATIO < upper_first and lower_first * COMB_RATIO < own * 1.6:
+            self.lower += 1
+        else:
+            self.whole += 1
+
+    @property
+    def verdict(self) -> str | None:
+        """Give "upper first", "lower first", "whole frames", or None where nothing moves enough to tell."""
+        seen = self.upper + self.lower + self.whole
+        if seen < 2:
+            return None
+        fields = self.upper + self.lower
+        if fields >= 0.5 * seen and max(self.upper, self.lower) >= 4 * min(self.upper, self.lower):
+            return "upper first" if self.upper > self.lower else "lower first"
+        if self.whole >= 0.8 * seen:
+            return "whole frames"
+        return None
+
+
+def _misfit(frame: Luma, other: Luma, parity: int) -> float:
+    """Sum how badly `other`'s lines of a parity fit between their neighbours in `frame`."""
+    start = 2 if parity == 0 else 1
+    middle = other[start:-1:2]
+    return float(np.abs(frame[start - 1 : -2 : 2][: len(middle)] + frame[start + 1 :: 2][: len(middle)] - 2 * middle).sum())

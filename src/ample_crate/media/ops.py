@@ -1,0 +1,155 @@
+"""The face of the package: each operation runs in a child process with limits."""
+
+from __future__ import annotations
+
+import base64
+import contextlib
+import os
+import shutil
+import threading
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
+from ..core.facts import Facts
+from ..core.plan import Plan
+from ..core.values import show_bytes
+from . import guard, limits
+
+Progress = guard.Progress
+Cancelled = Callable[[], bool]
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A file measured by decoding it whole: its facts, how long that took, and what shows damage."""
+
+    facts: Facts
+    seconds: float
+    notes: list[str]
+
+
+def _present(path: Path) -> None:
+    if not path.is_file():
+        what = "is a folder" if path.is_dir() else "does not exist"
+        raise BadMedia(f"'{path.name}' {what}.", "Give the path of a media file.")
+
+
+def read_facts(path: Path) -> Facts:
+    """Read the facts that a file's headers declare.
+
+    Raises:
+        AmpleError: the file cannot be read, with the cause.
+    """
+    _present(path)
+    return Facts.from_json(guard.run("read", {"path": str(path)}, limits.READ)["facts"])
+
+
+def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]]:
+    """Read many files in one child; after a crash the rest goes on in a new one."""
+    child: guard.Child | None = None
+    try:
+        for path in paths:
+            try:
+                _present(path)
+                if child is None or not child.alive:
+                    child = guard.Child(limits.READ)
+                yield path, Facts.from_json(child.ask("read", {"path": str(path)})["facts"])
+            except AmpleError as error:
+                yield path, error
+    finally:
+        if child is not None:
+            child.close()
+
+
+def measure(path: Path, progress: Progress | None = None, cancelled: Cancelled | None = None) -> Measured:
+    """Measure a file by decoding it whole."""
+    _present(path)
+    result = guard.run("measure", {"path": str(path)}, limits.MEASURE, progress, cancelled)
+    return Measured(Facts.from_json(result["facts"]), result["seconds"], list(result["notes"]))
+
+
+def room_for(folder: Path, needed: int) -> None:
+    """Make sure a disk has room.
+
+    Raises:
+        NoRoom: it has not, with both figures.
+    """
+    free = shutil.disk_usage(folder).free
+    if free < needed:
+        raise NoRoom(
+            f"The disk of '{folder.name}' has {show_bytes(free)} free and {show_bytes(needed)} are needed.",
+            "Free some room, or choose another folder, and run again. Nothing was written.",
+        )
+
+
+def render(
+    path: Path, out: Path, plan: Plan, predicted: int, progress: Progress | None = None, cancelled: Cancelled | None = None
+) -> dict[str, Any]:
+    """Encode a master to `out`; the file takes that name only when it is whole.
+
+    Args:
+        path: the master.
+        out: final name.
+        plan: what to do.
+        predicted: predicted bytes, for the limits.
+        progress: called with each sign of life.
+        cancelled: asked whether to stop.
+
+    Raises:
+        NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
+    """
+    _present(path)
+    out.parent.mkdir(parents=True, exist_ok=True)
+    if out.exists() and out.samefile(path):
+        raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
+    room_for(out.parent, predicted * 11 // 10 + 16 * 2**20)
+    part = out.with_name(f".{out.name}.part")
+    args = {"path": str(path), "out": str(part), "plan": plan.model_dump(mode="json")}
+    try:
+        result = guard.run("render", args, limits.encode(predicted), progress, cancelled)
+        with open(part, "rb") as whole:
+            os.fsync(whole.fileno())
+        os.replace(part, out)
+        return result
+    finally:
+        part.unlink(missing_ok=True)
+        for left in out.parent.glob(".passes-*"):
+            shutil.rmtree(left, ignore_errors=True)
+
+
+class Viewer:
+    """Gives pictures of any file through one child that is kept, and replaced when it crashes."""
+
+    def __init__(self) -> None:
+        self._child: guard.Child | None = None
+        self._lock = threading.Lock()
+
+    def picture(self, path: Path, frame: int, width: int) -> bytes:
+        """Give frame `frame` of a file as JPEG at its display aspect."""
+        _present(path)
+        return self._ask("picture", {"path": str(path), "frame": frame, "width": width})
+
+    def difference(self, path: Path, frame: int, other: Path, other_frame: int, width: int) -> bytes:
+        """Give what differs between two frames as JPEG."""
+        return self._ask(
+            "difference",
+            {"path": str(path), "other": str(other), "frame": frame, "other_frame": other_frame, "width": width},
+        )
+
+    def _ask(self, op: str, args: dict[str, Any]) -> bytes:
+        with self._lock:
+            if self._child is None or not self._child.alive:
+                if self._child is not None:
+                    self._child.close()
+                self._child = guard.Child(limits.PICTURES)
+            return base64.b64decode(self._child.ask(op, args)["jpeg"])
+
+    def close(self) -> None:
+        """End the child."""
+        with self._lock, contextlib.suppress(OSError):
+            if self._child is not None:
+                self._child.close()
+                self._child = None

@@ -1,0 +1,204 @@
+"""Carries out a plan: decode, filter, encode, mux. Runs inside the child process."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from typing import Any
+
+import av
+import numpy as np
+from av.audio.frame import AudioFrame
+from av.audio.stream import AudioStream
+from av.codec.context import ThreadType
+from av.container import InputContainer, OutputContainer
+from av.video.frame import PictureType, VideoFrame
+from av.video.stream import VideoStream
+
+from ..core.codecs import LAYOUT_CHANNELS
+from ..core.plan import Plan
+from . import encoders, filters, names
+from .read import open_media
+
+Progress = Callable[[dict[str, Any]], None]
+FORMATS = {"aac": "fltp", "mp2": "s16", "ac3": "fltp", "pcm_s16le": "s16", "pcm_s24le": "s32"}
+
+
+def answer(progress: Progress, path: str, out: str, plan: dict[str, Any]) -> dict[str, Any]:
+    """Encode `path` to `out` as the plan says: {frames, seconds}.
+
+    `out` is a name beside the final one; the parent gives the final name when the file is whole.
+    """
+    made = Plan.model_validate(plan)
+    began = time.monotonic()
+    expected = int(made.seconds * made.picture.rate)
+    passes = made.picture.passes
+    folder = tempfile.mkdtemp(prefix=".passes-", dir=os.path.dirname(out))
+    try:
+        frames = 0
+        for number in range(1, passes + 1):
+            stats = os.path.join(folder, "stats")
+
+            def report(done: int, number: int = number) -> None:
+                elapsed = time.monotonic() - began
+                share = (number - 1 + min(1.0, done / max(1, expected))) / passes
+                progress(
+                    {"stage": "encode", "pass": number, "passes": passes, "frame": done, "frames": expected,
+                     "speed": done / float(made.picture.rate) / elapsed * number if elapsed else 0.0,
+                     "elapsed": elapsed, "remaining": elapsed / share - elapsed if share > 0.01 else None, "share": share}
+                )  # fmt: skip
+
+            frames = _pass(path, out, made, number, stats, report)
+        return {"frames": frames, "seconds": time.monotonic() - began}
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+class _Writer:
+    """The file being written: its streams, and counters that give exact time stamps."""
+
+    def __init__(self, out: str, plan: Plan, pass_options: dict[str, str], quiet: bool) -> None:
+        options = {"movflags": "+faststart"} if plan.index_in_front else {}
+        if plan.wrapper == "mpeg-ps":
+            # Room for the multiplex: packs, headers and sound beside a constant picture.
+            options |= {"packetsize": "2048", "preload": "500000"}
+        self.container: OutputContainer = av.open(
+            os.devnull if quiet else out, "w", format="null" if quiet else names.MUXERS[plan.wrapper], options=options
+        )
+        target, setup = plan.picture, encoders.picture(plan.picture)
+        merged = setup.options | {k: v for k, v in pass_options.items() if k != "flags"}
+        flags = setup.options.get("flags", "") + pass_options.get("flags", "")
+        if flags:
+            merged["flags"] = flags
+        stream = self.container.add_stream(setup.encoder, rate=target.rate)
+        assert isinstance(stream, VideoStream)
+        stream.width, stream.height = target.width, target.height
+        stream.pix_fmt = encoders.PIXELS[(target.chroma, target.bit_depth)]
+        stream.codec_context.time_base = 1 / target.rate
+        stream.codec_context.sample_aspect_ratio = target.pixel_aspect
+        stream.codec_context.bit_rate = target.bit_rate
+        stream.codec_context.thread_type = ThreadType.AUTO if target.codec == "h264" else ThreadType.SLICE
+        stream.codec_context.thread_count = 0
+        stream.options = merged
+        self.picture, self.rate, self.frames = stream, target.rate, 0
+        self.sound: AudioStream | None = None
+        self.samples = 0
+        if plan.sound is not None and not quiet:
+            made = encoders.sound(plan.sound)
+            track = self.container.add_stream(made.encoder, rate=plan.sound.sample_rate, layout=plan.sound.layout)
+            assert isinstance(track, AudioStream)
+            if plan.sound.bit_rate:
+                track.codec_context.bit_rate = plan.sound.bit_rate
+            track.codec_context.format = FORMATS[plan.sound.codec]
+            self.sound = track
+
+    def add_picture(self, frame: VideoFrame) -> None:
+        frame.pts, frame.time_base = self.frames, 1 / self.rate
+        frame.pict_type = PictureType.NONE
+        self.frames += 1
+        self.container.mux(self.picture.encode(frame))
+
+    def add_sound(self, frame: AudioFrame) -> None:
+        assert self.sound is not None
+        frame.pts, frame.time_base = self.samples, Fraction(1, frame.sample_rate)
+        self.samples += frame.samples
+        self.container.mux(self.sound.encode(frame))
+
+    def close(self) -> None:
+        self.container.mux(self.picture.encode(None))
+        if self.sound is not None:
+            self.container.mux(self.sound.encode(None))
+        self.container.close()
+
+
+def _pass(path: str, out: str, plan: Plan, number: int, stats: str, report: Callable[[int], None]) -> int:
+    first_of_two = plan.picture.passes == 2 and number == 1
+    options: dict[str, str] = {}
+    if plan.picture.passes == 2:
+        options = {"flags": f"+pass{number}", "stats": stats}
+    with open_media(path) as container:
+        writer = _Writer(out, plan, options, quiet=first_of_two)
+        try:
+            _pump(container, writer, plan, report)
+        finally:
+            writer.close()
+    report(writer.frames)
+    return writer.frames
+
+
+def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callable[[int], None]) -> None:
+    picture = container.streams.video[0]
+    picture.thread_type = ThreadType.AUTO
+    heard = plan.sound is not None and plan.sound.mix != "silence" and writer.sound is not None
+    track = container.streams.audio[0] if heard and container.streams.audio else None
+    samples = int(plan.seconds * plan.sound.sample_rate) if plan.sound else 0
+    start = _start(picture)
+    graph: filters.Filtered | None = None
+    sound: filters.Filtered | None = None
+    if track is not None and plan.sound is not None:
+        sound_format = FORMATS[plan.sound.codec]
+        sound = filters.sound_graph(track, filters.sound_chain(plan.sound, start, samples, sound_format))
+    limit = int(plan.seconds * plan.picture.rate)
+    chain: filters.Chain | None = None
+
+    def show(frames: list[Any]) -> None:
+        for made in frames:
+            # A field pair left over at the end, or a repeat from an uneven clock, does not lengthen the file.
+            if writer.frames < limit:
+                writer.add_picture(made)
+        report(writer.frames)
+
+    for frame in _frames(container, picture, track):
+        if isinstance(frame, VideoFrame):
+            if graph is None:
+                chain = filters.picture_chain(plan, frame.height)
+                graph = filters.picture_graph(picture, frame, plan, chain)
+            show(graph.push(frame))
+        elif sound is not None:
+            for heard_frame in sound.push(frame):
+                writer.add_sound(heard_frame)  # type: ignore[arg-type]
+    if graph is not None:
+        show(graph.push(None))
+    if sound is not None:
+        for heard_frame in sound.push(None):
+            writer.add_sound(heard_frame)  # type: ignore[arg-type]
+    elif writer.sound is not None and plan.sound is not None:
+        for silent in _silence(plan, samples):
+            writer.add_sound(silent)
+
+
+def _start(picture: VideoStream) -> Fraction:
+    if picture.start_time is None or picture.time_base is None:
+        return Fraction(0)
+    return Fraction(picture.start_time) * picture.time_base
+
+
+def _frames(
+    container: InputContainer, picture: VideoStream, track: AudioStream | None
+) -> Iterator[VideoFrame | AudioFrame]:
+    streams: list[VideoStream | AudioStream] = [picture] if track is None else [picture, track]
+    for packet in container.demux(*streams):
+        try:
+            yield from packet.decode()  # type: ignore[misc]
+        except av.InvalidDataError:
+            continue  # a damaged packet; what is missing shows when the finished file is measured
+
+
+def _silence(plan: Plan, samples: int) -> Iterator[AudioFrame]:
+    assert plan.sound is not None
+    kind = FORMATS[plan.sound.codec]
+    channels = LAYOUT_CHANNELS[plan.sound.layout]
+    planar = kind.endswith("p")
+    dtype = {"fltp": np.float32, "s16": np.int16, "s32": np.int32}[kind]
+    done = 0
+    while done < samples:
+        count = min(4800, samples - done)
+        shape = (channels, count) if planar else (1, channels * count)
+        frame = AudioFrame.from_ndarray(np.zeros(shape, dtype), format=kind, layout=plan.sound.layout)
+        frame.sample_rate = plan.sound.sample_rate
+        done += count
+        yield frame
