@@ -10,11 +10,11 @@ import time
 from pathlib import Path
 from typing import Any
 
-from . import library
+from .store import library
 from .core.errors import AmpleError
 from .core.ledger import Finding, ledger, overall
 from .core.properties import lookup, split_track
-from .deliver import carry_out, plan_or_refuse
+from .work.deliver import carry_out, plan_or_refuse
 from .handover import report
 from .media import ops
 

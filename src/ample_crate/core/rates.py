@@ -67,12 +67,12 @@ def payload_bytes(bit_rate: int, seconds: Fraction) -> int:
 def solve_picture_rate(cap: int, sound_bytes: int, wrapper_bytes: int, seconds: Fraction) -> int:
     """Find the picture bit rate that fills a cap, rounded down to 1000 b/s.
 
-    Half a per cent is kept back: a two-pass encode lands that near its target.
+    One per cent is kept back; a run that still lands over the cap is run again at a corrected rate.
 
     Raises:
         Impossible: sound and wrapper alone fill the cap.
     """
-    left = Fraction(cap) * Fraction(995, 1000) - sound_bytes - wrapper_bytes
+    left = Fraction(cap) * Fraction(99, 100) - sound_bytes - wrapper_bytes
     rate = int(left * 8 / seconds) if seconds > 0 else 0
     rate -= rate % 1000
     if rate < 10_000:

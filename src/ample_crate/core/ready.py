@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 
-# Millions of source samples a second on two cores: common practice, replaced by the house's own past runs.
-DEFAULT_SPEED = {"h264": 90.0, "mpeg2video": 120.0}
+# Millions of samples put out a second on two cores: common practice, replaced by the house's own past runs.
+DEFAULT_SPEED = {"h264": 45.0, "mpeg2video": 12.0}
 DEFAULT_MEASURE_SPEED = 220.0  # millions of samples a second decoded and looked at
 SEAL_BYTES_A_SECOND = 300 * 10**6  # SHA-256 and a copy
 
@@ -38,17 +38,16 @@ class Ready:
 NOTHING_TO_DO = Ready(0.0, 0.0, 0.0, 0.0)
 
 
-def encode_seconds(codec: str, samples: float, passes: int, speeds: Mapping[str, float] | None = None) -> float:
+def encode_seconds(codec: str, samples: float, speeds: Mapping[str, float] | None = None) -> float:
     """Estimate the time of an encode.
 
     Args:
         codec: the codec made.
-        samples: luma samples that pass through: the larger of source and target, times frames.
-        passes: 1 or 2; the first of two passes costs about half.
+        samples: luma samples put out, counted once a pass.
         speeds: millions of samples a second by codec from past runs.
     """
-    speed = (speeds or {}).get(codec) or DEFAULT_SPEED.get(codec, 40.0)
-    return samples / 1e6 / speed * (1.6 if passes == 2 and not (speeds or {}).get(codec) else 1.0)
+    speed = (speeds or {}).get(codec) or DEFAULT_SPEED.get(codec, 20.0)
+    return samples / 1e6 / speed
 
 
 def measure_seconds(samples: float) -> float:

@@ -382,7 +382,7 @@ def _rate_control(
         )
         if not explicit:
             # Filling a cap beyond what a level or the eye can use only makes the file big.
-            target = min(solved, h264.max_bit_rate(top, picture.profile) * 4 // 5 if top else 8 * _usual_rate(picture))
+            target = min(solved, min(h264.max_bit_rate(top, picture.profile) * 4 // 5, 2 * _usual_rate(picture)) if top else 2 * _usual_rate(picture))
             notes.step(
                 f"Rate solved from the cap: {show_bit_rate(target)}",
                 f"{show_bytes(cap)} over {float(contents.seconds):.1f} s, less sound and wrapper.",

@@ -8,15 +8,15 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from .core import rates
-from .core.errors import Impossible
-from .core.facts import Facts
-from .core.ledger import Finding, Verdict, ledger, overall
-from .core.plan import Plan, Route
-from .core.route import plan_route
-from .core.spec import Spec
-from .core.values import show_bit_rate, show_bytes
-from .media import ops
+from ..core import rates
+from ..core.errors import Impossible
+from ..core.facts import Facts
+from ..core.ledger import Finding, Verdict, ledger, overall
+from ..core.plan import Plan, Route
+from ..core.route import plan_route
+from ..core.spec import Spec
+from ..core.values import show_bit_rate, show_bytes
+from ..media import ops
 
 MOST_RERUNS = 2
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from .core.errors import NotFound
-from .core.spec import Recipient, Spec
-from .core.specfile import parse, parse_recipients
+from ..core.errors import NotFound
+from ..core.spec import Recipient, Spec
+from ..core.specfile import parse, parse_recipients
 from .places import SPECS
 
 

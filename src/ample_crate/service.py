@@ -1,0 +1,160 @@
+"""Starts what the application is made of: the database, workers, the web server."""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import json
+import logging
+import os
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+from types import FrameType
+
+from .core import specfile
+from .core.errors import AmpleError
+from .store import library
+from .store.cluster import Cluster
+from .store.database import Database
+from .store.places import FRONT_END, Folders, data_directory
+from .store.queries import keep_specs
+from .work import engine
+
+
+def run(args: argparse.Namespace) -> int:
+    """Run one of demo, serve, worker, openapi and schema."""
+    match args.name:
+        case "openapi":
+            from .web.app import bare
+
+            print(json.dumps(bare(static=False).api_doc, indent=1, sort_keys=True))
+            return 0
+        case "schema":
+            print(json.dumps(specfile.schema(), indent=1))
+            return 0
+        case "worker":
+            return _worker(args.database)
+        case _:
+            return _serve(args)
+
+
+def open_database(cluster: Cluster) -> Database:
+    """Start the cluster, bring its tables and the register of specs up to date."""
+    url = cluster.start()
+    database = Database(url)
+    database.migrate()
+    engine.prepare(url)
+    with database.session() as session:
+        keep_specs(session, library.recipients(), library.specs())
+    return database
+
+
+def _worker(url: str | None) -> int:
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
+    logging.getLogger("procrastinate").setLevel(logging.WARNING)
+    address = url or os.environ.get("AMPLE_DATABASE")
+    if not address:
+        raise AmpleError("The worker does not know its database.", "Give --database or set AMPLE_DATABASE.")
+    queues = tuple(q for q in os.environ.get("AMPLE_QUEUES", "").split(",") if q) or engine.QUEUES
+    asyncio.run(engine.work(address, Folders.from_environment().make(), queues))
+    return 0
+
+
+class Crew:
+    """The processes of one installation, started together and stopped together."""
+
+    def __init__(self, url: str, port: int, workers: int) -> None:
+        env = os.environ | {"AMPLE_DATABASE": url, "PYTHONUNBUFFERED": "1"}
+        worker = [sys.executable, "-m", "ample_crate.cli", "worker"]
+        # Light work has a worker of its own, so that an encode never keeps a seal or a new master waiting.
+        plans = [("masters,handover", worker)] + [("encodes", worker)] * workers
+        self.workers = [subprocess.Popen(command, env=env | {"AMPLE_QUEUES": queues}) for queues, command in plans]
+        self.web = subprocess.Popen(
+            [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--threads", "48", "--workers", "1",
+             "--timeout", "0", "--graceful-timeout", "2", "--log-level", "warning", "ample_crate.web.wsgi:application()"],
+            env=env,
+        )  # fmt: skip
+        self.address = f"http://127.0.0.1:{port}"
+
+    @property
+    def processes(self) -> list[subprocess.Popen[bytes]]:
+        """List all processes."""
+        return [self.web, *self.workers]
+
+    def wait_ready(self, seconds: float = 30) -> None:
+        """Wait until the server answers.
+
+        Raises:
+            AmpleError: it does not.
+        """
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            if self.web.poll() is not None:
+                raise AmpleError("The web server could not start.", "Another program may use the port; give another with --port.")
+            try:
+                with urllib.request.urlopen(f"{self.address}/api/specs", timeout=5):
+                    return
+            except OSError:
+                time.sleep(0.2)
+        raise AmpleError("The web server does not answer.", "See what it printed above.")
+
+    def stop(self) -> None:
+        """Stop everything this crew started."""
+        for process in self.processes:
+            if process.poll() is None:
+                process.send_signal(signal.SIGTERM)
+        for process in self.processes:
+            try:
+                process.wait(timeout=8)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+
+
+def _serve(args: argparse.Namespace) -> int:
+    began = time.monotonic()
+    if not (FRONT_END / "index.html").exists():
+        raise AmpleError("The front end is not built.", "Start with './ample demo' or './ample serve', which build it.")
+    folders = Folders.from_environment().make()
+    cluster = Cluster(data_directory() / "database")
+    database = open_database(cluster)
+    if args.name == "demo":
+        from .demo import generate, scenario
+
+        masters = generate.make_all(folders.intake[0], lambda text: print(f"ample: {text}", flush=True))
+        desk = engine.Desk(database.url)
+        scenario.load(database, desk, masters)
+        desk.close()
+    crew = Crew(database.url, args.port, args.workers)
+
+    def end(signum: int, frame: FrameType | None) -> None:
+        raise KeyboardInterrupt
+
+    signal.signal(signal.SIGTERM, end)
+    try:
+        crew.wait_ready()
+        print(f"ample: ready after {time.monotonic() - began:.0f} s at {crew.address} (Ctrl-C stops it)", flush=True)
+        print(f"ample: intake folders: {', '.join(str(p) for p in folders.intake)}", flush=True)
+        print(f"ample: recipients' inboxes: {folders.inboxes}", flush=True)
+        while crew.web.poll() is None:
+            for number, worker in enumerate(crew.workers):
+                if worker.poll() is not None:
+                    print("ample: a worker ended and is started again", file=sys.stderr, flush=True)
+                    queues = "masters,handover" if number == 0 else "encodes"
+                    env = os.environ | {"AMPLE_DATABASE": database.url, "AMPLE_QUEUES": queues}
+                    crew.workers[number] = subprocess.Popen([sys.executable, "-m", "ample_crate.cli", "worker"], env=env)
+            time.sleep(1)
+        return 1
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        crew.stop()
+        database.dispose()
+        cluster.stop()
+
+
+__all__ = ["Crew", "Path", "open_database", "run"]

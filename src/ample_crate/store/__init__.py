@@ -1,0 +1,1 @@
+"""What is kept: SQLAlchemy models, migrations, queries, and the database cluster itself."""

@@ -1,0 +1,16 @@
+"""Alembic's entry: uses the engine that `Database.migrate` hands over."""
+
+from alembic import context
+
+from ample_crate.store.models import Base
+
+with context.config.attributes["engine"].connect() as connection:
+    context.configure(
+        connection=connection,
+        target_metadata=Base.metadata,
+        # The worker engine keeps its own tables.
+        include_name=lambda name, kind, parents: not (kind == "table" and str(name).startswith("procrastinate_")),
+    )
+    with context.begin_transaction():
+        context.run_migrations()
+    connection.commit()

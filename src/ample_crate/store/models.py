@@ -1,0 +1,157 @@
+"""The tables."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, MetaData, UniqueConstraint, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+class Base(DeclarativeBase):
+    """Common to all tables."""
+
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(column_0_label)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {dict[str, Any]: JSONB, list[Any]: JSONB, datetime: DateTime(timezone=True)}
+
+
+class Recipient(Base):
+    """One who receives; the document is the recipient as its file gives it."""
+
+    __tablename__ = "recipient"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    kind: Mapped[str]
+    document: Mapped[dict[str, Any]]
+
+
+class SpecVersion(Base):
+    """One version of a spec; the document is the spec as its file gives it."""
+
+    __tablename__ = "spec"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    version: Mapped[int] = mapped_column(primary_key=True)
+    recipient_key: Mapped[str] = mapped_column(ForeignKey("recipient.key"))
+    document: Mapped[dict[str, Any]]
+    recipient: Mapped[Recipient] = relationship()
+
+
+class Master(Base):
+    """A source handed in. States: reading, measuring, ready, failed."""
+
+    __tablename__ = "master"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    path: Mapped[str]
+    origin: Mapped[str]
+    size: Mapped[int] = mapped_column(BigInteger)
+    sha256: Mapped[str | None]
+    state: Mapped[str] = mapped_column(default="reading", index=True)
+    facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    notes: Mapped[list[Any]] = mapped_column(default=list)
+    progress: Mapped[dict[str, Any] | None]
+    error: Mapped[dict[str, Any] | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Upload(Base):
+    """A file that is still coming in, in pieces."""
+
+    __tablename__ = "upload"
+    id: Mapped[str] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    length: Mapped[int] = mapped_column(BigInteger)
+    master_id: Mapped[int | None] = mapped_column(ForeignKey("master.id", ondelete="SET NULL"))
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Crate(Base):
+    """One hand-over. States: open, sealing, sealed, handing over, received, refused."""
+
+    __tablename__ = "crate"
+    __table_args__ = (
+        ForeignKeyConstraint(["spec_id", "spec_version"], ["spec.id", "spec.version"], name="fk_crate_spec"),
+        UniqueConstraint("number", "revision", name="uq_crate_number_revision"),
+    )
+    id: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[int] = mapped_column(index=True)
+    revision: Mapped[int] = mapped_column(default=1)
+    title: Mapped[str]
+    recipient_key: Mapped[str] = mapped_column(ForeignKey("recipient.key"))
+    spec_id: Mapped[str]
+    spec_version: Mapped[int]
+    due_at: Mapped[datetime]
+    state: Mapped[str] = mapped_column(default="open", index=True)
+    bag: Mapped[str | None]
+    bag_bytes: Mapped[int | None] = mapped_column(BigInteger)
+    sealed_at: Mapped[datetime | None]
+    error: Mapped[dict[str, Any] | None]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    recipient: Mapped[Recipient] = relationship()
+    spec: Mapped[SpecVersion] = relationship(viewonly=True)
+    deliverables: Mapped[list[Deliverable]] = relationship(
+        back_populates="crate", cascade="all, delete-orphan", order_by="Deliverable.position, Deliverable.id"
+    )
+    receipts: Mapped[list[Receipt]] = relationship(back_populates="crate", order_by="Receipt.id", cascade="all, delete-orphan")
+
+
+class Deliverable(Base):
+    """One output of a crate: a master, the crate's spec, and choices; `exceptions` are signed-off departures."""
+
+    __tablename__ = "deliverable"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    crate_id: Mapped[int] = mapped_column(ForeignKey("crate.id", ondelete="CASCADE"), index=True)
+    master_id: Mapped[int] = mapped_column(ForeignKey("master.id"))
+    position: Mapped[int] = mapped_column(default=0)
+    choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    exceptions: Mapped[list[Any]] = mapped_column(default=list)
+    crate: Mapped[Crate] = relationship(back_populates="deliverables")
+    master: Mapped[Master] = relationship()
+    runs: Mapped[list[Run]] = relationship(back_populates="deliverable", order_by="Run.id", cascade="all, delete-orphan")
+
+
+class Run(Base):
+    """One execution of a route. States: queued, running, stopping, done, failed, cancelled."""
+
+    __tablename__ = "run"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    deliverable_id: Mapped[int] = mapped_column(ForeignKey("deliverable.id", ondelete="CASCADE"), index=True)
+    state: Mapped[str] = mapped_column(default="queued", index=True)
+    route: Mapped[dict[str, Any]]
+    choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    progress: Mapped[dict[str, Any] | None]
+    path: Mapped[str | None]
+    size: Mapped[int | None] = mapped_column(BigInteger)
+    sha256: Mapped[str | None]
+    facts: Mapped[dict[str, Any] | None]
+    notes: Mapped[list[Any]] = mapped_column(default=list)
+    error: Mapped[dict[str, Any] | None]
+    encode_seconds: Mapped[float | None]
+    measure_seconds: Mapped[float | None]
+    starts: Mapped[int] = mapped_column(default=0)
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    started_at: Mapped[datetime | None]
+    finished_at: Mapped[datetime | None]
+    deliverable: Mapped[Deliverable] = relationship(back_populates="runs")
+
+
+class Receipt(Base):
+    """What the recipient's side answered."""
+
+    __tablename__ = "receipt"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    crate_id: Mapped[int] = mapped_column(ForeignKey("crate.id", ondelete="CASCADE"), index=True)
+    accepted: Mapped[bool]
+    sent_bytes: Mapped[int] = mapped_column(BigInteger)
+    document: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+    crate: Mapped[Crate] = relationship(back_populates="receipts")

@@ -1,0 +1,1 @@
+"""The JSON API and the built front end."""

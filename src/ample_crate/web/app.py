@@ -1,0 +1,147 @@
+"""The application factory."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from http import HTTPStatus
+from typing import Any, cast
+
+from flask import Flask, Response, current_app, jsonify, request, send_from_directory
+from flask_openapi3 import APIBlueprint, Info, OpenAPI  # type: ignore[attr-defined]
+from pydantic import ValidationError
+from werkzeug.exceptions import HTTPException
+
+from .. import __version__
+from ..core.errors import AmpleError
+from ..media.ops import Viewer
+from ..store.database import Database
+from ..store.places import FRONT_END, Folders
+from ..work.engine import Desk
+from .news import News
+from .schemas import Problem
+
+STATUS = {"not-found": 404, "refused": 409, "no-room": 507, "bad-value": 422, "bad-spec": 422, "bad-media": 422, "impossible": 422}
+
+
+@dataclass(frozen=True)
+class House:
+    """What requests work with."""
+
+    database: Database
+    folders: Folders
+    desk: Desk
+    viewer: Viewer
+    news: News
+
+
+def house() -> House:
+    """Give the house of the current application."""
+    return cast(House, current_app.extensions["ample"])
+
+
+def problem(status: int, title: str, detail: str, way_out: str = "", code: str = "error") -> Response:
+    """Give an error as problem details (RFC 9457)."""
+    body = {"type": f"urn:ample-crate:{code}", "title": title, "status": status, "detail": detail, "way_out": way_out}
+    response = jsonify(body)
+    response.status_code = status
+    response.content_type = "application/problem+json"
+    return response
+
+
+def _invalid(error: ValidationError) -> Response:
+    first = error.errors()[0]
+    where = ".".join(str(p) for p in first["loc"])
+    return problem(422, "The request is not as it should be", f"{where}: {first['msg']}", "Correct the field and send it again.", "invalid")
+
+
+def blueprints() -> list[APIBlueprint]:
+    """List the API's resources."""
+    from . import crates, events, floor, masters, receipts, runs, specs, uploads
+
+    return [m.api for m in (floor, masters, uploads, specs, crates, runs, receipts, events)]
+
+
+def bare(static: bool = True) -> OpenAPI:
+    """Make the application with its routes but without a house, as the OpenAPI document needs it."""
+    app = OpenAPI(
+        __name__, info=Info(title="Ample Crate", version=__version__), validation_error_status=422,
+        validation_error_callback=_invalid, static_folder=None, doc_ui=True,
+        responses={"default": Problem},
+    )  # fmt: skip
+    for blueprint in blueprints():
+        app.register_api(blueprint)
+    if static:
+        _front_end(app)
+    return app
+
+
+def create(database: Database, folders: Folders, desk: Desk) -> OpenAPI:
+    """Make the application."""
+    app = bare()
+    app.config["MAX_CONTENT_LENGTH"] = None
+    app.extensions["ample"] = House(database, folders.make(), desk, Viewer(), News(database.url))
+    app.register_error_handler(AmpleError, _refuse)
+    app.register_error_handler(HTTPException, _http)
+    app.register_error_handler(Exception, _unforeseen)
+    app.before_request(_same_origin)
+    app.after_request(_headers)
+    return app
+
+
+def _refuse(error: AmpleError) -> Response:
+    status = STATUS.get(error.code, 500)
+    return problem(status, HTTPStatus(status).phrase, error.what, error.way_out, error.code)
+
+
+def _http(error: HTTPException) -> Response:
+    code = error.code or 500
+    return problem(code, error.name, error.description or error.name, "Check the address and the request.", "http")
+
+
+def _unforeseen(error: Exception) -> Response:
+    current_app.logger.exception("unforeseen")
+    return problem(500, "Something unforeseen went wrong", str(error), "Nothing was changed; try again, and see the server's log.")
+
+
+def _same_origin() -> Response | None:
+    """Refuse changes that another site's page asks for, and hosts that are not ours (DNS rebinding)."""
+    host = (request.host or "").rsplit(":", 1)[0].strip("[]")
+    if host not in {"127.0.0.1", "localhost", "::1"}:
+        return problem(403, "Forbidden", f"This server does not answer for '{host}'.", "Use http://127.0.0.1.", "host")
+    origin = request.headers.get("Origin")
+    if origin and request.method not in {"GET", "HEAD", "OPTIONS"} and origin != request.host_url.rstrip("/"):
+        return problem(403, "Forbidden", "Another site asked for this change.", "Use the application's own page.", "origin")
+    return None
+
+
+def _headers(response: Response) -> Response:
+    response.headers.setdefault("X-Content-Type-Options", "nosniff")
+    response.headers.setdefault("Content-Security-Policy", "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'self'")
+    response.headers.setdefault("Referrer-Policy", "no-referrer")
+    return response
+
+
+def _front_end(app: Flask) -> None:
+    @app.get("/", defaults={"path": ""})
+    @app.get("/<path:path>")
+    def page(path: str) -> Response:
+        if path.startswith(("api/", "openapi")):
+            return problem(404, "Not Found", f"There is nothing at /{path}.", "See /openapi for the API.", "not-found")
+        file = FRONT_END / path
+        if path and file.is_file() and file.resolve().is_relative_to(FRONT_END.resolve()):
+            response = send_from_directory(FRONT_END, path)
+            if path.startswith("assets/"):
+                response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            packed = FRONT_END / f"{path}.gz"
+            if packed.is_file() and "gzip" in request.headers.get("Accept-Encoding", ""):
+                kind = response.content_type
+                response = send_from_directory(FRONT_END, f"{path}.gz")
+                response.content_type, response.headers["Content-Encoding"] = kind, "gzip"
+                response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+            return response
+        return send_from_directory(FRONT_END, "index.html", max_age=0)
+
+
+def give(model: Any) -> Response:
+    """Give a model as JSON."""
+    return jsonify(model.model_dump(mode="json", by_alias=True))

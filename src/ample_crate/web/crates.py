@@ -1,0 +1,239 @@
+"""Crates: made, planned, run, sealed, handed over."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from pathlib import Path
+
+from flask import Response, send_file
+from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from sqlalchemy.orm import Session
+
+from ..core.errors import NotFound, Refused
+from ..core.spec import Spec, check_choice
+from ..store.database import tell
+from ..store.models import Crate, Deliverable, Master, Run
+from ..store.queries import get, next_number, past_speeds, specs_in_force
+from ..work import crates
+from . import views
+from .app import give, house
+from .schemas import AddMasters, ChangeCrate, Choose, CratePage, NewCrate, Numbered, Removed, SignOff
+
+api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
+
+
+def _page(session: Session, id: int) -> Response:
+    session.flush()
+    session.expire_all()
+    return give(views.crate_page(get(session, Crate, id), past_speeds(session)))
+
+
+def _open(session: Session, id: int) -> Crate:
+    """Get a crate that may change.
+
+    Raises:
+        Refused: it is sealed, or on its way there.
+    """
+    crate = get(session, Crate, id, lock=True)
+    if crate.state != "open":
+        raise Refused(f"Crate {crate.number} is {crate.state} and cannot change.", "Open a new revision of it.")
+    return crate
+
+
+def _put_in(session: Session, crate: Crate, masters: list[int]) -> None:
+    there = {d.master_id for d in crate.deliverables}
+    for id in masters:
+        if id in there:
+            continue
+        there.add(id)
+        crate.deliverables.append(Deliverable(master=get(session, Master, id), position=len(crate.deliverables)))
+
+
+@api.post("", summary="Make a crate", responses={200: CratePage})
+def make(body: NewCrate) -> Response:
+    """Make a crate."""
+    with house().database.session() as session:
+        spec = next((s for s in specs_in_force(session) if s.id == body.spec), None)
+        if spec is None:
+            raise NotFound(f"There is no spec '{body.spec}'.", "Choose one from the register.")
+        due = body.due_at if body.due_at.tzinfo else body.due_at.replace(tzinfo=UTC)
+        crate = Crate(
+            number=next_number(session), title=body.title.strip(), recipient_key=spec.recipient_key, spec_id=spec.id,
+            spec_version=spec.version, due_at=due,
+        )  # fmt: skip
+        session.add(crate)
+        session.flush()
+        _put_in(session, crate, body.masters)
+        tell(session, "crate", crate.id)
+        return _page(session, crate.id)
+
+
+@api.get("/<int:id>", summary="A crate's page", responses={200: CratePage})
+def page(path: Numbered) -> Response:
+    """Give a crate."""
+    with house().database.session() as session:
+        return _page(session, path.id)
+
+
+@api.patch("/<int:id>", summary="Change an open crate", responses={200: CratePage})
+def change(path: Numbered, body: ChangeCrate) -> Response:
+    """Change title or due time."""
+    with house().database.session() as session:
+        crate = _open(session, path.id)
+        crate.title = body.title or crate.title
+        crate.due_at = body.due_at or crate.due_at
+        tell(session, "crate", crate.id)
+        return _page(session, path.id)
+
+
+@api.delete("/<int:id>", summary="Remove an open crate", responses={200: Removed})
+def remove(path: Numbered) -> Response:
+    """Remove a crate that is not sealed."""
+    with house().database.session() as session:
+        crate = _open(session, path.id)
+        _nothing_runs([r for d in crate.deliverables for r in d.runs])
+        session.delete(crate)
+        tell(session, "crate", path.id)
+    return give(Removed(id=path.id))
+
+
+def _nothing_runs(runs: list[Run]) -> None:
+    if any(r.state in {"queued", "running", "stopping"} for r in runs):
+        raise Refused("A run is going on.", "Stop it first.")
+
+
+@api.post("/<int:id>/deliverables", summary="Add masters to a crate", responses={200: CratePage})
+def add(path: Numbered, body: AddMasters) -> Response:
+    """Add masters."""
+    with house().database.session() as session:
+        _put_in(session, _open(session, path.id), body.masters)
+        tell(session, "crate", path.id)
+        return _page(session, path.id)
+
+
+deliverables = "/deliverables/<int:id>"
+
+
+@api.delete(deliverables, summary="Take a deliverable out", responses={200: CratePage})
+def take_out(path: Numbered) -> Response:
+    """Take a deliverable out of its open crate."""
+    with house().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        crate = _open(session, one.crate_id)
+        _nothing_runs(one.runs)
+        crate.deliverables.remove(one)
+        tell(session, "crate", crate.id)
+        return _page(session, crate.id)
+
+
+@api.patch(deliverables, summary="Choose a value in the room the spec leaves", responses={200: CratePage})
+def choose(path: Numbered, body: Choose) -> Response:
+    """Choose, or go back to what is planned."""
+    with house().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        crate = _open(session, one.crate_id)
+        kept = dict(one.choices)
+        if body.value is None:
+            kept.pop(body.property, None)
+        elif body.property == "framing":
+            if body.value not in views.FRAMINGS:
+                raise Refused(f"'{body.value}' is no framing.", "Choose pad, crop or stretch.")
+            kept["framing"] = body.value
+        else:
+            check_choice(Spec.model_validate(crate.spec.document), body.property, body.value)
+            kept[body.property] = body.value
+        one.choices = kept
+        tell(session, "crate", crate.id)
+        return _page(session, crate.id)
+
+
+@api.post(f"{deliverables}/exceptions", summary="Sign off an exception", responses={200: CratePage})
+def sign_off(path: Numbered, body: SignOff) -> Response:
+    """Sign off a broken requirement of the finished file."""
+    with house().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        crate = _open(session, one.crate_id)
+        standing = next(s for s in crates.standings(crate) if s.deliverable.id == one.id)
+        made = crates.sign_off(standing, body.property, body.reason, body.by, datetime.now(UTC))
+        one.exceptions = [*one.exceptions, made]
+        tell(session, "crate", crate.id)
+        return _page(session, crate.id)
+
+
+@api.post("/<int:id>/runs", summary="Run every deliverable that is not finished", responses={200: CratePage})
+def run_all(path: Numbered) -> Response:
+    """Start the runs that are missing or stale."""
+    with house().database.session() as session:
+        crate = _open(session, path.id)
+        made = [start(session, s) for s in crates.standings(crate) if s.finished is None or s.stale]
+        ids = [run.id for run in made if run is not None]
+        if not ids:
+            raise Refused("There is nothing to run.", "Every deliverable is finished, is running, or waits for its master.")
+        tell(session, "crate", crate.id)
+        answer = _page(session, path.id)
+    for id in ids:
+        house().desk.order("encode", id)
+    return answer
+
+
+def start(session: Session, one: crates.Standing) -> Run | None:
+    """Make a run of a deliverable, if it can be run and none is going on; the caller orders it."""
+    if one.run is not None and one.run.state in {"queued", "running", "stopping"}:
+        return None
+    if one.route is None or one.route.plan is None or one.deliverable.master.state != "ready":
+        return None
+    run = Run(
+        deliverable=one.deliverable, route=one.route.model_dump(mode="json"), choices=dict(one.deliverable.choices),
+    )  # fmt: skip
+    session.add(run)
+    session.flush()
+    return run
+
+
+@api.post("/<int:id>/seal", summary="Seal a crate", responses={200: CratePage})
+def seal(path: Numbered) -> Response:
+    """Seal a crate in which every must is met or signed off."""
+    with house().database.session() as session:
+        crate = _open(session, path.id)
+        crates.require_sealable(crate)
+        crate.state, crate.error = "sealing", None
+        tell(session, "crate", crate.id)
+        answer = _page(session, path.id)
+    house().desk.order("seal", path.id, priority=5)
+    return answer
+
+
+@api.post("/<int:id>/hand-over", summary="Hand a sealed crate over", responses={200: CratePage})
+def hand_over(path: Numbered) -> Response:
+    """Carry a sealed crate to its recipient."""
+    with house().database.session() as session:
+        crate = get(session, Crate, path.id, lock=True)
+        if crate.state not in {"sealed", "refused"}:
+            raise Refused(f"Crate {crate.number} is {crate.state}.", "Only a sealed crate can be handed over.")
+        crate.state, crate.error = "handing over", None
+        tell(session, "crate", crate.id)
+        answer = _page(session, path.id)
+    house().desk.order("hand_over", path.id, priority=5)
+    return answer
+
+
+@api.post("/<int:id>/revisions", summary="Open a new revision of a sealed crate", responses={200: CratePage})
+def revise(path: Numbered) -> Response:
+    """Open a new revision."""
+    with house().database.session() as session:
+        made = crates.revise(get(session, Crate, path.id, lock=True))
+        session.add(made)
+        session.flush()
+        tell(session, "crate", made.id)
+        return _page(session, made.id)
+
+
+@api.get("/<int:id>/report", summary="The sealed crate's readable ledger")
+def report(path: Numbered) -> Response:
+    """Give the report from inside the bag."""
+    with house().database.session() as session:
+        crate = get(session, Crate, path.id)
+        if crate.bag is None:
+            raise NotFound("The crate is not sealed yet.", "Seal it first.")
+        file = Path(crate.bag) / "data" / "ledger.html"
+    return send_file(house().folders.inside(file), mimetype="text/html", max_age=0)

@@ -1,0 +1,68 @@
+"""Pictures and plays of media files for the page, made once and kept."""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import os
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from flask import Response, send_file
+
+from .app import house
+
+KEEP_BYTES = 2 * 10**9
+
+
+def kept(what: str, make: Callable[[], bytes]) -> Response:
+    """Give a picture from the store, making it first where it is missing.
+
+    Args:
+        what: everything that decides the picture: path, size and time of the file, frame, width.
+        make: makes the JPEG.
+    """
+    folder = house().folders.pictures
+    mark = hashlib.sha256(what.encode()).hexdigest()
+    file = folder / mark[:2] / f"{mark}.jpg"
+    if not file.exists():
+        data = make()
+        file.parent.mkdir(parents=True, exist_ok=True)
+        handle, part = tempfile.mkstemp(dir=file.parent)
+        try:
+            with os.fdopen(handle, "wb") as out:
+                out.write(data)
+            os.replace(part, file)
+        except OSError:
+            # A full disk must not keep the picture from the page.
+            with contextlib.suppress(OSError):
+                os.unlink(part)
+            return Response(data, mimetype="image/jpeg")
+    return send_file(file, mimetype="image/jpeg", max_age=86400)
+
+
+def identity(path: Path) -> str:
+    """Say which bytes a path stands for: its name, size and time."""
+    told = path.stat()
+    return f"{path}|{told.st_size}|{told.st_mtime_ns}"
+
+
+def frame(path: Path, number: int, width: int) -> Response:
+    """Give one frame of a file."""
+    real = house().folders.inside(path)
+    return kept(f"frame|{identity(real)}|{number}|{width}", lambda: house().viewer.picture(real, number, width))
+
+
+def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:
+    """Give what differs between two frames."""
+    one, two = house().folders.inside(path), house().folders.inside(other)
+    what = f"difference|{identity(one)}|{number}|{identity(two)}|{other_number}|{width}"
+    return kept(what, lambda: house().viewer.difference(one, number, two, other_number, width))
+
+
+def play(path: Path) -> Response:
+    """Give a file in pieces (range requests), for a browser that can play it."""
+    real = house().folders.inside(path)
+    kinds = {".mp4": "video/mp4", ".mov": "video/mp4"}
+    return send_file(real, mimetype=kinds.get(real.suffix, "application/octet-stream"), conditional=True, max_age=0)

@@ -1,0 +1,453 @@
+"""What the API takes and gives; the OpenAPI document and the front end's types are made from these."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, RootModel
+
+
+class Out(BaseModel):
+    """Given by the API."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+
+class In(BaseModel):
+    """Taken by the API; unknown names are refused."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+Verdict = Literal["meets", "breaks", "advice", "unproven"]
+
+
+class Problem(Out):
+    """Problem details (RFC 9457); `way_out` says what to do."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    way_out: str
+
+
+class ErrorOut(Out):
+    """An error kept with a row."""
+
+    code: str
+    what: str
+    way_out: str
+
+
+class Progress(Out):
+    """How far work has come; `remaining` is in seconds and None where it is not known."""
+
+    stage: str
+    frame: int
+    frames: int | None = None
+    speed: float
+    elapsed: float
+    remaining: float | None = None
+    share: float
+    passes: int = 1
+    pass_: int = Field(1, alias="pass", serialization_alias="pass")
+    model_config = ConfigDict(populate_by_name=True)
+
+
+class FactOut(Out):
+    """A fact as the screen shows it; `values` has what each source says."""
+
+    key: str
+    label: str
+    group: str
+    track: int
+    shown: str
+    provenance: str
+    values: dict[str, str]
+    contradicts: bool
+    meaning: str
+
+
+class MasterOut(Out):
+    """A master in the list."""
+
+    id: int
+    name: str
+    origin: str
+    size: int
+    state: str
+    sha256: str | None
+    progress: Progress | None
+    error: ErrorOut | None
+    notes: list[str]
+    summary: list[str]
+    frames: int
+    seconds: float | None
+    rate: str | None
+    has_picture: bool
+    created_at: datetime
+
+
+class FitOut(Out):
+    """How a spec would take a master as it is."""
+
+    spec: str
+    title: str
+    recipient: str
+    answer: Literal["accepts", "needs an encode", "cannot", "not known yet"]
+    why: str
+
+
+class MasterPage(MasterOut):
+    """A master's page."""
+
+    facts: list[FactOut]
+    fits: list[FitOut]
+    crates: list[str]
+    playable: bool
+
+
+class IntakeFile(Out):
+    """A file in an intake folder on the server."""
+
+    folder: int
+    name: str
+    size: int
+    taken: bool
+
+
+class IntakeOut(Out):
+    """What lies in the intake folders."""
+
+    folders: list[str]
+    files: list[IntakeFile]
+
+
+class TakeIn(In):
+    """Files to take from an intake folder, read in place."""
+
+    folder: int = Field(ge=0)
+    names: list[str] = Field(min_length=1, max_length=500)
+
+
+class RequirementOut(Out):
+    """A requirement as sentence and as row."""
+
+    property: str
+    label: str
+    group: str
+    asked: str
+    severity: str
+    note: str
+    source: str
+    sentence: str
+    room: bool
+    house: str | None
+    house_note: str
+
+
+class RecipientOut(Out):
+    """One who receives."""
+
+    key: str
+    name: str
+    kind: str
+    line_rate: str
+    note: str
+
+
+class SpecOut(Out):
+    """A spec in the register."""
+
+    id: str
+    version: int
+    title: str
+    status: str
+    summary: str
+    recipient: RecipientOut
+    requirements: int
+    cap: int | None
+
+
+class SpecPage(Out):
+    """A spec to read."""
+
+    spec: SpecOut
+    source: str
+    rows: list[RequirementOut]
+    name_pattern: str
+    yaml: str
+
+
+class ReadyOut(Out):
+    """Seconds until the recipient has everything, by part."""
+
+    encode: float
+    measure: float
+    seal: float
+    transfer: float
+    total: float
+    ready_at: datetime
+    spare: float
+
+
+class StripOut(Out):
+    """A deliverable's verdicts, counted."""
+
+    deliverable: int
+    name: str
+    verdict: Verdict
+    meets: int
+    advice: int
+    unproven: int
+    breaks: int
+
+
+class RunOut(Out):
+    """One run."""
+
+    id: int
+    state: str
+    progress: Progress | None
+    size: int | None
+    sha256: str | None
+    error: ErrorOut | None
+    notes: list[str]
+    starts: int
+    encode_seconds: float | None
+    measure_seconds: float | None
+    started_at: datetime | None
+    finished_at: datetime | None
+
+
+class StageOut(Out):
+    """What one stage of a deliverable shows for a requirement."""
+
+    found: str
+    verdict: Verdict
+    why: str
+    provenance: str
+
+
+class ExceptionOut(Out):
+    """A signed-off exception."""
+
+    property: str
+    reason: str
+    by: str
+    at: str
+
+
+class LedgerRow(Out):
+    """A row of the ledger."""
+
+    property: str
+    label: str
+    group: str
+    kind: str
+    severity: str
+    source: str
+    sentence: str
+    room: bool
+    asked: str
+    contradiction: str
+    master: StageOut
+    route: StageOut | None
+    file: StageOut | None
+    verdict: Verdict
+    why: str
+    exception: ExceptionOut | None
+    may_except: bool
+
+
+class StepOut(Out):
+    """A step of the route."""
+
+    title: str
+    reason: str
+    rows: list[str]
+
+
+class CautionOut(Out):
+    """Something to know before running."""
+
+    row: str
+    what: str
+    why: str
+    figures: str
+    way_out: str
+    blocks: bool
+
+
+class DeliverableOut(Out):
+    """A deliverable of a crate."""
+
+    id: int
+    master: MasterOut
+    name: str
+    verdict: Verdict
+    rows: list[LedgerRow]
+    steps: list[StepOut]
+    cautions: list[CautionOut]
+    choices: dict[str, Any]
+    chosen: dict[str, Any]
+    options: dict[str, list[str]]
+    trouble: ErrorOut | None
+    predicted_size: int
+    cap: int | None
+    picture_size: str | None
+    display_aspect: float | None
+    stale: bool
+    run: RunOut | None
+    finished: RunOut | None
+    playable: bool
+
+
+class CrateOut(Out):
+    """A crate on the floor."""
+
+    id: int
+    number: int
+    revision: int
+    title: str
+    state: str
+    recipient: RecipientOut
+    spec: str
+    spec_version: int
+    spec_title: str
+    due_at: datetime
+    next_step: str
+    strips: list[StripOut]
+    bytes: int
+    cap: int | None
+    ready: ReadyOut
+    sealed_at: datetime | None
+    error: ErrorOut | None
+
+
+class ReceiptOut(Out):
+    """What came back."""
+
+    id: int
+    crate: int
+    number: int
+    revision: int
+    title: str
+    recipient: str
+    accepted: bool
+    sent_bytes: int
+    message: str
+    files: list[dict[str, Any]]
+    created_at: datetime
+
+
+class CratePage(CrateOut):
+    """A crate's page."""
+
+    deliverables: list[DeliverableOut]
+    obstacles: list[str]
+    receipts: list[ReceiptOut]
+    bag: str | None
+    bag_bytes: int | None
+
+
+class RunningOut(Out):
+    """A run on the floor."""
+
+    run: RunOut
+    crate: int
+    number: int
+    title: str
+    name: str
+    codec: str
+
+
+class Floor(Out):
+    """The floor: crates due, runs going on, what needs a person."""
+
+    crates: list[CrateOut]
+    running: list[RunningOut]
+    attention: list[dict[str, Any]]
+    now: datetime
+
+
+class NewCrate(In):
+    """A crate to make."""
+
+    title: str = Field(min_length=1, max_length=200)
+    spec: str
+    due_at: datetime
+    masters: list[int] = Field(min_length=1, max_length=500)
+
+
+class ChangeCrate(In):
+    """What may change in an open crate."""
+
+    title: str | None = Field(None, min_length=1, max_length=200)
+    due_at: datetime | None = None
+
+
+class AddMasters(In):
+    """Masters to add to an open crate."""
+
+    masters: list[int] = Field(min_length=1, max_length=500)
+
+
+class Choose(In):
+    """A value in the room a spec leaves; None goes back to the planned one."""
+
+    property: str
+    value: str | int | float | bool | None
+
+
+class SignOff(In):
+    """An exception to sign off."""
+
+    property: str
+    reason: str = Field(min_length=1, max_length=2000)
+    by: str = Field(min_length=1, max_length=200)
+
+
+class Numbered(In):
+    """A path with an id."""
+
+    id: int = Field(ge=1, le=2**31 - 1)
+
+
+class SpecPath(In):
+    """A path with a spec's id."""
+
+    id: str
+
+
+class FramePath(In):
+    """A path to one picture."""
+
+    id: int = Field(ge=1, le=2**31 - 1)
+    frame: int = Field(ge=0, le=10**8)
+
+
+class FrameQuery(In):
+    """The picture's width on screen."""
+
+    width: int = Field(960, ge=16, le=1920)
+
+
+class Removed(Out):
+    """Something was removed."""
+
+    id: int
+
+
+class Masters(RootModel[list[MasterOut]]):
+    """A list of masters."""
+
+
+class Specs(RootModel[list[SpecOut]]):
+    """The register."""
+
+
+class Receipts(RootModel[list[ReceiptOut]]):
+    """Every receipt."""

@@ -1,0 +1,1 @@
+"""What is done in the background and on request: taking in, planning, running, sealing, handing over."""

@@ -1,0 +1,261 @@
+"""A crate from plan to seal: routes, verdicts, readiness, and what stands in the way."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from ..core import ready, table
+from ..core.errors import AmpleError, Refused
+from ..core.facts import Facts
+from ..core.ledger import Finding, Verdict, ledger, overall
+from ..core.plan import Route
+from ..core.route import plan_route
+from ..core.spec import Recipient, Spec
+from ..core.values import read_bit_rate
+from ..handover import bag, report
+from ..store.models import Crate, Deliverable, Run
+from ..store.queries import work_of
+
+NEVER_EXCEPTED = {"file.size"}
+HOUSE = "Quillstone"
+
+
+@lru_cache(maxsize=256)
+def _spec(id: str, version: int, text: str) -> Spec:
+    return Spec.model_validate_json(text)
+
+
+def spec_of(crate: Crate) -> Spec:
+    """Give the version of the spec that a crate was planned with."""
+    import json
+
+    return _spec(crate.spec_id, crate.spec_version, json.dumps(crate.spec.document, sort_keys=True))
+
+
+@dataclass
+class Standing:
+    """Where a deliverable stands.
+
+    Attributes:
+        route: the route as it would be planned now; None where the master cannot be planned yet, with `trouble`.
+        run: the newest run, in whatever state.
+        finished: the newest finished run, if any.
+        stale: whether the finished file was made by another route than today's.
+        measured: facts of the finished file.
+        verdict: of the finished file, or of nothing yet.
+    """
+
+    deliverable: Deliverable
+    master: Facts
+    route: Route | None
+    trouble: AmpleError | None
+    run: Run | None
+    finished: Run | None
+    stale: bool
+    measured: Facts | None
+    findings: list[Finding]
+    verdict: Verdict
+
+
+def standings(crate: Crate) -> list[Standing]:
+    """Work out where every deliverable of a crate stands; rules over the whole crate look at all of them."""
+    spec = spec_of(crate)
+    made = [_standing(d, spec) for d in crate.deliverables]
+    for one in made:
+        others = [s.measured for s in made if s is not one and s.measured is not None]
+        if one.measured is not None:
+            one.findings = ledger(one.measured, spec, one.master, others)
+            one.verdict = overall(one.findings)
+    return made
+
+
+def _standing(deliverable: Deliverable, spec: Spec) -> Standing:
+    master = Facts.from_json(deliverable.master.facts)
+    trouble: AmpleError | None = None
+    route: Route | None = None
+    if deliverable.master.state in {"reading", "failed"}:
+        failed = deliverable.master.error or {}
+        trouble = AmpleError(failed.get("what", "The master is still being read."), failed.get("way_out", "Wait a moment."))
+    else:
+        try:
+            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision)
+        except AmpleError as error:
+            trouble = error
+    newest = deliverable.runs[-1] if deliverable.runs else None
+    finished = next((r for r in reversed(deliverable.runs) if r.state == "done"), None)
+    stale = False
+    if finished is not None:
+        stale = deliverable.crate.state == "open" and (route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route))
+    measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
+    return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven")
+
+
+def _recipe(route: Mapping[str, Any]) -> Any:
+    name = route["predicted"].get("file.name")
+    return route.get("plan"), name
+
+
+def next_step(crate: Crate, made: list[Standing]) -> str:
+    """Name the one next step of a crate: plan, run, wait, look, seal, hand over, done."""
+    match crate.state:
+        case "sealing" | "handing over":
+            return "wait"
+        case "sealed":
+            return "hand over"
+        case "received":
+            return "done"
+        case "refused":
+            return "revise"
+    if not made:
+        return "plan"
+    if any(s.run is not None and s.run.state in {"queued", "running", "stopping"} for s in made):
+        return "wait"
+    if any(s.finished is None or s.stale for s in made):
+        return "run"
+    return "look" if obstacles(made) else "seal"
+
+
+def open_breaks(one: Standing) -> list[Finding]:
+    """List the "must" findings of a finished file that neither meet nor are signed off."""
+    signed = {(x["property"], x["sha256"]) for x in one.deliverable.exceptions}
+    checksum = one.finished.sha256 if one.finished else None
+    return [
+        f for f in one.findings
+        if f.severity == "must" and f.verdict in {"breaks", "unproven"}
+        and (f.property in NEVER_EXCEPTED or (f.property, checksum) not in signed)
+    ]  # fmt: skip
+
+
+def obstacles(made: list[Standing]) -> list[str]:
+    """Say what keeps a crate from being sealed."""
+    said = [] if made else ["The crate is empty."]
+    for one in made:
+        name = one.deliverable.master.name
+        if one.finished is None:
+            said.append(f"{name}: not run yet.")
+        elif one.stale:
+            said.append(f"{name}: the choices changed after the run; run it again.")
+        elif one.run is not None and one.run.state in {"queued", "running", "stopping"}:
+            said.append(f"{name}: a run is going on.")
+        else:
+            said += [f"{name}: {f.why}" for f in open_breaks(one)]
+    return said
+
+
+def require_sealable(crate: Crate) -> None:
+    """Make sure that a crate may be sealed.
+
+    Raises:
+        Refused: with everything that stands in the way.
+    """
+    standing = obstacles(standings(crate))
+    if standing:
+        raise Refused("The crate cannot be sealed yet. " + " ".join(standing), "Run what is missing, or sign off an exception where that is allowed.")
+
+
+def sign_off(one: Standing, property: str, reason: str, by: str, now: datetime) -> dict[str, Any]:
+    """Make a signed-off exception for a broken requirement of one finished file.
+
+    Raises:
+        Refused: the cap, which is never excepted; nothing to except; or no name or reason.
+    """
+    if property in NEVER_EXCEPTED:
+        raise Refused("A file over its cap can never be sealed.", "Lower the rate and run again.")
+    if property not in {f.property for f in open_breaks(one)} or one.finished is None:
+        raise Refused(f"Nothing about {property} needs an exception.", "Look at the ledger again.")
+    if not reason.strip() or not by.strip():
+        raise Refused("An exception needs a reason and a name.", "Write who agreed to it, and why.")
+    return {
+        "property": property, "reason": reason.strip(), "by": by.strip(), "at": now.isoformat(timespec="seconds"),
+        "sha256": one.finished.sha256,
+    }  # fmt: skip
+
+
+def bag_contents(crate: Crate, sealed_at: datetime) -> tuple[list[bag.Item], dict[str, Any]]:
+    """Gather the files, ledger entries and manifest of a crate that may be sealed."""
+    spec, made = spec_of(crate), standings(crate)
+    items = []
+    for one in made:
+        run = one.finished
+        assert run is not None and run.path is not None and run.sha256 is not None and one.measured is not None
+        others = [s.measured for s in made if s is not one and s.measured is not None]
+        exceptions = [x for x in one.deliverable.exceptions if x["sha256"] == run.sha256]
+        entry = report.entry(
+            Path(run.path).name, spec, one.master, one.measured, Route.model_validate(run.route), one.findings, others,
+            exceptions, run.sha256,
+        )  # fmt: skip
+        items.append(bag.Item(Path(run.path), run.sha256, entry))
+    manifest = {
+        "number": crate.number, "revision": crate.revision, "title": crate.title, "recipient": crate.recipient.name,
+        "spec": f"{spec.id}, version {spec.version}", "due": crate.due_at.isoformat(timespec="minutes"),
+        "sealed_at": sealed_at.isoformat(timespec="seconds"), "house": HOUSE,
+    }  # fmt: skip
+    return items, manifest
+
+
+def readiness(crate: Crate, made: list[Standing], speeds: Mapping[str, float]) -> tuple[ready.Ready, int]:
+    """Estimate what is left until the recipient has everything: (seconds by part, total bytes)."""
+    left, total = ready.NOTHING_TO_DO, 0
+    for one in made:
+        size = one.finished.size if one.finished is not None and not one.stale else None
+        if size is None:
+            size = one.route.size if one.route is not None else 0
+            left += _run_left(one, speeds)
+        total += int(size or 0)
+    if crate.state in {"open", "sealing"}:
+        left += ready.Ready(0, 0, ready.seal_seconds(total), 0)
+    if crate.state in {"open", "sealing", "sealed", "handing over"}:
+        recipient = Recipient.model_validate(crate.recipient.document)
+        left += ready.Ready(0, 0, 0, ready.transfer_seconds(total, read_bit_rate(recipient.line_rate)))
+    return left, total
+
+
+def _run_left(one: Standing, speeds: Mapping[str, float]) -> ready.Ready:
+    if one.route is None or one.route.plan is None:
+        return ready.NOTHING_TO_DO
+    plan = one.route.plan
+    work = work_of(plan)
+    measure = ready.measure_seconds(work / plan.picture.passes)
+    progress = one.run.progress if one.run is not None and one.run.state == "running" else None
+    if progress and progress.get("remaining") is not None:
+        if progress["stage"] == "measure":
+            return ready.Ready(0, float(progress["remaining"]), 0, 0)
+        return ready.Ready(float(progress["remaining"]), measure, 0, 0)
+    return ready.Ready(ready.encode_seconds(plan.picture.codec, work, speeds), measure, 0, 0)
+
+
+def ledger_rows(one: Standing, made: list[Standing], spec: Spec) -> list[dict[str, Any]]:
+    """Give the ledger of a deliverable as rows; a stale file is not shown as proof."""
+    measured = None if one.stale else one.measured
+    others = [s.measured for s in made if s is not one and s.measured is not None]
+    rows = table.rows(spec, one.master, one.route.facts if one.route is not None else None, measured, others)
+    breaks = {f.property for f in open_breaks(one)} if measured is not None else set()
+    signed = {x["property"]: x for x in one.deliverable.exceptions if one.finished and x["sha256"] == one.finished.sha256}
+    for row in rows:
+        row["exception"] = signed.get(row["property"])
+        row["may_except"] = row["property"] in breaks and row["property"] not in NEVER_EXCEPTED
+    return rows
+
+
+def revise(crate: Crate) -> Crate:
+    """Open a new revision of a sealed crate: the same deliverables and choices, files to be made and proved anew."""
+    if crate.state in {"open", "sealing", "handing over"}:
+        raise Refused("Only a sealed crate needs a new revision.", "Change the open crate itself.")
+    made = Crate(
+        number=crate.number, revision=crate.revision + 1, title=crate.title, recipient_key=crate.recipient_key,
+        spec_id=crate.spec_id, spec_version=crate.spec_version, due_at=crate.due_at, state="open",
+    )  # fmt: skip
+    made.deliverables = [
+        Deliverable(master_id=d.master_id, position=d.position, choices=dict(d.choices), exceptions=[]) for d in crate.deliverables
+    ]
+    return made
+
+
+def now() -> datetime:
+    """Give the time, with its zone."""
+    return datetime.now(UTC)

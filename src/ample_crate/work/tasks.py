@@ -1,0 +1,179 @@
+"""The tasks that workers carry out."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import procrastinate
+
+from ..core.errors import AmpleError, Cancelled
+from ..core.facts import Facts
+from ..core.plan import Route
+from ..core.spec import Spec
+from ..handover import bag, carriers
+from ..media import ops
+from ..store.database import Database, tell
+from ..store.models import Crate, Deliverable, Master, Receipt, Run
+from ..store.queries import get
+from . import crates
+from .deliver import carry_out
+from .engine import Tools
+
+tasks = procrastinate.Blueprint()
+TOLD_EVERY = 0.5  # seconds
+
+
+def _tools(context: procrastinate.JobContext) -> Tools:
+    tools = context.additional_context["tools"]
+    assert isinstance(tools, Tools)
+    return tools
+
+
+def _unforeseen(error: Exception) -> AmpleError:
+    import logging
+
+    logging.getLogger(__name__).exception("unforeseen")
+    return AmpleError(f"Something unforeseen went wrong: {error}.", "See the worker's log, then try again.")
+
+
+def _paced(say: Callable[[dict[str, Any]], None]) -> Callable[[dict[str, Any]], None]:
+    last = [0.0]
+
+    def pace(body: dict[str, Any]) -> None:
+        now = time.monotonic()
+        if now - last[0] >= TOLD_EVERY:
+            last[0] = now
+            say(body)
+
+    return pace
+
+
+@tasks.task(name="take_in", queue="masters", pass_context=True)
+def take_in(context: procrastinate.JobContext, id: int) -> None:
+    """Read a master's headers, then measure it and take its checksum."""
+    tools = _tools(context)
+    db = tools.database
+    with db.session() as session:
+        master = session.get(Master, id)
+        if master is None or master.state == "ready":
+            return
+        path = Path(master.path)
+    try:
+        tools.folders.inside(path)
+        facts = ops.read_facts(path)
+        _set(db, Master, id, state="measuring", facts=facts.as_json(), error=None, size=path.stat().st_size)
+        measured = ops.measure(path, _paced(lambda body: _set(db, Master, id, progress=body)))
+        _set(db, Master, id, facts=measured.facts.as_json(), notes=measured.notes)
+        _set(db, Master, id, state="ready", sha256=bag.sha256(path), progress=None)
+    except AmpleError as error:
+        _set(db, Master, id, state="failed", error=error.as_json(), progress=None)
+    except Exception as error:
+        _set(db, Master, id, state="failed", error=_unforeseen(error).as_json(), progress=None)
+
+
+def _set(db: Database, table: type[Master] | type[Run] | type[Crate], id: int, **values: Any) -> None:
+    """Change a row and tell everyone."""
+    with db.session() as session:
+        row = session.get(table, id, with_for_update=True)
+        if row is None:
+            return
+        for name, value in values.items():
+            setattr(row, name, value)
+        more = {"progress": values["progress"]} if values.get("progress") else {}
+        tell(session, table.__tablename__, id, **more)
+
+
+@tasks.task(name="encode", queue="encodes", pass_context=True)
+def encode(context: procrastinate.JobContext, id: int) -> None:
+    """Carry out a run: encode, measure, judge. A run whose worker was lost starts over."""
+    tools = _tools(context)
+    db = tools.database
+    with db.session() as session:
+        run = session.get(Run, id, with_for_update=True)
+        if run is None or run.state not in {"queued", "running", "stopping"}:
+            return
+        if run.state == "stopping":
+            run.state, run.finished_at = "cancelled", datetime.now(UTC)
+            tell(session, "run", id)
+            return
+        run.state, run.started_at, run.starts, run.progress = "running", datetime.now(UTC), run.starts + 1, None
+        route, deliverable = Route.model_validate(run.route), run.deliverable
+        master_path, master = Path(deliverable.master.path), Facts.from_json(deliverable.master.facts)
+        spec = Spec.model_validate(deliverable.crate.spec.document)
+        tell(session, "run", id, crate=deliverable.crate_id)
+
+    def stopping() -> bool:
+        with db.session() as session:
+            row = session.get(Run, id)
+            return row is None or row.state == "stopping"
+
+    folder = tools.folders.runs / str(id)
+    try:
+        tools.folders.inside(master_path)
+        made = carry_out(master_path, master, spec, route, folder, _paced(lambda b: _set(db, Run, id, progress=b)), stopping)
+        _set(
+            db, Run, id, state="done", path=str(made.path), size=made.path.stat().st_size, sha256=bag.sha256(made.path),
+            facts=made.facts.as_json(), notes=made.notes, encode_seconds=made.encode_seconds,
+            measure_seconds=made.measure_seconds, finished_at=datetime.now(UTC), progress=None, error=None,
+        )  # fmt: skip
+    except Cancelled:
+        _set(db, Run, id, state="cancelled", finished_at=datetime.now(UTC), progress=None)
+    except AmpleError as error:
+        _set(db, Run, id, state="failed", error=error.as_json(), finished_at=datetime.now(UTC), progress=None)
+    except Exception as error:
+        _set(db, Run, id, state="failed", error=_unforeseen(error).as_json(), finished_at=datetime.now(UTC), progress=None)
+
+
+@tasks.task(name="seal", queue="handover", pass_context=True)
+def seal(context: procrastinate.JobContext, id: int) -> None:
+    """Seal a crate: copy, checksum, ledger, bag."""
+    tools = _tools(context)
+    try:
+        with tools.database.session() as session:
+            crate = get(session, Crate, id)
+            if crate.state != "sealing":
+                return
+            crates.require_sealable(crate)
+            sealed_at = datetime.now(UTC)
+            items, manifest = crates.bag_contents(crate, sealed_at)
+        name = f"crate-{manifest['number']}-r{manifest['revision']}"
+        made = tools.folders.bags / name
+        # A worker lost after the bag was made has nothing left to do but say so.
+        if not made.exists():
+            ops.room_for(tools.folders.bags, sum(item.path.stat().st_size for item in items))
+            bag.seal(tools.folders.bags, name, items, manifest)
+        _set(tools.database, Crate, id, state="sealed", bag=str(made), bag_bytes=bag.size(made), sealed_at=sealed_at, error=None)
+    except AmpleError as error:
+        _set(tools.database, Crate, id, state="open", error=error.as_json())
+    except Exception as error:
+        _set(tools.database, Crate, id, state="open", error=_unforeseen(error).as_json())
+
+
+@tasks.task(name="hand_over", queue="handover", pass_context=True)
+def hand_over(context: procrastinate.JobContext, id: int) -> None:
+    """Carry a sealed crate to its recipient and keep the receipt."""
+    tools = _tools(context)
+    with tools.database.session() as session:
+        crate = get(session, Crate, id)
+        if crate.state != "handing over" or crate.bag is None:
+            return
+        path, inbox, name = Path(crate.bag), tools.folders.inboxes / crate.recipient.document["inbox"], crate.recipient.name
+    try:
+        ops.room_for(tools.folders.inboxes, bag.size(path))
+        answer = carriers.carry_to_folder(path, inbox, name)
+        with tools.database.session() as session:
+            crate = get(session, Crate, id, lock=True)
+            session.add(Receipt(crate=crate, accepted=answer["accepted"], sent_bytes=bag.size(path), document=answer))
+            crate.state, crate.error = ("received" if answer["accepted"] else "refused"), None
+            tell(session, "crate", id)
+    except AmpleError as error:
+        _set(tools.database, Crate, id, state="sealed", error=error.as_json())
+    except Exception as error:
+        _set(tools.database, Crate, id, state="sealed", error=_unforeseen(error).as_json())
+
+
+__all__ = ["Deliverable", "encode", "hand_over", "seal", "take_in", "tasks"]
