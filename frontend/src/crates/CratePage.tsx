@@ -1,0 +1,131 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router-dom";
+import { api, type Schemas, take } from "../api/client";
+import { ReadyLine } from "../floor/Floor";
+import { Head } from "../ui/Frame";
+import { RunLine } from "../ui/RunLine";
+import { Stamp, Strip } from "../ui/Stamp";
+import { bytes, clock, span } from "../ui/format";
+import { useKeys } from "../ui/keys";
+import { Loading, Problem } from "../ui/states";
+import { Ledger } from "./Ledger";
+import { PictureBand } from "./PictureBand";
+
+type Page = Schemas["CratePage"];
+
+export function CratePage() {
+  const id = Number(useParams().id);
+  const page = useQuery({ queryKey: ["crate", id], queryFn: () => take(api.GET("/api/crates/{id}", { params: { path: { id } } })), refetchInterval: 20_000 });
+  if (page.isPending) return <Loading what="the crate" />;
+  if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
+  return <Shown key={id} crate={page.data} stale={page.isError ? page.error : null} />;
+}
+
+function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
+  const client = useQueryClient();
+  const go = useNavigate();
+  const [at, setAt] = useState(0);
+  const one = crate.deliverables[Math.min(at, crate.deliverables.length - 1)];
+  const path = { params: { path: { id: crate.id } } };
+  const act = useMutation({
+    mutationFn: (step: string): Promise<{ id: number }> => {
+      if (step === "run") return take(api.POST("/api/crates/{id}/runs", path));
+      if (step === "seal") return take(api.POST("/api/crates/{id}/seal", path));
+      if (step === "remove") return take(api.DELETE("/api/crates/{id}", path));
+      if (step === "revise") return take(api.POST("/api/crates/{id}/revisions", path));
+      return take(api.POST("/api/crates/{id}/hand-over", path));
+    },
+    onSuccess: (made, step) => {
+      if (step === "revise") void go(`/crates/${made.id}`);
+      if (step === "remove") void go("/");
+    },
+    onSettled: () => client.invalidateQueries(),
+  });
+  const again = useMutation({
+    mutationFn: (id: number) => take(api.POST("/api/deliverables/{id}/runs", { params: { path: { id } } })),
+    onSettled: () => client.invalidateQueries(),
+  });
+  const NEXT: Record<string, string> = { run: "Run", seal: "Seal the crate", "hand over": "Hand over", revise: "Open a new revision" };
+  const label = NEXT[crate.next_step];
+  const next = () => { if (label && !act.isPending) act.mutate(crate.next_step); };
+  useKeys([
+    { key: "Enter", does: label ? label.toLowerCase() : "the next step (nothing to do now)", run: next },
+    { key: "ArrowDown", does: "next deliverable", run: () => setAt((n) => Math.min(crate.deliverables.length - 1, n + 1)) },
+    { key: "ArrowUp", does: "previous deliverable", run: () => setAt((n) => Math.max(0, n - 1)) },
+    { key: "b", does: "side by side", run: () => { if (one?.finished) void go(`/crates/${crate.id}/side-by-side/${one.id}`); } },
+  ]);
+  return (
+    <>
+      <Head title={crate.title} number={`${crate.number}${crate.revision > 1 ? ` r${crate.revision}` : ""}`}>
+        {crate.state === "open" && crate.deliverables.every((d) => !d.finished) && <button className="btn btn-sm btn-ghost" onClick={() => act.mutate("remove")}>Remove</button>}
+        {["sealed", "received", "refused"].includes(crate.state) && crate.next_step !== "revise" && <button className="btn btn-sm" onClick={() => act.mutate("revise")}>Open a new revision</button>}
+        {label && <button className="btn btn-primary btn-sm" onClick={next} disabled={act.isPending}>{label}</button>}
+      </Head>
+      <p className="mb-2">
+        {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}`}>{crate.spec_title}</Link> (version {crate.spec_version}). <ReadyLine crate={crate} />.{" "}
+        <span className="muted">Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at {crate.recipient.line_rate}.</span>
+      </p>
+      {stale != null && <Problem error={stale} />}
+      {act.isError && <Problem error={act.error} />}
+      {again.isError && <Problem error={again.error} />}
+      {crate.error && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{crate.error.what}</b> {crate.error.way_out}</div>}
+      <Standing crate={crate} />
+      <ul aria-label="Deliverables" className="mb-3 flex flex-wrap gap-2">
+        {crate.deliverables.map((d, n) => {
+          const strip = crate.strips.find((s) => s.deliverable === d.id);
+          return (
+            <li key={d.id}>
+              <button onClick={() => setAt(n)} aria-pressed={d === one} className={`border-2 px-2 py-1 text-left ${d === one ? "border-primary bg-base-200" : "border-base-300"}`}>
+                <span className="figure block text-xs">{d.name}</span>
+                {strip && <Strip strip={strip} />}
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      {one && (
+        <section aria-label={one.name}>
+          {one.trouble && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.trouble.what}</b> {one.trouble.way_out}</div>}
+          <PictureBand deliverable={one} open={crate.state === "open"} />
+          {one.run && <RunLine run={one.run} />}
+          {one.run?.state === "failed" && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.run.error?.what}</b> {one.run.error?.way_out} <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></div>}
+          {one.run?.state === "cancelled" && <p className="mb-2 bg-base-200 p-2">The last run was stopped. <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></p>}
+          {one.stale && <p className="mb-2 border-l-4 border-warning bg-base-200 p-2">The choices changed after the last run: its file no longer counts. Run it again.</p>}
+          {one.finished && (
+            <p className="mb-1 flex flex-wrap items-center gap-x-3">
+              <Stamp verdict={one.verdict} />
+              <span className="figure">{bytes(one.finished.size ?? 0)}</span>
+              <span>encoded in {span(one.finished.encode_seconds ?? 0)}, measured in {span(one.finished.measure_seconds ?? 0)}</span>
+              <Link className="underline" to={`/crates/${crate.id}/side-by-side/${one.id}`}>Side by side</Link>
+              {crate.state === "open" && <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button>}
+              <span className="figure muted text-xs break-all">SHA-256 {one.finished.sha256}</span>
+            </p>
+          )}
+          {one.finished?.notes.map((n) => <p key={n} className="mb-1 border-l-4 border-accent bg-base-200 px-2">{n}</p>)}
+          <Ledger deliverable={one} open={crate.state === "open"} />
+        </section>
+      )}
+    </>
+  );
+}
+
+function Standing({ crate }: { crate: Page }) {
+  if (crate.next_step === "look") {
+    return (
+      <div className="mb-2 border-l-4 border-warning bg-base-200 p-2">
+        <b>Not ready to seal.</b>
+        <ul className="list-disc pl-5">{crate.obstacles.map((o) => <li key={o}>{o}</li>)}</ul>
+      </div>
+    );
+  }
+  if (crate.state === "open") return null;
+  const said = crate.receipts[crate.receipts.length - 1];
+  return (
+    <div role="status" className="tape mb-3 bg-base-200 p-2">
+      <b>{crate.state === "received" ? "Handed over and received" : crate.state}</b>
+      {crate.sealed_at && <> Sealed {clock(crate.sealed_at)} as <span className="figure">{crate.bag}</span>, {bytes(crate.bag_bytes ?? 0)}. <a className="underline" href={`/api/crates/${crate.id}/report`} target="_blank" rel="noreferrer">Read the ledger in the bag</a>.</>}
+      {said && <p>{crate.recipient.name} answered {clock(said.created_at)}: “{said.message}” <Link className="underline" to="/receipts">Receipt</Link></p>}
+    </div>
+  );
+}

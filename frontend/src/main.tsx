@@ -1,0 +1,46 @@
+import "@fontsource/stardos-stencil/400.css";
+import "@fontsource-variable/source-sans-3";
+import "@fontsource-variable/source-code-pro";
+import "./style.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Route, Routes } from "react-router-dom";
+import { CratePage } from "./crates/CratePage";
+import { NewCrate } from "./crates/NewCrate";
+import { SideBySide } from "./crates/SideBySide";
+import { Floor } from "./floor/Floor";
+import { MasterPage } from "./masters/MasterPage";
+import { Masters } from "./masters/Masters";
+import { Receipts } from "./receipts/Receipts";
+import { SpecPage } from "./specs/SpecPage";
+import { Specs } from "./specs/Specs";
+import { Frame } from "./ui/Frame";
+import { Empty } from "./ui/states";
+
+const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <BrowserRouter>
+          <Routes>
+            <Route element={<Frame />}>
+              <Route index element={<Floor />} />
+              <Route path="masters" element={<Masters />} />
+              <Route path="masters/:id" element={<MasterPage />} />
+              <Route path="specs" element={<Specs />} />
+              <Route path="specs/:id" element={<SpecPage />} />
+              <Route path="crates/new" element={<NewCrate />} />
+              <Route path="crates/:id" element={<CratePage />} />
+              <Route path="crates/:id/side-by-side/:deliverable" element={<SideBySide />} />
+              <Route path="receipts" element={<Receipts />} />
+              <Route path="*" element={<Empty title="There is no such page">Choose one from the left.</Empty>} />
+            </Route>
+          </Routes>
+        </BrowserRouter>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

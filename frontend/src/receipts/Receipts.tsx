@@ -1,0 +1,32 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "react-router-dom";
+import { api, take } from "../api/client";
+import { Head } from "../ui/Frame";
+import { bytes, clock } from "../ui/format";
+import { Empty, Loading, Problem } from "../ui/states";
+
+export function Receipts() {
+  const list = useQuery({ queryKey: ["receipts"], queryFn: () => take(api.GET("/api/receipts")) });
+  if (list.isPending) return <Loading what="the receipts" />;
+  if (!list.data) return <Problem error={list.error} again={() => void list.refetch()} />;
+  return (
+    <>
+      <Head title="Receipts" />
+      {list.data.length === 0 && <Empty title="Nothing has been handed over yet">What recipients answer is kept here.</Empty>}
+      {list.data.map((r) => (
+        <article key={r.id} className="tape mb-4 bg-base-200 p-3">
+          <h2 className="font-semibold"><Link className="hover:underline" to={`/crates/${r.crate}`}><span className="font-stencil text-lg">{r.number}</span>{r.revision > 1 ? ` r${r.revision}` : ""} {r.title}</Link></h2>
+          <p>{r.recipient}, {clock(r.created_at)}, <span className="figure">{bytes(r.sent_bytes)}</span>: <b>{r.accepted ? "accepted" : "refused"}</b>. {r.message}</p>
+          <table className="rows mt-1 w-full">
+            <thead><tr className="muted"><th>file</th><th className="text-right">bytes</th><th>SHA-256 the recipient read</th></tr></thead>
+            <tbody>
+              {r.files.map((f) => (
+                <tr key={String(f.name)}><td>{String(f.name)}</td><td className="figure text-right">{String(f.bytes)}</td><td className="figure text-xs break-all">{String(f.sha256)}</td></tr>
+              ))}
+            </tbody>
+          </table>
+        </article>
+      ))}
+    </>
+  );
+}

@@ -1,0 +1,64 @@
+import { FileVideo2, LayoutList, Moon, ReceiptText, ScrollText, Sun } from "lucide-react";
+import { useState } from "react";
+import { NavLink, Outlet } from "react-router-dom";
+import { useLine, useLive } from "../api/live";
+import { KeyHelp } from "./keys";
+
+const ROOMS = [
+  { to: "/", name: "Floor", icon: LayoutList },
+  { to: "/masters", name: "Masters", icon: FileVideo2 },
+  { to: "/specs", name: "Specs", icon: ScrollText },
+  { to: "/receipts", name: "Receipts", icon: ReceiptText },
+];
+
+function stored(): string {
+  return localStorage.getItem("theme") ?? "paper";
+}
+
+export function Frame() {
+  useLive();
+  const line = useLine();
+  const [theme, setTheme] = useState(stored);
+  document.documentElement.dataset.theme = theme;
+  const turn = () => {
+    const next = theme === "paper" ? "dim" : "paper";
+    localStorage.setItem("theme", next);
+    setTheme(next);
+  };
+  return (
+    <div className="flex min-h-screen">
+      <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-base-100 focus:p-2">To the page</a>
+      <nav aria-label="Rooms" className="flex w-32 shrink-0 flex-col border-r border-base-300 bg-base-200">
+        <p className="font-stencil px-3 py-4 text-xl leading-none">Ample<br />Crate</p>
+        {ROOMS.map(({ to, name, icon: Icon }) => (
+          <NavLink key={to} to={to} end={to === "/"} className={({ isActive }) => `flex items-center gap-2 px-3 py-2 hover:bg-base-300 ${isActive ? "border-l-4 border-primary bg-base-100 font-semibold" : "border-l-4 border-transparent"}`}>
+            <Icon size={17} aria-hidden /> {name}
+          </NavLink>
+        ))}
+        <div className="mt-auto p-3 text-xs">
+          <p aria-live="polite" className="mb-2">{line === "live" ? "" : "The line to the server is lost; it is tried again."}</p>
+          <button className="flex items-center gap-1 hover:underline" onClick={turn}>
+            {theme === "paper" ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />} {theme === "paper" ? "Dim room" : "Daylight"}
+          </button>
+          <p className="mt-2"><kbd className="kbd kbd-xs">?</kbd> keys</p>
+        </div>
+      </nav>
+      <main id="page" className="min-w-0 grow px-5 py-4">
+        <Outlet />
+      </main>
+      <KeyHelp />
+    </div>
+  );
+}
+
+export function Head({ title, number, children }: { title: string; number?: string; children?: React.ReactNode }) {
+  return (
+    <header className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-1">
+      <h1 className="font-stencil text-2xl leading-tight">
+        {number && <span className="mr-3 border-2 border-base-content px-2">{number}</span>}
+        {title}
+      </h1>
+      <div className="ml-auto flex flex-wrap items-center gap-2">{children}</div>
+    </header>
+  );
+}

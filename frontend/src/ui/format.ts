@@ -1,0 +1,30 @@
+/** Bytes in decimal units: MB is 10^6. */
+export function bytes(n: number): string {
+  for (const [unit, size] of [["GB", 1e9], ["MB", 1e6], ["kB", 1e3]] as const) if (n >= size) return `${(n / size).toFixed(2)} ${unit}`;
+  return `${n} B`;
+}
+
+/** A span of time in words a person reads at a glance. */
+export function span(seconds: number): string {
+  const s = Math.abs(Math.round(seconds));
+  if (s < 60) return `${s} s`;
+  if (s < 3600) return `${Math.floor(s / 60)} min ${String(s % 60).padStart(2, "0")} s`;
+  if (s < 86400 * 2) return `${Math.floor(s / 3600)} h ${String(Math.floor((s % 3600) / 60)).padStart(2, "0")} min`;
+  return `${Math.floor(s / 86400)} d ${Math.floor((s % 86400) / 3600)} h`;
+}
+
+export function clock(when: string | Date): string {
+  const d = new Date(when);
+  const time = d.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  const day = d.toDateString() === new Date().toDateString() ? "" : `${d.toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" })}, `;
+  return `${day}${time}`;
+}
+
+/** Timecode hh:mm:ss:ff of a frame at a whole nominal rate. */
+export function timecode(frame: number, rate: string | null): string {
+  const [a, b] = (rate ?? "25/1").split("/").map(Number);
+  const fps = Math.max(1, Math.round((a ?? 25) / (b ?? 1)));
+  const two = (n: number) => String(n).padStart(2, "0");
+  const s = Math.floor(frame / fps);
+  return `${two(Math.floor(s / 3600))}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}:${two(frame % fps)}`;
+}

@@ -1,0 +1,37 @@
+import { CircleAlert, PackageOpen } from "lucide-react";
+import type { ReactNode } from "react";
+import { Trouble } from "../api/client";
+
+export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="border border-dashed border-base-300 bg-base-200/50 p-8 text-center">
+      <PackageOpen className="mx-auto mb-2 text-accent" size={30} aria-hidden />
+      <p className="font-semibold">{title}</p>
+      <div className="muted mt-1">{children}</div>
+    </div>
+  );
+}
+
+export function Loading({ what }: { what: string }) {
+  return (
+    <p role="status" className="muted p-6">
+      <span className="loading loading-dots loading-sm mr-2" aria-hidden />
+      Fetching {what}
+    </p>
+  );
+}
+
+/** What happened, and what to do. */
+export function Problem({ error, again }: { error: unknown; again?: () => void }) {
+  const said = error instanceof Error ? error.message : String(error);
+  return (
+    <div role="alert" className="my-2 flex items-start gap-2 border-l-4 border-error bg-base-200 p-3">
+      <CircleAlert size={18} className="mt-0.5 shrink-0 text-error" aria-hidden />
+      <div>
+        <p className="font-semibold">{said}</p>
+        {error instanceof Trouble && <p>{error.wayOut}</p>}
+        {again && <button className="btn btn-xs mt-2" onClick={again}>Try again</button>}
+      </div>
+    </div>
+  );
+}
