@@ -10,13 +10,13 @@ import time
 from pathlib import Path
 from typing import Any
 
-from .store import library
 from .core.errors import AmpleError
 from .core.ledger import Finding, ledger, overall
 from .core.properties import lookup, split_track
-from .work.deliver import carry_out, plan_or_refuse
 from .handover import report
 from .media import ops
+from .store import library
+from .work.deliver import carry_out, plan_or_refuse
 
 EXIT = {"meets": 0, "advice": 0, "breaks": 1, "unproven": 2}
 MARKS = {"meets": "[meets]   ", "breaks": "[BREAKS]  ", "advice": "[advice]  ", "unproven": "[unproven]"}

@@ -65,3 +65,10 @@ WRAPPER_LABELS = {
     "mxf": "MXF", "matroska": "Matroska", "avi": "AVI",
 }  # fmt: skip
 HDR_TRANSFERS = {"PQ", "HLG"}
+# The names people use, for codecs and wrappers that can be read or made.
+SPOKEN = {
+    "h264": "H.264", "hevc": "HEVC", "mpeg2video": "MPEG-2", "mpeg1video": "MPEG-1", "prores": "ProRes", "av1": "AV1",
+    "vp8": "VP8", "vp9": "VP9", "dnxhd": "VC-3", "mjpeg": "Motion JPEG", "dvvideo": "DV", "aac": "AAC", "ac3": "AC-3",
+    "mp2": "MPEG-1 layer 2", "mp3": "MPEG-1 layer 3", "opus": "Opus", "vorbis": "Vorbis", "flac": "FLAC",
+    "pcm_s16le": "PCM 16 bit", "pcm_s24le": "PCM 24 bit", "pcm_s16be": "PCM 16 bit", "pcm_s24be": "PCM 24 bit",
+} | WRAPPER_LABELS  # fmt: skip

@@ -73,7 +73,7 @@ class Fit:
 
 
 def _even(value: Fraction, step: int) -> int:
-    return int(round(value / step)) * step
+    return round(value / step) * step
 
 
 def fit(

@@ -42,7 +42,7 @@ def _table(*rows: tuple[str, str, str, Literal["declared", "measured"], str]) ->
 
 
 PROPERTIES: dict[str, Property] = _table(
-    ("picture.codec", "codec", "text", "declared", "how the picture is coded"),
+    ("picture.codec", "codec", "name", "declared", "how the picture is coded"),
     ("picture.profile", "profile", "text", "declared", "the codec's profile"),
     ("picture.level", "level", "level", "declared", "the codec's level; for MPEG-2 see picture.profile_level"),
     ("picture.profile_level", "profile @ level", "text", "declared", "MPEG-2 profile and level together"),
@@ -69,7 +69,7 @@ PROPERTIES: dict[str, Property] = _table(
     ("motion.intra_only", "intra only", "flag", "measured", "every frame decodes by itself"),
     ("motion.longest_gop", "longest GOP", "count", "measured", "frames from one key frame to the next"),
     ("sound.tracks", "sound tracks", "count", "declared", "number of sound streams"),
-    ("sound.codec", "codec", "text", "declared", "how the sound is coded"),
+    ("sound.codec", "codec", "name", "declared", "how the sound is coded"),
     ("sound.sample_rate", "sample rate", "hertz", "declared", "samples a second"),
     ("sound.channels", "channels", "count", "declared", "channels in the track"),
     ("sound.layout", "layout", "text", "declared", "which channel is which loudspeaker"),
@@ -80,7 +80,7 @@ PROPERTIES: dict[str, Property] = _table(
     ("sound.true_peak", "true peak", "dbtp", "measured", "highest reconstructed peak, BS.1770"),
     ("sound.start_offset", "sound starts after picture", "seconds", "measured", "first sound minus first picture"),
     ("sound.length_difference", "sound longer than picture", "seconds", "measured", "end of sound minus end of picture"),
-    ("file.wrapper", "wrapper", "text", "declared", "the container"),
+    ("file.wrapper", "wrapper", "name", "declared", "the container"),
     ("file.size", "file size", "bytes", "measured", "bytes on disk"),
     ("file.duration", "duration", "seconds", "measured", "length of the picture, or of the sound alone"),
     ("file.index_in_front", "index in front", "flag", "declared", "plays before it is all there"),

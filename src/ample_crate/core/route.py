@@ -156,7 +156,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name
     operations += motion.after
     _bulk(master, chroma, depth, size, notes)
     seconds = _seconds(master)
-    frames = max(1, int(round(seconds * motion.rate)))
+    frames = max(1, round(seconds * motion.rate))
     length = Fraction(frames) / motion.rate
     sound = plan_sound(master, settled.get, spec, length, notes)
     gop, b_frames = _gop(spec, settled, motion.rate, codec_name)
@@ -294,7 +294,7 @@ def _frame(
                 f"{have_size} to {size}", "Ask for a larger master, or ask the recipient to take the size as it is.",
             )  # fmt: skip
     shape_differs = fitted.bars or fitted.crop.width < have_size.width or fitted.crop.height < have_size.height
-    if shape_differs or settled.framing == "stretch" and have != want:
+    if shape_differs or (settled.framing == "stretch" and have != want):
         word = {"pad": "Bars are added", "crop": "The edges are cut", "stretch": "The picture is stretched"}[settled.framing]
         notes.step(word, f"The master is {float(have):.3f}:1 and the frame {float(want):.3f}:1.", "picture.display_aspect")
         notes.caution(

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import NamedTuple
 
+from .codecs import SPOKEN
 from .errors import BadValue
 
 
@@ -206,6 +207,10 @@ def _stored_fraction(value: Fraction) -> str:
     return f"{value.numerator}/{value.denominator}"
 
 
+def _spoken(value: str) -> str:
+    return SPOKEN.get(value, value)
+
+
 def _level(text: object) -> Fraction:
     return fraction(text)
 
@@ -214,6 +219,7 @@ KINDS: dict[str, Kind] = {
     k.name: k
     for k in (
         Kind("text", read_text, str, False, str),
+        Kind("name", read_text, _spoken, False, str),
         Kind("flag", read_flag, lambda v: "yes" if v else "no", False, bool),
         Kind("count", read_count, lambda v: f"{v:,}".replace(",", " "), True, int),
         Kind("bits", read_count, lambda v: f"{v} bit", True, int),

@@ -98,7 +98,7 @@ def make(master: Master, folder: Path, stage: Stage, told: Callable[[str], None]
         assert isinstance(video, VideoStream)
         video.width, video.height, video.pix_fmt = 1920, 1080, master.pixels
         video.codec_context.thread_type = ThreadType.AUTO
-        video.options = master.options
+        video.options = dict(master.options)
         layout = {"stereo": 2, "5.1": 6}
         track = container.add_stream(master.sound_codec, rate=48000, layout=master.layout)
         assert isinstance(track, AudioStream)

@@ -25,7 +25,8 @@ def _cloud(rng: np.random.Generator, width: int, height: int, cells: int) -> npt
         weight += share
         share *= 0.55
         cells *= 2
-    return np.clip(total / weight, 0, 1)
+    made: npt.NDArray[np.float32] = np.clip(total / weight, 0, 1)
+    return made
 
 
 class Stage:
@@ -60,7 +61,8 @@ class Stage:
     def _glow(radius: int) -> npt.NDArray[np.uint8]:
         y, x = np.mgrid[-radius:radius, -radius:radius].astype(np.float32) / radius
         power = np.clip(1 - np.hypot(x, y), 0, 1) ** 2.2
-        return (power[..., None] * np.array([190, 128, 48], np.float32)).astype(np.uint8)
+        made: npt.NDArray[np.uint8] = (power[..., None] * np.array([190, 128, 48], np.float32)).astype(np.uint8)
+        return made
 
     @staticmethod
     def _puppet() -> tuple[Picture, npt.NDArray[np.bool_]]:

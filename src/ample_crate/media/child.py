@@ -26,7 +26,7 @@ def main() -> None:
     from . import measure, pictures, read, render
 
     av.logging.set_level(av.logging.ERROR)
-    operations = {
+    operations: dict[str, Any] = {
         "read": read.answer,
         "measure": measure.answer,
         "render": render.answer,

@@ -35,7 +35,7 @@ class Child:
 
     def __init__(self, limits: Limits) -> None:
         self.limits = limits
-        self._log: IO[bytes] = tempfile.TemporaryFile()
+        self._log: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115 (closed with the child)
         self._process = subprocess.Popen(
             [sys.executable, "-m", "ample_crate.media.child", json.dumps(limits.as_json())],
             stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=self._log, text=True, start_new_session=True,

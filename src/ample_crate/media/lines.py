@@ -17,12 +17,12 @@ def luma(frame: VideoFrame, columns: int = 4) -> Luma:
         frame = frame.reformat(format="gray")
     component, plane = frame.format.components[0], frame.planes[0]
     wide = component.bits > 8
-    data = np.frombuffer(plane, np.uint16 if wide else np.uint8)
+    data = np.frombuffer(memoryview(plane), np.uint16 if wide else np.uint8)
     step = 1
     if frame.format.name in {"yuyv422", "uyvy422"}:
         step = 2
     rows = data.reshape(frame.height, -1)[:, : frame.width * step : columns * step]
-    made = rows.astype(np.int32)
+    made: Luma = rows.astype(np.int32)
     return made >> (component.bits - 8) if wide else made
 
 

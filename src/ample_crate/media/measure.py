@@ -111,7 +111,7 @@ class _Picture:
     def clock(self) -> float:
         return float((self.stamps[-1] - self.stamps[0]) * self.base) if self.stamps else 0.0
 
-    def take(self, packet: Packet) -> None:
+    def take(self, packet: Packet[Any]) -> None:
         if packet.size:
             if packet.is_keyframe:
                 self.keys.append(len(self.sizes))
@@ -247,7 +247,7 @@ class _Sound:
     def length(self) -> Fraction | None:
         return None if self.first is None else self.last - self.first
 
-    def take(self, packet: Packet) -> None:
+    def take(self, packet: Packet[Any]) -> None:
         self.bytes += packet.size
         for frame in packet.decode():
             assert isinstance(frame, AudioFrame)

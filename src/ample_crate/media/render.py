@@ -83,7 +83,7 @@ class _Writer:
         stream.codec_context.bit_rate = target.bit_rate
         stream.codec_context.thread_type = ThreadType.AUTO if target.codec == "h264" else ThreadType.SLICE
         stream.codec_context.thread_count = 0
-        stream.options = merged
+        stream.options = dict(merged)
         self.picture, self.rate, self.frames = stream, target.rate, 0
         self.sound: AudioStream | None = None
         self.samples = 0

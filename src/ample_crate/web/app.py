@@ -122,9 +122,7 @@ def _headers(response: Response) -> Response:
 
 
 def _front_end(app: Flask) -> None:
-    @app.get("/", defaults={"path": ""})
-    @app.get("/<path:path>")
-    def page(path: str) -> Response:
+    def page(path: str = "") -> Response:
         if path.startswith(("api/", "openapi")):
             return problem(404, "Not Found", f"There is nothing at /{path}.", "See /openapi for the API.", "not-found")
         file = FRONT_END / path
@@ -140,6 +138,10 @@ def _front_end(app: Flask) -> None:
                 response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
             return response
         return send_from_directory(FRONT_END, "index.html", max_age=0)
+
+    # Plain rules, which the OpenAPI document leaves out.
+    app.add_url_rule("/", "front", page)
+    app.add_url_rule("/<path:path>", "page", page)
 
 
 def give(model: Any) -> Response:

@@ -16,7 +16,7 @@ from ..store.models import Deliverable, Master
 from ..store.queries import get, specs_in_force
 from . import pictures, views
 from .app import give, house
-from .schemas import Masters, FramePath, FrameQuery, IntakeFile, IntakeOut, MasterOut, MasterPage, Numbered, Removed, TakeIn
+from .schemas import FramePath, FrameQuery, IntakeFile, IntakeOut, MasterOut, MasterPage, Masters, Numbered, Removed, TakeIn
 
 api = APIBlueprint("masters", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")])
 

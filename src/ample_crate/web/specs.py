@@ -9,7 +9,7 @@ from ..core.errors import NotFound
 from ..store.queries import specs_in_force
 from . import views
 from .app import give, house
-from .schemas import Specs, SpecPage, SpecPath
+from .schemas import SpecPage, SpecPath, Specs
 
 api = APIBlueprint("specs", __name__, url_prefix="/api/specs", abp_tags=[Tag(name="specs")])
 

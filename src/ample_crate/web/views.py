@@ -19,8 +19,24 @@ from ..core.values import show_rate, show_seconds
 from ..store import models
 from ..work import crates
 from .schemas import (
-    CautionOut, CrateOut, CratePage, DeliverableOut, FactOut, FitOut, LedgerRow, MasterOut, MasterPage, ReadyOut, ReceiptOut,
-    RecipientOut, RequirementOut, RunOut, SpecOut, SpecPage, StepOut, StripOut,
+    CautionOut,
+    CrateOut,
+    CratePage,
+    DeliverableOut,
+    FactOut,
+    FitOut,
+    LedgerRow,
+    MasterOut,
+    MasterPage,
+    ReadyOut,
+    ReceiptOut,
+    RecipientOut,
+    RequirementOut,
+    RunOut,
+    SpecOut,
+    SpecPage,
+    StepOut,
+    StripOut,
 )  # fmt: skip
 
 FRAMINGS = ["pad", "crop", "stretch"]
@@ -54,9 +70,9 @@ def summary(facts: Facts) -> list[str]:
         fields = facts.value("motion.scan") == "interlaced"
         if rate is not None:
             said.append(f"{show_rate(rate)}{' interlaced' if fields else ''}")
-        said.append(str(facts.value("picture.codec")))
+        said.append(lookup("picture.codec").kind.show(facts.value("picture.codec")))
     if facts.value("sound.tracks"):
-        said.append(f"{facts.value('sound.layout')} {facts.value('sound.codec')}")
+        said.append(f"{facts.value('sound.layout')} {lookup('sound.codec').kind.show(facts.value('sound.codec'))}")
     seconds = facts.fraction("file.duration")
     if seconds:
         said.append(show_seconds(seconds))
@@ -69,7 +85,7 @@ def fact_list(facts: Facts) -> list[FactOut]:
     for key in facts.as_json():
         fact, (base, track) = facts[key], split_track(key)
         prop = lookup(base)
-        values = {p: prop.kind.show(getattr(fact, p)) for p in PROVENANCES if getattr(fact, p) is not None}
+        values: dict[str, str] = {p: prop.kind.show(getattr(fact, p)) for p in PROVENANCES if getattr(fact, p) is not None}
         made.append(
             FactOut(
                 key=key, label=prop.label, group=prop.group, track=track, shown=prop.kind.show(fact.value),
@@ -114,7 +130,7 @@ def _fit(row: models.Master, facts: Facts, version: models.SpecVersion) -> FitOu
     broken = [f for f in findings if f.severity == "must" and f.verdict == "breaks"]
     if not broken:
         return FitOut(**told, answer="not known yet", why="Not everything asked is proven yet.")
-    more = f", and {len(broken) - 1} more" if len(broken) > 1 else ""
+    more = f" And {len(broken) - 1} more." if len(broken) > 1 else ""
     return FitOut(**told, answer="needs an encode", why=broken[0].why + more)
 
 
