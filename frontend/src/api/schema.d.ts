@@ -730,6 +730,8 @@ export interface components {
             /** Display Aspect */
             display_aspect: number | null;
             finished: components["schemas"]["RunOut"] | null;
+            /** Frames */
+            frames: number;
             /** Id */
             id: number;
             master: components["schemas"]["MasterOut"];
@@ -745,6 +747,8 @@ export interface components {
             playable: boolean;
             /** Predicted Size */
             predicted_size: number;
+            /** Rate */
+            rate: string | null;
             /** Rows */
             rows: components["schemas"]["LedgerRow"][];
             run: components["schemas"]["RunOut"] | null;

@@ -64,7 +64,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
       </Head>
       <p className="mb-2">
         {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}`}>{crate.spec_title}</Link> (version {crate.spec_version}). <ReadyLine crate={crate} />.{" "}
-        <span className="muted">Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at {crate.recipient.line_rate}.</span>
+        {crate.state !== "received" && <span className="muted">Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at {crate.recipient.line_rate}.</span>}
       </p>
       {stale != null && <Problem error={stale} />}
       {act.isError && <Problem error={act.error} />}

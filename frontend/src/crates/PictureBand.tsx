@@ -39,7 +39,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
       </ol>
       <figure className="w-56 shrink-0">
         {done && finished
-          ? <Still className="h-32" src={`/api/runs/${finished.id}/frames/${middle}?width=480`} alt="the same moment of the deliverable" />
+          ? <Still className="h-32" src={`/api/runs/${finished.id}/frames/${Math.floor(deliverable.frames / 2)}?width=480`} alt="the same moment of the deliverable" />
           : master.has_picture && deliverable.display_aspect && (
             <div className="grey-wall flex h-32 items-center justify-center p-1">
               <img src={picture} alt="the frame as it will be displayed" className={`max-h-full max-w-full bg-black ${fit}`} style={{ aspectRatio: deliverable.display_aspect, width: "100%" }} />

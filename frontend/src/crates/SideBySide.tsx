@@ -25,11 +25,8 @@ function Shown({ crate, one, run }: { crate: Schemas["CratePage"]; one: Schemas[
   const [view, setView] = useState<View>("beside");
   const [flick, setFlick] = useState(false);
   const [auto, setAuto] = useState(false);
-  const framesRow = one.rows.find((r) => r.property === "motion.rate");
-  const rate = (framesRow?.file?.found ?? "").match(/\((\d+\/\d+)\)/)?.[1] ?? `${parseInt(framesRow?.file?.found ?? "25", 10) || 25}/1`;
-  const [a, b] = rate.split("/").map(Number);
-  const frames = Math.max(1, Math.round(((one.master.seconds ?? 0) * (a ?? 25)) / (b ?? 1)));
-  const { frame, to, last, keys } = useFrames(frames, rate);
+  const { rate } = one;
+  const { frame, to, last, keys } = useFrames(one.frames, rate);
   useKeys([
     ...keys,
     ...VIEWS.map((v, n) => ({ key: String(n + 1), does: v, run: () => setView(v) })),

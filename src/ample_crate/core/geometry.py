@@ -72,6 +72,11 @@ class Fit:
         return (self.place.width, self.place.height) != tuple(self.target)
 
 
+def _side(value: Fraction, step: int) -> int:
+    """Round a side to its step; it never vanishes."""
+    return max(step, _even(value, step))
+
+
 def _even(value: Fraction, step: int) -> int:
     return round(value / step) * step
 
@@ -113,15 +118,15 @@ def fit(
         return Fit(whole, inner, target)
     if framing == "pad":
         if have > want:
-            height = _even(Fraction(inner.height) * want / have, line_step)
+            height = _side(Fraction(inner.height) * want / have, line_step)
             top = _even(Fraction(inner.height - height, 2), line_step)
             return Fit(whole, Rect(inner.x, top, inner.width, height), target)
-        narrow = _even(Fraction(inner.width) * have / want, 2)
+        narrow = _side(Fraction(inner.width) * have / want, 2)
         left = inner.x + _even(Fraction(inner.width - narrow, 2), 2)
         return Fit(whole, Rect(left, 0, narrow, inner.height), target)
     if have > want:
-        width_cut = _even(source.width * want / have, 2)
+        width_cut = _side(source.width * want / have, 2)
         return Fit(Rect(_even(Fraction(source.width - width_cut, 2), 2), 0, width_cut, source.height), inner, target)
-    height_cut = _even(source.height * have / want, line_step)
+    height_cut = _side(source.height * have / want, line_step)
     top_cut = _even(Fraction(source.height - height_cut, 2), line_step)
     return Fit(Rect(0, top_cut, source.width, height_cut), inner, target)

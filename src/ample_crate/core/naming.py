@@ -21,7 +21,8 @@ def safe_name(text: str) -> str:
         BadValue: nothing usable is left.
     """
     name = unicodedata.normalize("NFC", text.replace("\\", "/").rsplit("/", 1)[-1])
-    name = "".join(c for c in name if unicodedata.category(c)[0] != "C").strip(" .")
+    name = "".join(c for c in name if unicodedata.category(c)[0] != "C")
+    name = "".join(" " if unicodedata.category(c)[0] == "Z" else c for c in name).strip(" .")
     stem, dot, ending = name.rpartition(".")
     if not dot:
         stem, ending = name, ""

@@ -41,7 +41,7 @@ def parse(text: str, name: str) -> Spec:
     problems = sorted(Draft202012Validator(schema()).iter_errors(document), key=lambda e: (len(e.path) == 0, list(map(str, e.path))))
     if problems:
         first = problems[0]
-        raise BadSpec(_at(name, nodes, list(first.path), _clear(first)), "See docs/spec.schema.json for every name allowed.")
+        raise BadSpec(_at(name, nodes, [*first.path, *_odd(first)[:1]], _clear(first)), "See docs/spec.schema.json for every name allowed.")
     try:
         return Spec.model_validate(document)
     except ValidationError as error:
@@ -50,11 +50,16 @@ def parse(text: str, name: str) -> Spec:
         raise BadSpec(_at(name, nodes, list(detail["loc"]), message), "See docs/properties.md for properties and units.") from None
 
 
+def _odd(problem: Any) -> list[str]:
+    if problem.validator != "additionalProperties":
+        return []
+    return sorted(set(problem.instance) - set(problem.schema.get("properties", {})))
+
+
 def _clear(problem: Any) -> str:
-    if problem.validator == "additionalProperties":
-        known = problem.schema.get("properties", {})
-        odd = sorted(set(problem.instance) - set(known))
-        return f"'{odd[0]}' is not known here; known are {', '.join(sorted(known))}"
+    odd = _odd(problem)
+    if odd:
+        return f"'{odd[0]}' is not known here; known are {', '.join(sorted(problem.schema['properties']))}"
     return str(problem.message)
 
 

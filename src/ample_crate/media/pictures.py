@@ -20,7 +20,8 @@ from ..core.errors import BadMedia
 from .read import open_media
 
 KEPT_OPEN = 4
-FULL_SEARCH = 250  # frames decoded forward before a seek is tried
+FULL_SEARCH = 60  # frames decoded forward before a seek is tried
+STEPS_BACK = (0, 15, 60, 300)  # frames before the wanted one that a seek aims at
 
 
 class _Reader:
@@ -41,8 +42,31 @@ class _Reader:
         """Give frame `number`, counted from 0 in display order."""
         if self.last is not None and self.last[0] == number:
             return self.last[1]
-        if not self._next <= number <= self._next + FULL_SEARCH or self.first is None:
-            self._jump(number)
+        if self.first is not None and self._next <= number <= self._next + FULL_SEARCH:
+            found = self._forward(number)
+            if found is not None and found[0] == number:
+                return found[1]
+        if self.first is None:
+            self._restart()
+            self._forward(0)
+        # Some wrappers land late, or on frames that lean on ones before: step further back until the frame itself comes.
+        for back in STEPS_BACK:
+            at = (self.first or 0) + int((Fraction(number) - back) / self.rate / self.base)
+            if at <= (self.first or 0):
+                break
+            self.container.seek(at, stream=self.stream, backward=True)
+            self._frames = self.container.decode(self.stream)
+            found = self._forward(number)
+            if found is not None and found[0] == number:
+                return found[1]
+        self._restart()
+        self._forward(number)
+        if self.last is None:
+            raise BadMedia("No picture could be decoded.", "Ask for the file again.")
+        return self.last[1]
+
+    def _forward(self, number: int) -> tuple[int, VideoFrame] | None:
+        """Decode on until frame `number` or one after it."""
         for frame in self._frames:
             if self.first is None:
                 self.first = frame.pts or 0
@@ -50,37 +74,13 @@ class _Reader:
             self._next = at + 1
             if at >= number:
                 self.last = (at, frame)
-                return frame
-        if self.last is None:
-            raise BadMedia("There is no such frame.", "Choose one inside the length.")
-        return self.last[1]
+                return self.last
+        return None
 
     def _number(self, frame: VideoFrame) -> int:
         if frame.pts is None or self.first is None:
             return self._next
         return round((frame.pts - self.first) * self.base * self.rate)
-
-    def _jump(self, number: int) -> None:
-        if self.first is None:
-            self._restart()
-            first = next(self._frames, None)
-            if first is None:
-                raise BadMedia("No picture could be decoded.", "Ask for the file again.")
-            self.first = first.pts or 0
-        back = 0
-        target = self.first + int(Fraction(number) / self.rate / self.base)
-        # Some wrappers land after the frame asked for; step back until a frame before it appears.
-        for back in (0, 30, 150):
-            at = max(self.first, target - int(Fraction(back) / self.rate / self.base))
-            if at <= self.first:
-                break
-            self.container.seek(at, stream=self.stream, backward=True)
-            self._frames = self.container.decode(self.stream)
-            landed = next(self._frames, None)
-            if landed is not None and self._number(landed) <= number:
-                self._frames = _again(landed, self._frames)
-                return
-        self._restart()
 
     def _restart(self) -> None:
         self.container.close()
@@ -91,11 +91,6 @@ class _Reader:
         made = _Reader(path)
         made.first = first
         return made.__dict__
-
-
-def _again(first: VideoFrame, rest: Iterator[VideoFrame]) -> Iterator[VideoFrame]:
-    yield first
-    yield from rest
 
 
 _open: OrderedDict[str, _Reader] = OrderedDict()

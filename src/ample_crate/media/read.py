@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import struct
 from collections.abc import Callable
 from fractions import Fraction
@@ -44,6 +45,8 @@ def open_media(path: str) -> InputContainer:
         container = av.open(path, "r", options=options)
     except av.InvalidDataError:
         raise _unreadable(path, name) from None
+    except av.FFmpegError as error:
+        raise _refused(error, name) from error
     if not container.streams.video and not container.streams.audio:
         container.close()
         raise BadMedia(f"'{name}' holds neither picture nor sound that can be read.", "Check what the file is.")
@@ -51,14 +54,26 @@ def open_media(path: str) -> InputContainer:
         width, height = stream.codec_context.width, stream.codec_context.height
         if max(width, height) > limits.MAX_SIDE or width * height > limits.MAX_SAMPLES:
             container.close()
-            raise BadMedia(
-                f"'{name}' claims a picture of {width}x{height}, which is beyond reason.",
-                "Its header is damaged or forged; ask for the file again.",
-            )
+            raise _beyond_reason(name, f"{width}x{height}")
         if (width == 0 or height == 0) and not container.streams.audio:
             container.close()
             raise BadMedia(f"'{name}' has a picture stream whose size cannot be read.", "Ask for the file again.")
     return container
+
+
+def _refused(error: av.FFmpegError, name: str) -> Exception:
+    """Name the size where a picture beyond reason is what the library refused; else pass its error on."""
+    said = str(error.log[2]) if error.log else ""
+    sizes = re.search(r"(\d+)x(\d+)", said)
+    if sizes is None or (max(int(sizes[1]), int(sizes[2])) <= limits.MAX_SIDE and int(sizes[1]) * int(sizes[2]) <= limits.MAX_SAMPLES):
+        return error
+    return _beyond_reason(name, sizes[0])
+
+
+def _beyond_reason(name: str, size: str) -> BadMedia:
+    return BadMedia(
+        f"'{name}' claims a picture of {size}, which is beyond reason.", "Its header is damaged or forged; ask for the file again."
+    )
 
 
 def _unreadable(path: str, name: str) -> BadMedia:

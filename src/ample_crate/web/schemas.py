@@ -298,6 +298,8 @@ class DeliverableOut(Out):
     predicted_size: int
     cap: int | None
     picture_size: str | None
+    frames: int
+    rate: str | None
     display_aspect: float | None
     stale: bool
     run: RunOut | None

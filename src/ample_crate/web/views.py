@@ -225,7 +225,7 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
     route = one.route
     predicted = route.facts if route is not None else Facts()
     aspect: Fraction | None = predicted.fraction("picture.display_aspect")
-    size = predicted.value("picture.size")
+    size, rate = predicted.value("picture.size"), predicted.fraction("motion.rate")
     run_row, finished = one.run, one.finished
     return DeliverableOut(
         id=one.deliverable.id, master=master(one.deliverable.master),
@@ -236,6 +236,8 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
         choices=route.choices if route else {}, chosen=one.deliverable.choices, options=_options(spec_made),
         trouble=one.trouble.as_json() if one.trouble else None,  # type: ignore[arg-type]
         predicted_size=route.size if route else 0, cap=cap_of(spec_made), picture_size=str(size) if size else None,
+        frames=int((one.measured or predicted).value("motion.frames") or 0),
+        rate=f"{rate.numerator}/{rate.denominator}" if rate else None,
         display_aspect=float(aspect) if aspect else None, stale=one.stale, run=run(run_row), finished=run(finished),
         playable=one.measured is not None and playable(one.measured),
     )  # fmt: skip

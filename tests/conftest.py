@@ -1,0 +1,132 @@
+"""Fixtures: made-once clips, and a whole house (database, workers, server) for the tests that need one."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import tempfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import pytest
+from clips import Clip, moving_bar
+
+from ample_crate.core.facts import Facts
+from ample_crate.core.values import Size
+from ample_crate.media import ops
+from ample_crate.service import Crew, open_database
+from ample_crate.store import library
+from ample_crate.store.cluster import Cluster
+from ample_crate.store.database import Database
+from ample_crate.store.places import Folders
+
+
+@pytest.fixture(scope="session")
+def media(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return tmp_path_factory.mktemp("media")
+
+
+@pytest.fixture(scope="session")
+def clip(media: Path) -> Callable[..., Path]:
+    """Make a clip once by name."""
+
+    def make(name: str, **what: object) -> Path:
+        path = media / name
+        if not path.exists():
+            Clip(**what).write(path)  # type: ignore[arg-type]
+        return path
+
+    return make
+
+
+@pytest.fixture(scope="session")
+def hd_fields(clip: Callable[..., Path]) -> Path:
+    """A second and a bit of 1080i25, upper first, real fields, MPEG-2 in MXF with PCM."""
+    return clip(
+        "hd_fields.mxf", draw=moving_bar((1920, 1080), 700), frames=30, fields="upper first", codec="mpeg2video",
+        pixels="yuv422p", sound_codec="pcm_s24le",
+        options={"b": "50000000", "maxrate": "50000000", "bufsize": "17825792", "g": "12", "profile": "0", "level": "2"},
+    )  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def hd_frames(clip: Callable[..., Path]) -> Path:
+    """1080p25 with 5.1."""
+    return clip(
+        "hd_frames.mp4", draw=moving_bar((1920, 1080), 700), frames=30, tones=(500, 600, 700, 60, 800, 900), layout="5.1",
+    )  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def hd_fast(clip: Callable[..., Path]) -> Path:
+    """1080p50."""
+    return clip("hd_fast.mp4", draw=moving_bar((1920, 1080), 700), rate=Fraction(50), frames=60)
+
+
+@pytest.fixture(scope="session")
+def measured() -> Callable[[Path], ops.Measured]:
+    """Measure a file once."""
+    known: dict[Path, ops.Measured] = {}
+
+    def look(path: Path) -> ops.Measured:
+        if path not in known:
+            known[path] = ops.measure(path)
+        return known[path]
+
+    return look
+
+
+@pytest.fixture
+def spec() -> Callable[[str], object]:
+    return library.find
+
+
+def master_facts(**values: object) -> Facts:
+    """Facts of a plain 1080p25 master of 20 s; change what you like ("motion_rate" stands for "motion.rate")."""
+    usual: dict[str, object] = {
+        "picture.codec": "prores", "picture.size": Size(1920, 1080), "picture.pixel_aspect": Fraction(1),
+        "picture.chroma": "4:2:2", "picture.bit_depth": 10, "picture.alpha": False, "picture.matrix": "BT.709",
+        "picture.range": "limited", "motion.rate": Fraction(25), "motion.scan": "progressive", "motion.field_order": "none",
+        "motion.frames": 500, "motion.steady": True, "file.duration": Fraction(20), "sound.tracks": 1,
+        "sound.codec": "pcm_s24le", "sound.layout": "stereo", "sound.channels": 2, "sound.sample_rate": 48000,
+    }  # fmt: skip
+    usual |= {key.replace("_", ".", 1): value for key, value in values.items()}
+    return Facts().with_values("measured", usual)  # type: ignore[arg-type]
+
+
+@dataclass
+class House:
+    address: str
+    folders: Folders
+    database: Database
+    crew: Crew
+
+
+@pytest.fixture(scope="session")
+def house() -> Iterator[House]:
+    """The whole application on a database of its own, on loopback."""
+    root = Path(tempfile.mkdtemp(prefix="ample-test-", dir="/tmp"))
+    root.chmod(0o755)
+    cluster = Cluster(root / "database", durable=False)
+    patch = pytest.MonkeyPatch()
+    patch.setenv("AMPLE_MEDIA", str(root / "media"))
+    patch.delenv("AMPLE_INTAKE", raising=False)
+    folders = Folders.from_environment().make()
+    try:
+        database = open_database(cluster)
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+        crew = Crew(database.url, port, workers=1)
+        try:
+            crew.wait_ready()
+            yield House(crew.address, folders, database, crew)
+        finally:
+            crew.stop()
+            database.dispose()
+    finally:
+        cluster.stop()
+        patch.undo()
+        shutil.rmtree(root, ignore_errors=True)

@@ -1,0 +1,152 @@
+"""What the planner decides, and what it says about it."""
+
+from fractions import Fraction
+
+import pytest
+from conftest import master_facts
+
+from ample_crate.core.errors import BadValue
+from ample_crate.core.facts import Fact
+from ample_crate.core.ledger import ledger, overall
+from ample_crate.core.plan import Route
+from ample_crate.core.route import plan_route
+from ample_crate.core.specfile import parse
+from ample_crate.core.values import Size
+from ample_crate.store.library import find
+
+FIELDS = {"motion_scan": "interlaced", "motion_field_order": "upper first"}
+
+
+def kinds(route: Route) -> list[str]:
+    assert route.plan is not None
+    return [o.kind for o in route.plan.operations]
+
+
+@pytest.mark.parametrize("id", ["skerry-sd625", "pinfold-720p", "tannery-list"])
+@pytest.mark.parametrize("master", [{}, FIELDS, {"motion_rate": Fraction(50), "motion_frames": 1000}])
+def test_every_route_is_predicted_to_meet_what_can_be_known_before(id: str, master: dict[str, object]) -> None:
+    facts = master_facts(**master)
+    route = plan_route(facts, find(id))
+    found = ledger(route.facts, find(id), facts)
+    assert route.plan is not None
+    assert [f for f in found if f.verdict == "breaks"] == []
+    assert overall(found) in {"meets", "advice"}
+
+
+def test_fields_are_made_to_frames_before_they_are_scaled() -> None:
+    made = kinds(plan_route(master_facts(**FIELDS), find("skerry-sd625")))
+    assert made == ["frames_from_fields", "scale", "colour", "fields_from_frames"]
+
+
+def test_fifty_frames_become_fifty_fields_without_a_deinterlace() -> None:
+    made = kinds(plan_route(master_facts(motion_rate=Fraction(50)), find("skerry-sd625")))
+    assert made == ["scale", "colour", "fields_from_frames"]
+
+
+def test_film_motion_stays_whole_in_fields_and_is_said() -> None:
+    route = plan_route(master_facts(), find("skerry-sd625"))
+    assert kinds(route) == ["scale", "colour"]
+    assert any("motion stays that of film" in c.what for c in route.cautions)
+
+
+def test_fields_for_a_platform_lose_half_the_motion_and_it_is_said() -> None:
+    route = plan_route(master_facts(**FIELDS), find("pinfold-720p"))
+    assert route.facts.value("motion.rate") == 25
+    assert any("Half of the master's motion" in c.what for c in route.cautions)
+
+
+def test_the_cap_gives_the_rate() -> None:
+    long = master_facts(motion_frames=25 * 120, file_duration=Fraction(120))
+    route = plan_route(long, find("pinfold-720p"))
+    assert route.plan is not None
+    rate = route.plan.picture.bit_rate
+    assert 28_500_000 < route.size <= 30_000_000
+    # By hand: 30 MB * 8 / 120 s is 2 Mb/s for everything; sound takes 192 kb/s.
+    assert 1_700_000 < rate < 1_808_000
+
+
+def test_a_cap_that_nothing_fits_blocks_with_figures() -> None:
+    route = plan_route(master_facts(motion_frames=25 * 7200, file_duration=Fraction(7200)), find("pinfold-720p"))
+    assert route.plan is None
+    assert "30.00 MB" in route.cautions[-1].what and route.cautions[-1].blocks
+
+
+def test_a_ceiling_holds_over_any_second() -> None:
+    route = plan_route(master_facts(), find("tannery-list"))
+    assert route.plan is not None
+    assert route.plan.picture.max_rate + route.plan.picture.buffer <= 16_000_000
+
+
+def test_an_impossible_level_blocks() -> None:
+    text = (
+        "id: square\nversion: 1\nrecipient: x\ntitle: Square\nrequirements:\n"
+        "  - {property: picture.codec, rule: {is: h264}}\n  - {property: picture.size, rule: {is: 1080x1080}}\n"
+        "  - {property: picture.level, rule: {at_most: 3.1}}\n"
+    )
+    route = plan_route(master_facts(), parse(text, "square.yaml"))
+    caution = next(c for c in route.cautions if c.row == "picture.level")
+    assert caution.blocks and route.plan is None
+    # ITU-T H.264 Table A-1: 1080x1080 is 68 x 68 = 4,624 macroblocks, level 3.1 holds 3,600.
+    assert "4624" in caution.figures and "3600" in caution.figures
+
+
+def test_choices_change_the_route_and_stay_in_the_room() -> None:
+    spec = find("tannery-list")
+    route = plan_route(master_facts(), spec, {"picture.bit_rate": "6 Mb/s", "sound.codec": "pcm_s16le"})
+    assert route.plan is not None and route.plan.sound is not None
+    assert route.plan.picture.bit_rate == 6_000_000 and route.plan.sound.codec == "pcm_s16le"
+    with pytest.raises(BadValue):
+        plan_route(master_facts(), spec, {"sound.codec": "mp3"})
+
+
+def test_framing_is_a_choice() -> None:
+    square = master_facts(picture_size=Size(1080, 1080))
+    spec = find("tannery-list")
+    assert "pad" in kinds(plan_route(square, spec))
+    assert "crop" in kinds(plan_route(square, spec, {"framing": "crop"}))
+    assert kinds(plan_route(square, spec, {"framing": "stretch"})) == ["scale"]
+
+
+def test_surround_is_folded_and_said() -> None:
+    route = plan_route(master_facts(sound_layout="5.1", sound_channels=6), find("tannery-list"))
+    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.mix == "fold"
+    assert any("Surround becomes stereo" in c.what for c in route.cautions)
+
+
+def test_a_master_without_sound_gets_silence_and_it_is_said() -> None:
+    facts = master_facts(sound_tracks=0)
+    route = plan_route(facts, find("skerry-sd625"))
+    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.mix == "silence"
+    assert any("silence" in c.what for c in route.cautions)
+
+
+def test_hdr_is_refused_with_its_reason() -> None:
+    route = plan_route(master_facts(picture_transfer="PQ"), find("tannery-list"))
+    assert route.plan is None and any("HDR" in c.what for c in route.cautions)
+
+
+def test_enlarging_alpha_and_bulk_are_said() -> None:
+    facts = master_facts(picture_size=Size(640, 360), picture_alpha=True)
+    said = " ".join(c.what for c in plan_route(facts, find("tannery-list")).cautions)
+    assert "enlarged" in said and "transparency is dropped" in said
+
+
+def test_a_contradiction_in_the_master_is_a_caution() -> None:
+    facts = master_facts(**FIELDS)
+    table = dict(facts) | {"motion.field_order": Fact(declared="lower first", measured="upper first")}
+    route = plan_route(type(facts)(table), find("skerry-sd625"))
+    assert any("disagree on the field order" in c.what for c in route.cautions)
+
+
+def test_sound_rates_that_a_codec_does_not_have_are_refused() -> None:
+    text = (
+        "id: odd\nversion: 1\nrecipient: x\ntitle: Odd\nrequirements:\n"
+        "  - {property: sound.codec, rule: {is: mp2}}\n  - {property: sound.sample_rate, rule: {is: 384 kHz}}\n"
+    )
+    route = plan_route(master_facts(), parse(text, "odd.yaml"))
+    assert route.plan is None and "Was a bit rate meant?" in route.cautions[-1].way_out
+
+
+def test_a_route_survives_json() -> None:
+    route = plan_route(master_facts(**FIELDS), find("skerry-sd625"))
+    assert Route.model_validate(route.model_dump(mode="json")) == route

@@ -1,0 +1,78 @@
+"""Specs as data: reading, refusing, and the three that ship."""
+
+import pytest
+
+from ample_crate.core.errors import BadSpec, BadValue
+from ample_crate.core.spec import asked, check_choice, sentence
+from ample_crate.core.specfile import parse
+from ample_crate.store import library
+
+GOOD = """
+id: small
+version: 1
+recipient: someone
+title: Small
+requirements:
+  - property: picture.size
+    rule: {is: 1280x720}
+  - property: sound.bit_rate
+    rule: {between: [96 kb/s, 330 kb/s]}
+"""
+
+
+def test_the_shipped_specs_read_and_speak() -> None:
+    made = library.specs()
+    assert {s.id for s in made} == {"skerry-sd625", "pinfold-720p", "tannery-list"}
+    keys = {r.key for r in library.recipients()}
+    for spec in made:
+        assert spec.recipient in keys
+        for requirement in spec.requirements:
+            assert requirement.source, f"{spec.id} {requirement.property} names no source"
+            assert asked(requirement) and sentence(requirement).endswith(".")
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "line", "says"),
+    [
+        ("title: Small", "title: Small\ncolour: red", 6, "'colour' is not known"),
+        ("picture.size", "picture.sise", 7, "Did you mean picture.size"),
+        ("{is: 1280x720}", "{is: 1280 by 720}", 7, "not a picture size"),
+        ("{is: 1280x720}", "{equals: 1280x720}", 8, "'equals' is not known"),
+        ("{is: 1280x720}", "{is: 1280x720, one_of: [1x1]}", 8, "exactly one of"),
+        ("{is: 1280x720}", "{at_most: 1280x720}", 7, "means nothing"),
+        ("[96 kb/s, 330 kb/s]", "[330 kb/s, 96 kb/s]", 9, "backwards"),
+        ("96 kb/s", "96 MB", 9, "not one for a bit rate"),
+        ("version: 1", "version: 0", 3, "minimum"),
+        ("  - property: picture.size", "  - property: picture.size\n   rule:", 8, ""),
+    ],
+)
+def test_bad_specs_name_line_and_cause(old: str, new: str, line: int, says: str) -> None:
+    with pytest.raises(BadSpec) as error:
+        parse(GOOD.replace(old, new), "mine.yaml")
+    message = error.value.what
+    assert "mine.yaml" in message and error.value.way_out
+    assert f"line {line}" in message, message
+    assert says in message + error.value.way_out
+
+
+def test_a_text_that_is_no_table_is_refused() -> None:
+    with pytest.raises(BadSpec, match="not a spec"):
+        parse("just words", "x.yaml")
+
+
+def test_a_requirement_asked_twice_is_refused() -> None:
+    twice = GOOD + "  - property: picture.size\n    rule: {is: 640x360}\n"
+    with pytest.raises(BadSpec, match="asked for twice"):
+        parse(twice, "x.yaml")
+
+
+def test_choices_stay_in_the_room() -> None:
+    spec = parse(GOOD, "x.yaml")
+    assert check_choice(spec, "sound.bit_rate", "128 kb/s") == 128_000
+    with pytest.raises(BadValue, match="outside what the spec allows"):
+        check_choice(spec, "sound.bit_rate", "32 kb/s")
+
+
+def test_a_house_choice_outside_the_room_is_refused() -> None:
+    with pytest.raises(BadSpec, match="outside what the spec allows"):
+        parse(GOOD + "house:\n  sound.bit_rate: {value: 500 kb/s}\n", "x.yaml")
