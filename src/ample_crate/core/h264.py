@@ -1,7 +1,7 @@
 """Level limits of H.264: which level holds a picture, and at what bit rate.
 
 Source: ITU-T H.264 Table A-1 (MaxMBPS, MaxFS, MaxDpbMbs, MaxBR, MaxCPB) and the
-cpbBrNalFactor of Table A-2. The numbers were written from memory and are checked in
+cpbBrVclFactor of Table A-2. The numbers were written from memory and are checked in
 tests/outside against the level that an independent bit-stream filter derives.
 """
 

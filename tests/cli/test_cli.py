@@ -1,0 +1,88 @@
+"""The command line as a person and as a program meet it."""
+
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import jsonschema
+import pytest
+
+from ample_crate import cli
+from ample_crate.store.places import CHECKOUT
+
+SCHEMA = json.loads((CHECKOUT / "docs" / "cli.schema.json").read_text())
+
+
+def valid(name: str, document: object) -> None:
+    jsonschema.validate(document, {"$ref": f"#/$defs/{name}", "$defs": SCHEMA["$defs"]})
+
+
+def run(*args: object) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "ample_crate.cli", *map(str, args)], capture_output=True, text=True)
+
+
+def test_facts_as_json(clip: Callable[..., Path]) -> None:
+    done = run("facts", clip("plain.mp4"), "--json")
+    assert done.returncode == 0
+    document = json.loads(done.stdout)
+    valid("facts", document)
+    assert document["facts"]["motion.frames"] == {"measured": 25}
+
+
+def test_facts_for_a_person(clip: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["facts", str(clip("plain.mp4"))]) == 0
+    shown = capsys.readouterr().out
+    assert "320 x 180" in shown and "measured" in shown
+
+
+def test_deliver_then_check(hd_frames: Path, tmp_path: Path) -> None:
+    done = run("deliver", hd_frames, "--spec", "tannery-list", "--out", tmp_path, "--choose", "picture.bit_rate=8 Mb/s", "--json")
+    assert done.returncode == 0, done.stderr
+    document = json.loads(done.stdout)
+    valid("deliver", document)
+    made = Path(document["deliverable"])
+    assert made.exists() and document["verdict"] in {"meets", "advice"}
+    assert made.with_suffix(".mov.ledger.html").read_text().startswith("<!doctype html>")
+    checked = run("check", made, "--spec", "tannery-list", "--json")
+    assert checked.returncode == 0
+    valid("check", json.loads(checked.stdout))
+
+
+def test_check_tells_breaks_from_what_cannot_be_judged(clip: Callable[..., Path], tmp_path: Path) -> None:
+    broken = run("check", clip("plain.mp4"), "--spec", "tannery-list", "--json")
+    assert broken.returncode == 1 and json.loads(broken.stdout)["verdict"] == "breaks"
+    text = tmp_path / "text.mp4"
+    text.write_text("not a film " * 100)
+    refused = run("check", text, "--spec", "tannery-list", "--json")
+    assert refused.returncode == 2 and "text file" in refused.stderr
+    valid("error", json.loads(refused.stdout))
+
+
+def test_a_spec_with_an_unknown_property_is_named_with_its_line(clip: Callable[..., Path], tmp_path: Path) -> None:
+    spec = tmp_path / "mine.yaml"
+    spec.write_text("id: mine\nversion: 1\nrecipient: x\ntitle: T\nrequirements:\n  - {property: picture.colour, rule: {is: red}}\n")
+    done = run("check", clip("plain.mp4"), "--spec", spec)
+    assert done.returncode == 2 and "mine.yaml, line 6" in done.stderr and "picture.colour" in done.stderr
+    assert "Ship with the product" in run("check", clip("plain.mp4"), "--spec", "nobody").stderr
+
+
+def test_a_name_that_climbs_stays_in_its_folder(clip: Callable[..., Path], tmp_path: Path) -> None:
+    odd = tmp_path / "..évening\u202e ..mp4"
+    odd.write_bytes(clip("plain.mp4").read_bytes())
+    out = tmp_path / "out"
+    done = run("deliver", odd, "--spec", "tannery-list", "--out", out, "--json")
+    assert done.returncode == 0, done.stderr
+    made = Path(json.loads(done.stdout)["deliverable"])
+    assert made.parent == out and made.name == "evening_list_r1.mov"
+
+
+def test_no_room_is_said(hd_frames: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+    import shutil
+
+    usage = shutil.disk_usage(tmp_path)
+    monkeypatch.setattr(shutil, "disk_usage", lambda path: usage._replace(free=1000))
+    assert cli.main(["deliver", str(hd_frames), "--spec", "tannery-list", "--out", str(tmp_path)]) == 2
+    assert "has 1.00 kB free" in capsys.readouterr().err
+    assert list(tmp_path.iterdir()) == []
