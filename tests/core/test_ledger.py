@@ -3,13 +3,13 @@
 from fractions import Fraction
 
 import pytest
-from conftest import master_facts
 from hypothesis import given
 from hypothesis import strategies as st
 
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.spec import Spec
+from support import master_facts
 
 
 def asking(property: str, severity: str = "must", **rule: object) -> Spec:

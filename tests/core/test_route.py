@@ -3,7 +3,6 @@
 from fractions import Fraction
 
 import pytest
-from conftest import master_facts
 
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Fact
@@ -13,6 +12,7 @@ from ample_crate.core.route import plan_route
 from ample_crate.core.specfile import parse
 from ample_crate.core.values import Size
 from ample_crate.store.library import find
+from support import master_facts
 
 FIELDS = {"motion_scan": "interlaced", "motion_field_order": "upper first"}
 

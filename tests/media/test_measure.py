@@ -5,10 +5,10 @@ from fractions import Fraction
 from pathlib import Path
 
 import pytest
-from clips import moving_bar
 
 from ample_crate.core.values import Size
 from ample_crate.media.ops import Measured
+from clips import moving_bar
 
 Make = Callable[..., Path]
 Look = Callable[[Path], Measured]

@@ -7,7 +7,6 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
-from clips import luma_frames, moving_bar, noise, plain
 
 from ample_crate.core.errors import Cancelled, NoRoom
 from ample_crate.core.ledger import overall
@@ -15,6 +14,7 @@ from ample_crate.core.route import plan_route
 from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
+from clips import luma_frames, moving_bar, noise, plain
 
 Make = Callable[..., Path]
 Look = Callable[[Path], ops.Measured]

@@ -10,13 +10,13 @@ import bagit
 import numpy as np
 import pyloudnorm
 import pytest
-from clips import Clip, moving_bar
 
 from ample_crate.core import geometry, rates
 from ample_crate.handover import bag, carriers
 from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import carry_out, plan_or_refuse
+from clips import Clip, moving_bar
 
 Make = Callable[..., Path]
 Look = Callable[[Path], ops.Measured]

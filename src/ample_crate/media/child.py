@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ctypes
 import json
 import os
 import signal
@@ -12,10 +13,14 @@ from typing import Any
 from ..core.errors import AmpleError, BadMedia, NoRoom, OverLimit
 from .limits import Limits, apply
 
+PR_SET_PDEATHSIG = 1  # linux/prctl.h
+
 
 def main() -> None:
     """Serve requests from standard input until it closes."""
     limits = Limits(**json.loads(sys.argv[1]))
+    # A worker that is killed takes its encoder along, or two would write the same file when the run is taken up.
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     apply(limits)
     signal.signal(signal.SIGXFSZ, signal.SIG_IGN)  # a write past the limit then fails with EFBIG, and says so
     # The codec libraries may print; answers go out on a descriptor of their own.

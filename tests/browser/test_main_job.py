@@ -1,0 +1,190 @@
+"""The whole way in the real interface: from an empty floor to a receipt."""
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import bagit
+import pytest
+from page import Keys, Page
+from selenium.webdriver.support.ui import Select
+
+from support import House
+
+
+@pytest.fixture(scope="module")
+def master(hd_fields: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    path = tmp_path_factory.mktemp("desk") / "evening lantern.mxf"
+    path.write_bytes(hd_fields.read_bytes())
+    return path
+
+
+def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
+    page.go("/")
+    page.sees("Floor")
+    page.sees("Running now")
+    page.accessible()
+
+    # A master goes up in pieces, is read, measured, and shows pictures.
+    page.go("/masters")
+    page.find("input[type=file]").send_keys(str(master))
+    page.sees("evening lantern.mxf")
+    page.wait(lambda: "measured" in page.find("tr:has(a[href^='/masters/'])").text, 60)
+    page.accessible()
+    page.click("evening lantern.mxf")
+    page.sees("Who would take it as it is")
+    page.sees("upper first")
+    page.wait(lambda: page.driver.execute_script("return [...document.querySelectorAll('main img')].filter(i => i.naturalWidth > 0).length >= 8"), 30)
+    first = page.find("img[alt='frame 0']").get_attribute("data-src")
+    page.press(Keys.ARROW_RIGHT)
+    page.press("l")
+    page.wait(lambda: page.find("img[alt='frame 26']").get_attribute("data-src") != first)
+    page.sees("00:00:01:01")
+    page.accessible()
+
+    # A spec, as sentences and as a table.
+    page.go("/specs")
+    page.sees("Skerry Television")
+    page.click("Standard definition programme file, 625 lines")
+    page.sees("must be upper first")
+    page.accessible()
+    page.press("2")
+    page.sees("50 Mb/s ± 4 %")
+
+    # A crate.
+    page.click("New crate to this spec")
+    page.field("Title").send_keys("Evening lantern for transmission")
+    page.sees("Still needed: a master")
+    page.field("evening lantern.mxf").click()
+    page.accessible()
+    page.click("Make the crate")
+    page.sees("Fields kept: to frames at field rate and back")
+    for head in ("master has", "spec asks", "route gives", "file measures", "verdict"):
+        page.sees(head)
+    page.sees("predicted to meet")
+    page.sees("predicted\nno cap") if "predicted\nno cap" in page.text() else page.sees("no cap")
+    page.accessible()
+
+    # It runs, and moves while it is looked at; the page can be closed and opened again.
+    page.press(Keys.ENTER)
+    page.wait(lambda: "frame " in page.find("progress + span, progress ~ span").text, 30)
+    crate = page.driver.current_url
+    page.go("/specs")
+    page.driver.get(crate)
+    page.sees("measured in", 90)
+    page.wait(lambda: page.named("Seal the crate"))
+    assert "breaks" not in page.text()
+    page.accessible()
+
+    # Side by side, frame by frame.
+    page.click("Side by side")
+    page.wait(lambda: page.driver.execute_script("return [...document.querySelectorAll('figure img')].filter(i => i.naturalWidth > 0).length == 2"), 30)
+    page.press(Keys.ARROW_RIGHT)
+    page.wait(lambda: page.find("img[alt='deliverable at frame 1']"))
+    page.accessible()
+    page.press("3")
+    page.wait(lambda: page.driver.execute_script("return document.querySelector(\"img[alt^='difference']\")?.naturalWidth > 0"), 30)
+    page.press("4")
+    page.sees("A browser cannot play this codec")
+
+    # Sealed, handed over, received.
+    page.driver.get(crate)
+    page.click("Seal the crate")
+    page.wait(lambda: page.named("Hand over"), 30)
+    page.sees("Sealed")
+    page.click("Hand over")
+    page.sees("Handed over and received", 30)
+    page.sees("every checksum agrees")
+    page.accessible()
+    page.go("/receipts")
+    page.sees("evening_lantern_skerry_r1.mpg")
+    page.accessible()
+    bags = list((house.folders.inboxes / "skerry-ingest").glob("crate-*-r1"))
+    assert bags and all(bagit.Bag(str(b)).validate() for b in bags)
+    page.go("/")
+    page.sees("handed over")
+    assert page.errors() == []
+
+
+def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(page: Page, hd_frames: Path, house: House) -> None:
+    from client import Client
+
+    client = Client(house.address)
+    master = client.take_in(house.folders.intake[0], hd_frames)
+    crate = client.crate("pinfold-720p", master["id"], title="Small film")
+    page.go(f"/crates/{crate['id']}")
+    page.sees("cap 30.00 MB")
+    field = page.find("input[aria-label='choose sound bit rate']")
+    assert field.get_attribute("value") == "0.192"
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("0.064", Keys.ENTER)
+    page.sees("outside what the spec allows")
+    page.sees("Choose a value inside the room")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("0.128", Keys.ENTER)
+    page.sees("AAC stereo 128 kb/s")
+    page.click("as planned")
+    page.sees("AAC stereo 192 kb/s")
+    framing = Select(page.field("framing"))
+    framing.select_by_visible_text("crop")
+    page.wait(lambda: client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]["chosen"] == {"framing": "crop"})
+
+
+def test_a_run_is_stopped_and_started_again(page: Page, house: House, clip: Callable[..., Path]) -> None:
+    from client import Client
+
+    from clips import noise
+
+    client = Client(house.address)
+    path = clip("long.mp4", draw=noise((960, 540)), frames=90, options={"preset": "ultrafast", "crf": "35"})
+    crate = client.crate("tannery-list", client.take_in(house.folders.intake[0], path)["id"], title="To be stopped")
+    page.go(f"/crates/{crate['id']}")
+    page.click("Run")
+    page.click("Stop")
+    page.sees("The last run was stopped", 30)
+    page.click("Run again")
+    page.wait(lambda: page.named("Stop"))
+    client.until(f"/api/crates/{crate['id']}", lambda c: c["next_step"] == "seal", 90)
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "says"),
+    [
+        ("nothing.mp4", b"", "is empty: it has no bytes"),
+        ("diary.mp4", b"Dear diary, the lantern went out.\n" * 30, "is a text file, whatever its name says"),
+        ("half.mp4", None, "is cut short"),
+    ],
+)
+def test_bad_files_say_why_on_the_page(page: Page, tmp_path: Path, clip: Callable[..., Path], name: str, data: bytes | None, says: str) -> None:
+    path = tmp_path / name
+    whole = clip("plain.mp4").read_bytes()
+    path.write_bytes(whole[: len(whole) // 2] if data is None else data)
+    page.go("/masters")
+    page.find("input[type=file]").send_keys(str(path))
+    page.sees(says, 30)
+    page.accessible()
+    page.click("Dismiss")
+    page.wait(lambda: name not in page.text())
+
+
+def test_keys_are_listed_and_the_room_can_be_dimmed(page: Page) -> None:
+    page.go("/")
+    page.sees("Floor")
+    page.press("?")
+    assert "new crate" in page.find("aside[aria-label='Keys of this page']").text
+    page.press("?")
+    page.wait(lambda: not page.all("aside[aria-label='Keys of this page']"))
+    next(b for b in page.all("nav button") if "Dim room" in b.text).click()
+    assert page.find("html").get_attribute("data-theme") == "dim"
+    time.sleep(0.3)
+    page.accessible()
+    next(b for b in page.all("nav button") if "Daylight" in b.text).click()
+    page.press("n")
+    page.sees("New crate")
+
+
+def test_a_page_that_is_not_there_and_a_crate_that_is_not(page: Page) -> None:
+    page.go("/nowhere")
+    page.sees("There is no such page")
+    page.go("/crates/99999")
+    page.sees("There is no crate 99999", 30)

@@ -1,0 +1,33 @@
+"""What several tests need: plain facts, and the parts of a running house."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ample_crate.core.facts import Facts
+from ample_crate.core.values import Size
+from ample_crate.service import Crew
+from ample_crate.store.database import Database
+from ample_crate.store.places import Folders
+
+
+def master_facts(**values: object) -> Facts:
+    """Facts of a plain 1080p25 master of 20 s; change what you like ("motion_rate" stands for "motion.rate")."""
+    usual: dict[str, object] = {
+        "picture.codec": "prores", "picture.size": Size(1920, 1080), "picture.pixel_aspect": Fraction(1),
+        "picture.chroma": "4:2:2", "picture.bit_depth": 10, "picture.alpha": False, "picture.matrix": "BT.709",
+        "picture.range": "limited", "motion.rate": Fraction(25), "motion.scan": "progressive", "motion.field_order": "none",
+        "motion.frames": 500, "motion.steady": True, "file.duration": Fraction(20), "sound.tracks": 1,
+        "sound.codec": "pcm_s24le", "sound.layout": "stereo", "sound.channels": 2, "sound.sample_rate": 48000,
+    }  # fmt: skip
+    usual |= {key.replace("_", ".", 1): value for key, value in values.items()}
+    return Facts().with_values("measured", usual)  # type: ignore[arg-type]
+
+
+@dataclass
+class House:
+    address: str
+    folders: Folders
+    database: Database
+    crew: Crew
