@@ -1,0 +1,174 @@
+"""Time and memory of a delivery, as ratios to bare loops over the same library doing the same work.
+
+Run `.venv/bin/python -m benchmarks.deliver [SECONDS]`; ROUNDS=1 makes it shorter. In turn, in one run: the bare loop, the child that encodes, the
+whole of `deliver`, a bare decode, the measuring; then facts of 200 files.
+"""
+
+# mypy: disable-error-code="attr-defined,union-attr,arg-type,assignment,call-overload"
+from __future__ import annotations
+
+import json
+import os
+import resource
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from fractions import Fraction
+from pathlib import Path
+
+import av
+from av.codec.context import ThreadType
+from av.video.frame import PictureType, VideoFrame
+
+from ample_crate.core.plan import Plan
+from ample_crate.demo.scenes import Stage, sound
+from ample_crate.media import encoders, filters, ops
+from ample_crate.media.render import FORMATS
+from ample_crate.store.library import find
+from ample_crate.work.deliver import plan_or_refuse
+
+ROUNDS = int(os.environ.get("ROUNDS", "3"))
+
+
+def make_master(path: Path, seconds: int) -> None:
+    """Make a 1080p25 H.264 master of the demo's scenes with stereo sound."""
+    stage = Stage()
+    with av.open(str(path), "w") as out:
+        video = out.add_stream("libx264", rate=25, options={"preset": "ultrafast", "crf": "20"})
+        video.width, video.height, video.pix_fmt = 1920, 1080, "yuv420p"
+        track = out.add_stream("aac", rate=48000, layout="stereo")
+        heard = sound(seconds, 2)
+        for number in range(seconds * 25):
+            frame = VideoFrame.from_ndarray(stage.at(number / 25, (("lantern", 5), ("meadow", 5), ("downpour", seconds))), format="rgb24")
+            out.mux(video.encode(frame.reformat(format="yuv420p", dst_colorspace="ITU709")))
+            part = av.AudioFrame.from_ndarray(heard[:, number * 1920 : (number + 1) * 1920].copy(), format="fltp", layout="stereo")
+            part.sample_rate, part.pts, part.time_base = 48000, number * 1920, Fraction(1, 48000)
+            out.mux(track.encode(part))
+        out.mux(video.encode(None))
+        out.mux(track.encode(None))
+
+
+def bare_encode(master: Path, out: Path, plan: Plan) -> None:
+    """Decode, filter, encode and mux with the same filters and settings, and nothing else."""
+    assert plan.sound is not None
+    setup, target = encoders.picture(plan.picture), plan.picture
+    samples = int(plan.seconds * plan.sound.sample_rate)
+    with av.open(str(master)) as source, av.open(str(out), "w", format="mov") as made:
+        picture, track = source.streams.video[0], source.streams.audio[0]
+        picture.thread_type = ThreadType.AUTO
+        video = made.add_stream(setup.encoder, rate=target.rate, options=setup.options)
+        video.width, video.height, video.pix_fmt = target.width, target.height, "yuv420p"
+        video.codec_context.thread_type = ThreadType.AUTO
+        heard = made.add_stream("aac", rate=plan.sound.sample_rate, layout=plan.sound.layout)
+        heard.codec_context.bit_rate = plan.sound.bit_rate or 0
+        graph = None
+        tones = filters.sound_graph(track, filters.sound_chain(plan.sound, Fraction(0), samples, FORMATS["aac"]))
+        count = 0
+        for packet in source.demux(picture, track):
+            for frame in packet.decode():
+                if isinstance(frame, VideoFrame):
+                    graph = graph or filters.picture_graph(picture, frame, plan, filters.picture_chain(plan, frame.height))
+                    for ready in graph.push(frame):
+                        ready.pts, ready.time_base, ready.pict_type = count, 1 / target.rate, PictureType.NONE
+                        count += 1
+                        made.mux(video.encode(ready))
+                else:
+                    for ready in tones.push(frame):
+                        made.mux(heard.encode(ready))
+        for ready in tones.push(None):
+            made.mux(heard.encode(ready))
+        made.mux(video.encode(None))
+        made.mux(heard.encode(None))
+
+
+def bare_decode(path: Path) -> None:
+    """Decode picture and sound of a file and do nothing with them."""
+    with av.open(str(path)) as source:
+        source.streams.video[0].thread_type = ThreadType.AUTO
+        for packet in source.demux(source.streams.video[0], source.streams.audio[0]):
+            for _ in packet.decode():
+                pass
+
+
+def timed(*what: str) -> tuple[float, int]:
+    """Run one step of this script in a process of its own: (seconds, peak bytes of it and its children)."""
+    code = subprocess.run([sys.executable, "-m", "benchmarks.deliver", "--step", *what], capture_output=True, text=True, check=True)
+    told = json.loads(code.stdout.strip().splitlines()[-1])
+    return told["seconds"], told["peak"]
+
+
+def step(what: str, folder: Path) -> None:
+    """Do one step and print its time and peak memory."""
+    master, made = folder / "master.mp4", folder / "bare.mov"
+    plan = Plan.model_validate_json((folder / "plan.json").read_text())
+    began = time.monotonic()
+    match what:
+        case "bare encode":
+            bare_encode(master, made, plan)
+        case "render":
+            ops.render(master, folder / "ours.mov", plan, 10**8)
+        case "bare decode":
+            bare_decode(made)
+        case "measure":
+            ops.measure(made)
+        case "deliver":
+            subprocess.run(
+                [sys.executable, "-m", "ample_crate.cli", "deliver", str(master), "--spec", "tannery-list", "--out", str(folder / "out"), "--json"],
+                stdout=subprocess.DEVNULL, check=True,
+            )  # fmt: skip
+    seconds = time.monotonic() - began
+    peak = 1024 * max(resource.getrusage(who).ru_maxrss for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN))
+    print(json.dumps({"seconds": seconds, "peak": peak}))
+
+
+def middle(values: list[float]) -> float:
+    """Give the median."""
+    return sorted(values)[len(values) // 2]
+
+
+def main(seconds: int) -> None:
+    """Run all steps in turn and print the table."""
+    folder = Path(tempfile.mkdtemp(prefix="ample-bench-"))
+    try:
+        make_master(folder / "master.mp4", seconds)
+        facts = ops.measure(folder / "master.mp4").facts
+        _, plan = plan_or_refuse(facts, find("tannery-list"), {}, "master.mp4")
+        (folder / "plan.json").write_text(plan.model_dump_json())
+        names = ("bare encode", "render", "deliver", "bare decode", "measure")
+        taken: dict[str, list[tuple[float, int]]] = {name: [] for name in names}
+        for _ in range(ROUNDS):
+            for name in names:
+                taken[name].append(timed(name, str(folder)))
+        print(f"{seconds} s of 1080p25 to the playout list, {ROUNDS} rounds, medians")
+        for name, against, bar in (
+            ("render", "bare encode", "time at most 1.10, memory at most 1.5"), ("deliver", "bare encode", "reported"),
+            ("measure", "bare decode", "reported"),
+        ):  # fmt: skip
+            pairs = list(zip(taken[name], taken[against], strict=True))
+            ratio = middle([a[0] / b[0] for a, b in pairs])
+            memory = middle([a[1] / b[1] for a, b in pairs])
+            print(f"{name:10} / {against:12} time {ratio:.3f}  peak memory {memory:.3f}   ({bar})   {middle([a[0] for a, _ in pairs]):.1f} s")
+        paths = []
+        for number in range(200):
+            copy = folder / f"copy{number}.mov"
+            copy.hardlink_to(folder / "bare.mov")
+            paths.append(copy)
+        began = time.monotonic()
+        read = sum(1 for _, found in ops.read_many(paths) if not isinstance(found, Exception))
+        took = time.monotonic() - began
+        began = time.monotonic()
+        for path in paths:
+            av.open(str(path)).close()
+        bare = time.monotonic() - began
+        print(f"facts of {read} files: {read / took:.0f} files a second; {took / bare:.2f} times opening them bare, with the child's start")
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    if len(sys.argv) > 2 and sys.argv[1] == "--step":
+        step(sys.argv[2], Path(sys.argv[3]))
+    else:
+        main(int(sys.argv[1]) if len(sys.argv) > 1 else 60)
