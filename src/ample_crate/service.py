@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import asyncio
+import ctypes
 import json
 import logging
 import os
@@ -64,21 +65,36 @@ def _worker(url: str | None) -> int:
     return 0
 
 
+def _end_with_parent() -> None:
+    """Ask the kernel to stop this process when the one that started it is gone, however it went."""
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)  # PR_SET_PDEATHSIG, linux/prctl.h
+
+
 class Crew:
     """The processes of one installation, started together and stopped together."""
 
     def __init__(self, url: str, port: int, workers: int) -> None:
-        env = os.environ | {"AMPLE_DATABASE": url, "PYTHONUNBUFFERED": "1"}
-        worker = [sys.executable, "-m", "ample_crate.cli", "worker"]
+        self._env = os.environ | {"AMPLE_DATABASE": url, "PYTHONUNBUFFERED": "1"}
         # Light work has a worker of its own, so that an encode never keeps a seal or a new master waiting.
-        plans = [("masters,handover", worker)] + [("encodes", worker)] * workers
-        self.workers = [subprocess.Popen(command, env=env | {"AMPLE_QUEUES": queues}) for queues, command in plans]
+        self._queues = ["masters,handover"] + ["encodes"] * workers
+        self.workers = [self._worker(queues) for queues in self._queues]
         self.web = subprocess.Popen(
             [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--threads", "48", "--workers", "1",
              "--timeout", "0", "--graceful-timeout", "2", "--log-level", "warning", "ample_crate.web.wsgi:application()"],
-            env=env,
+            env=self._env, preexec_fn=_end_with_parent,
         )  # fmt: skip
         self.address = f"http://127.0.0.1:{port}"
+
+    def _worker(self, queues: str) -> subprocess.Popen[bytes]:
+        command = [sys.executable, "-m", "ample_crate.cli", "worker"]
+        return subprocess.Popen(command, env=self._env | {"AMPLE_QUEUES": queues}, preexec_fn=_end_with_parent)
+
+    def replace_lost_workers(self) -> int:
+        """Start a worker for each that has ended; give how many."""
+        lost = [n for n, worker in enumerate(self.workers) if worker.poll() is not None]
+        for number in lost:
+            self.workers[number] = self._worker(self._queues[number])
+        return len(lost)
 
     @property
     def processes(self) -> list[subprocess.Popen[bytes]]:
@@ -141,12 +157,8 @@ def _serve(args: argparse.Namespace) -> int:
         print(f"ample: intake folders: {', '.join(str(p) for p in folders.intake)}", flush=True)
         print(f"ample: recipients' inboxes: {folders.inboxes}", flush=True)
         while crew.web.poll() is None:
-            for number, worker in enumerate(crew.workers):
-                if worker.poll() is not None:
-                    print("ample: a worker ended and is started again", file=sys.stderr, flush=True)
-                    queues = "masters,handover" if number == 0 else "encodes"
-                    env = os.environ | {"AMPLE_DATABASE": database.url, "AMPLE_QUEUES": queues}
-                    crew.workers[number] = subprocess.Popen([sys.executable, "-m", "ample_crate.cli", "worker"], env=env)
+            if crew.replace_lost_workers():
+                print("ample: a worker ended and is started again", file=sys.stderr, flush=True)
             time.sleep(1)
         return 1
     except KeyboardInterrupt:

@@ -38,6 +38,11 @@ def test_fields_are_made_to_frames_before_they_are_scaled() -> None:
     assert made == ["frames_from_fields", "scale", "colour", "fields_from_frames"]
 
 
+def test_whole_frames_carried_as_fields_are_not_deinterlaced() -> None:
+    made = kinds(plan_route(master_facts(**FIELDS, motion_lines="whole frames"), find("pinfold-720p")))
+    assert made == ["scale"]
+
+
 def test_fifty_frames_become_fifty_fields_without_a_deinterlace() -> None:
     made = kinds(plan_route(master_facts(motion_rate=Fraction(50)), find("skerry-sd625")))
     assert made == ["scale", "colour", "fields_from_frames"]

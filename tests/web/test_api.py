@@ -165,9 +165,6 @@ def test_a_run_can_be_stopped_and_run_again(client: Client, house: House, long_m
 
 
 def test_a_worker_killed_in_mid_run_leaves_no_half_file_and_the_run_is_taken_up(client: Client, house: House, long_master: dict) -> None:
-    import subprocess
-    import sys
-
     crate = client.crate("tannery-list", long_master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
     path = f"/api/crates/{crate['id']}"
@@ -184,8 +181,7 @@ def test_a_worker_killed_in_mid_run_leaves_no_half_file_and_the_run_is_taken_up(
     assert not any(processes.alive(c) for c in children), "the encoder must not outlive its worker"
     folder = house.folders.runs / str(run)
     assert [p.name for p in folder.iterdir() if not p.name.startswith(".")] == [], "no half file under a final name"
-    env = os.environ | {"AMPLE_DATABASE": house.database.url, "AMPLE_QUEUES": "encodes"}
-    house.crew.workers[1] = subprocess.Popen([sys.executable, "-m", "ample_crate.cli", "worker"], env=env)
+    assert house.crew.replace_lost_workers() == 1
     seen = client.until(path, lambda c: c["deliverables"][0]["run"]["state"] == "done", 90)
     assert seen["deliverables"][0]["run"]["starts"] == 2
     assert [p.suffix for p in folder.iterdir()] == [".mov"]

@@ -238,9 +238,13 @@ def _source(master: Facts, notes: Notes) -> PictureSource:
                 f"header {prop.kind.show(fact.declared)}, measured {prop.kind.show(fact.measured)}",
                 "Step through the fields of a moving scene before running.",
             )  # fmt: skip
+    interlaced = master.value("motion.scan") == "interlaced"
+    if interlaced and master.value("motion.lines") == "whole frames":
+        interlaced = False
+        notes.step("Whole frames taken as they are", "The master carries frames in fields: there is nothing to deinterlace.", "motion.scan")
     return PictureSource(
         rate=rate,
-        interlaced=master.value("motion.scan") == "interlaced",
+        interlaced=interlaced,
         order=str(master.value("motion.field_order") or "none"),
         pixel_aspect=master.fraction("picture.pixel_aspect") or Fraction(1),
         matrix=str(stated),

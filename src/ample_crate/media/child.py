@@ -30,7 +30,8 @@ def main() -> None:
 
     from . import measure, pictures, read, render
 
-    av.logging.set_level(av.logging.ERROR)
+    # A decoder thread that logs waits for the interpreter, which may be waiting for that thread: silence it.
+    av.logging.set_level(None)
     operations: dict[str, Any] = {
         "read": read.answer,
         "measure": measure.answer,

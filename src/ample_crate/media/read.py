@@ -42,11 +42,15 @@ def open_media(path: str) -> InputContainer:
     # Only local files: a playlist inside a hostile file must not reach out.
     options = {"protocol_whitelist": "file", "max_pixels": str(limits.MAX_SAMPLES)}
     try:
+        # Opening decodes on one thread only, so here the library may say what it refuses (see `child`).
+        av.logging.set_level(av.logging.ERROR)
         container = av.open(path, "r", options=options)
     except av.InvalidDataError:
         raise _unreadable(path, name) from None
     except av.FFmpegError as error:
         raise _refused(error, name) from error
+    finally:
+        av.logging.set_level(None)
     if not container.streams.video and not container.streams.audio:
         container.close()
         raise BadMedia(f"'{name}' holds neither picture nor sound that can be read.", "Check what the file is.")
@@ -63,7 +67,7 @@ def open_media(path: str) -> InputContainer:
 
 def _refused(error: av.FFmpegError, name: str) -> Exception:
     """Name the size where a picture beyond reason is what the library refused; else pass its error on."""
-    said = str(error.log[2]) if error.log else ""
+    said = " ".join(str(part) for part in error.log or ())
     sizes = re.search(r"(\d+)x(\d+)", said)
     if sizes is None or (max(int(sizes[1]), int(sizes[2])) <= limits.MAX_SIDE and int(sizes[1]) * int(sizes[2]) <= limits.MAX_SAMPLES):
         return error

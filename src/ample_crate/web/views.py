@@ -232,7 +232,7 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
         name=str(predicted.value("file.name") or one.deliverable.master.name), verdict=_verdict(one),
         rows=[LedgerRow.model_validate(r) for r in crates.ledger_rows(one, made, spec_made)],
         steps=[StepOut.model_validate(s) for s in route.steps] if route else [],
-        cautions=[CautionOut.model_validate(c) for c in route.cautions] if route else [],
+        cautions=_damage(one) + ([CautionOut.model_validate(c) for c in route.cautions] if route else []),
         choices=route.choices if route else {}, chosen=one.deliverable.choices, options=_options(spec_made),
         trouble=one.trouble.as_json() if one.trouble else None,  # type: ignore[arg-type]
         predicted_size=route.size if route else 0, cap=cap_of(spec_made), picture_size=str(size) if size else None,
@@ -241,6 +241,16 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
         display_aspect=float(aspect) if aspect else None, stale=one.stale, run=run(run_row), finished=run(finished),
         playable=one.measured is not None and playable(one.measured),
     )  # fmt: skip
+
+
+def _damage(one: crates.Standing) -> list[CautionOut]:
+    return [
+        CautionOut(
+            row="file.damage", what=str(note), why="The deliverable can only hold what is there.", figures="",
+            way_out="Ask for the master again.", blocks=False,
+        )
+        for note in one.deliverable.master.notes
+    ]  # fmt: skip
 
 
 def _options(spec_made: Spec) -> dict[str, list[str]]:
