@@ -55,6 +55,14 @@ def test_bad_specs_name_line_and_cause(old: str, new: str, line: int, says: str)
     assert says in message + error.value.way_out
 
 
+def test_sentences_read_as_a_person_would_say_them() -> None:
+    said = {r.property: sentence(r) for r in library.find("skerry-sd625").requirements}
+    assert said["motion.intra_only"] == "Every frame must decode by itself."
+    assert said["motion.field_order"] == "The field order must be upper first."
+    assert said["sound.start_offset"] == "The sound must start -40 ms to 40 ms after the picture."
+    assert said["sound.loudness"] == "The sound's loudness should be -23.0 LUFS ± 1 LU."
+
+
 def test_a_text_that_is_no_table_is_refused() -> None:
     with pytest.raises(BadSpec, match="not a spec"):
         parse("just words", "x.yaml")

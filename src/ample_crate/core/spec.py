@@ -273,11 +273,30 @@ def asked(requirement: Requirement) -> str:
             return "as the master" if rule.same_as == "master" else "one value over the crate"
 
 
+# Requirements that read badly as "the … must be …": by property, for "yes" where it is a question of yes or no.
+PHRASES = {
+    "motion.steady": "Every frame {verb} last equally long",
+    "motion.intra_only": "Every frame {verb} decode by itself",
+    "file.index_in_front": "The index {verb} stand in front, so that the file plays before it is all there",
+    "picture.alpha": "Transparency {verb} be carried",
+    "sound.start_offset": "The sound {verb} start {asked} after the picture",
+    "sound.length_difference": "The sound {verb} end {asked} after the picture",
+    "sound.tracks": "The number of sound tracks {verb} be {asked}",
+}
+
+
 def sentence(requirement: Requirement) -> str:
     """Say a requirement as a plain sentence."""
     prop, rule = lookup(requirement.property), requirement.rule
     verb = "must" if requirement.severity == "must" else "should"
-    subject = f"The {prop.label}" if prop.group in prop.label or prop.group == "file" else f"The {prop.group}'s {prop.label}"
+    note = f" {requirement.note}" if requirement.note else ""
+    phrase = PHRASES.get(prop.key)
+    if phrase is not None and rule.operator not in {"present", "same_as"}:
+        if prop.kind.name == "flag" and limits(requirement) == (False,):
+            verb += " not"
+        return phrase.format(verb=verb, asked=asked(requirement)) + "." + note
+    plain = prop.group in prop.label or prop.group in {"file", "motion"}
+    subject = f"The {prop.label}" if plain else f"The {prop.group}'s {prop.label}"
     match rule.operator:
         case "present":
             tail = "be stated" if rule.present else "not be stated"
@@ -285,5 +304,4 @@ def sentence(requirement: Requirement) -> str:
             tail = "stay as it is in the master" if rule.same_as == "master" else "be the same for every item of the crate"
         case _:
             tail = f"be {asked(requirement)}"
-    note = f" {requirement.note}" if requirement.note else ""
     return f"{subject} {verb} {tail}.{note}"

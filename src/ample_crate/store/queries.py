@@ -39,7 +39,10 @@ def keep_specs(session: Session, recipients: Sequence[RecipientDocument], specs:
             Recipient(key=recipient.key, name=recipient.name, kind=recipient.kind, document=recipient.model_dump(mode="json"))
         )
     session.flush()
+    used = {(crate_spec, version) for crate_spec, version in session.execute(select(Crate.spec_id, Crate.spec_version).distinct())}
     for spec in specs:
+        if (spec.id, spec.version) in used:
+            continue  # a crate was planned with this version: what it was judged by must not change under it
         session.merge(
             SpecVersion(
                 id=spec.id, version=spec.version, recipient_key=spec.recipient,
