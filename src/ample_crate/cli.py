@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import shutil
 import sys
 import time
@@ -33,6 +34,9 @@ def main(arguments: list[str] | None = None) -> int:
             print(json.dumps({"error": error.as_json()}, indent=2))
         print(f"ample: {error.sentence()}", file=sys.stderr)
         return 2
+    except BrokenPipeError:  # whoever read our output has heard enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 141
     except KeyboardInterrupt:
         print("\nample: stopped; nothing was left under a final name.", file=sys.stderr)
         return 130
