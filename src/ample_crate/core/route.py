@@ -7,87 +7,18 @@ from fractions import Fraction
 from math import ceil, floor
 from typing import Any, Literal, cast
 
-from . import codecs, geometry, h264, naming, rates
-from .errors import AmpleError, Impossible
+from . import codecs, geometry, naming, rates
+from .errors import Impossible
 from .facts import Facts
 from .motion import plan_motion
-from .plan import Caution, Operation, PictureSource, PictureTarget, Plan, Route, SoundTarget, Step
+from .plan import Operation, PictureSource, PictureTarget, Plan, Route
+from .predict import predict
 from .properties import lookup
+from .rate_control import rate_control, total_bytes
+from .settle import Notes, Settled
 from .sound import plan_sound
-from .spec import Spec, check_choice, leaves_room, limits
-from .values import Size, Value, read_seconds, show_bit_rate, show_bytes
-
-
-class Notes:
-    """Collects the steps and cautions of a route while it is planned."""
-
-    def __init__(self) -> None:
-        self.steps: list[Step] = []
-        self.cautions: list[Caution] = []
-
-    def step(self, title: str, reason: str, *rows: str) -> None:
-        """Note a step and the ledger rows that it bridges."""
-        self.steps.append(Step(title=title, reason=reason, rows=list(rows)))
-
-    def caution(self, row: str, what: str, why: str, figures: str, way_out: str, blocks: bool = False) -> None:
-        """Note a caution."""
-        self.cautions.append(Caution(row=row, what=what, why=why, figures=figures, way_out=way_out, blocks=blocks))
-
-
-class Settled:
-    """Finds the value that each property gets: the choice, else the house's, else the nearest allowed to the master's."""
-
-    def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
-        self.spec, self.master = spec, master
-        self.chosen: dict[str, Value] = {
-            key: check_choice(spec, key, value) for key, value in choices.items() if key != "framing"
-        }
-        self.house: dict[str, Value] = {k: check_choice(spec, k, c.value) for k, c in spec.house.items()}
-        self.framing = str(choices.get("framing", spec.coding.framing))
-        if self.framing not in {"pad", "crop", "stretch"}:
-            raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
-
-    def get(self, key: str, default: Value | None = None) -> Any:
-        """Settle a property.
-
-        Args:
-            key: the property.
-            default: taken where neither the spec, the choices nor the master say anything, and where
-                an open-ended rule needs a starting point.
-        """
-        if key in self.chosen:
-            return self.chosen[key]
-        requirement = self.spec.requirement(key)
-        if key in self.house:
-            return self.house[key]
-        theirs = self.master.value(key)
-        if requirement is None:
-            return default if default is not None else theirs
-        operands = limits(requirement)
-        start: Any = default if default is not None else theirs
-        match requirement.rule.operator:
-            case "is":
-                return operands[0]
-            case "one_of":
-                return theirs if theirs in operands else (default if default in operands else operands[0])
-            case "at_least":
-                return operands[0] if start is None else max(start, operands[0])
-            case "at_most":
-                return operands[0] if start is None else min(start, operands[0])
-            case "between":
-                return operands[0] if start is None else max(operands[0], min(start, operands[1]))  # type: ignore[type-var]
-            case "same_as":
-                return theirs if theirs is not None else default
-            case _:
-                return default if default is not None else theirs
-
-    def cap(self, key: str) -> Any:
-        """Give the most that a property may be, or None."""
-        requirement = self.spec.requirement(key)
-        if requirement is None or requirement.severity != "must":
-            return None
-        operands = limits(requirement)
-        return operands[-1] if requirement.rule.operator in {"at_most", "between", "is"} else None
+from .spec import Spec, leaves_room
+from .values import Size, read_seconds, show_bit_rate, show_bytes
 
 
 def plan_route(
@@ -164,7 +95,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name
         length, frames, ceil(Fraction(frames, gop)), b_frames > 0,
         ceil(length * sound.sample_rate / codecs.SOUND[sound.codec].frame_samples) if sound else 0, 2 if sound else 1,
     )  # fmt: skip
-    picture = _rate_control(
+    picture = rate_control(
         spec, settled, notes, wrapper, contents, sound,
         PictureTarget(
             codec=codec_name, profile=profile, level=None, profile_level=profile_level, width=size.width,
@@ -189,9 +120,9 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name
         source=source, operations=operations, picture=picture, sound=sound, wrapper=wrapper, index_in_front=index,
         seconds=length, size_cap=settled.cap("file.size"),
     )  # fmt: skip
-    total = _total_bytes(plan, contents)
+    total = total_bytes(plan, contents)
     name = naming.deliverable_name(spec.delivery.name, wrapper, master_name, spec.recipient, revision)
-    predicted = _predict(plan, frames, total, name)
+    predicted = predict(plan, frames, total, name)
     if plan.size_cap is not None and total > plan.size_cap:
         notes.caution(
             "file.size", "The file is predicted over its cap.", "A file over the cap is refused and can never be sealed.",
@@ -365,148 +296,6 @@ def _gop(spec: Spec, settled: Settled, rate: Fraction, codec: str) -> tuple[int,
     return longest, 2 if longest > 2 else 0
 
 
-def _rate_control(
-    spec: Spec, settled: Settled, notes: Notes, wrapper: str, contents: rates.Contents, sound: SoundTarget | None,
-    picture: PictureTarget,
-) -> PictureTarget:  # fmt: skip
-    """Settle the picture's bit rate, ceiling, buffer and level."""
-    constant = settled.get("picture.rate_mode", "variable") == "constant" or (
-        (r := spec.requirement("picture.bit_rate")) is not None and r.rule.operator == "is"
-    )
-    cap = settled.cap("file.size")
-    peak = settled.cap("picture.peak_bit_rate")
-    explicit = "picture.bit_rate" in settled.chosen or "picture.bit_rate" in settled.house or constant
-    target: int = settled.get("picture.bit_rate", _usual_rate(picture)) or _usual_rate(picture)
-    highest = settled.cap("picture.level")
-    top = h264.by_number(highest) if highest is not None and picture.codec == "h264" else None
-    if cap is not None:
-        sound_bytes = _sound_bytes(sound, contents.seconds)
-        solved = rates.solve_picture_rate(
-            cap, sound_bytes, rates.overhead(wrapper, contents, int(cap)), contents.seconds
-        )
-        if not explicit:
-            # Filling a cap beyond what a level or the eye can use only makes the file big.
-            target = min(solved, min(h264.max_bit_rate(top, picture.profile) * 4 // 5, 2 * _usual_rate(picture)) if top else 2 * _usual_rate(picture))
-            notes.step(
-                f"Rate solved from the cap: {show_bit_rate(target)}",
-                f"{show_bytes(cap)} over {float(contents.seconds):.1f} s, less sound and wrapper.",
-                "file.size", "picture.bit_rate",
-            )  # fmt: skip
-    if peak is not None:
-        # Over any second at most ceiling + buffer bits pass, so four fifths and one fifth never exceed the peak.
-        max_rate, buffer = peak * 4 // 5, peak // 5
-        target = min(target, max_rate)
-    elif constant:
-        max_rate, buffer = target, spec.coding.buffer_bits or target
-    else:
-        max_rate, buffer = target * 2, target * 2
-    if spec.coding.buffer_bits:
-        buffer = spec.coding.buffer_bits
-    usual = _usual_rate(picture)
-    if target * 4 < usual:
-        notes.caution(
-            "picture.bit_rate", "The rate is thin for this picture.", "Blocks will show in moving or grainy scenes.",
-            f"{show_bit_rate(target)}; {show_bit_rate(usual)} is usual at this size and rate (common practice)",
-            "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
-        )  # fmt: skip
-    level = None
-    if picture.codec == "h264":
-        size = Size(picture.width, picture.height)
-        found = h264.lowest(size, picture.rate, target, picture.profile, picture.interlaced, picture.reference_frames)
-        asked: Fraction | None = None
-        requirement = spec.requirement("picture.level")
-        if requirement is not None and requirement.rule.operator == "is":
-            asked = Fraction(cast(Fraction, limits(requirement)[0]))
-        chosen = h264.by_number(asked) if asked is not None else found
-        if found is None or chosen is None or (top is not None and found.number > top.number):
-            need = f"level {float(found.number):g}" if found else "more than any level"
-            held = f"level {float(top.number):g} holds {top.max_fs} macroblocks" if top else ""
-            notes.caution(
-                "picture.level", "The asked level cannot hold this picture.",
-                "A player built to the level may refuse or stutter.",
-                f"{h264.macroblocks(size, picture.interlaced)} macroblocks at {float(picture.rate):g} fps need {need}; {held}",
-                "Ask the recipient to allow the higher level, or a smaller picture.", blocks=True,
-            )  # fmt: skip
-            chosen = chosen or h264.TABLE_A_1[-1]
-        level = chosen.number
-        max_rate = min(max_rate, h264.max_bit_rate(chosen, picture.profile))
-        buffer = min(buffer, h264.max_buffer(chosen, picture.profile))
-    return picture.model_copy(
-        update={"bit_rate": target, "max_rate": max(max_rate, target), "buffer": buffer, "constant": constant, "level": level}
-    )
-
-
-def _usual_rate(picture: PictureTarget) -> int:
-    """Give a usual bit rate: 8 Mb/s for 720p25 H.264 (common practice), in proportion to samples."""
-    per_second = picture.width * picture.height * picture.rate
-    base = Fraction(8_000_000) * per_second / (1280 * 720 * 25)
-    return int(base * (2 if picture.codec == "mpeg2video" else 1)) // 1000 * 1000
-
-
-def _sound_bytes(sound: SoundTarget | None, seconds: Fraction) -> int:
-    if sound is None:
-        return 0
-    codec = codecs.SOUND[sound.codec]
-    rate = sound.bit_rate or sound.sample_rate * codecs.LAYOUT_CHANNELS[sound.layout] * (codec.bit_depth or 16)
-    return rates.payload_bytes(rate, seconds)
-
-
-def _total_bytes(plan: Plan, contents: rates.Contents) -> int:
-    payload = rates.payload_bytes(plan.picture.bit_rate, plan.seconds) + _sound_bytes(plan.sound, plan.seconds)
-    return payload + rates.overhead(plan.wrapper, contents, payload)
-
-
-def _predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
-    p, s = plan.picture, plan.sound
-    size = Size(p.width, p.height)
-    values: dict[str, Value | None] = {
-        "picture.codec": p.codec,
-        "picture.profile": p.profile,
-        "picture.level": p.level,
-        "picture.profile_level": p.profile_level or None,
-        "picture.size": size,
-        "picture.pixel_aspect": p.pixel_aspect,
-        "picture.display_aspect": geometry.display_aspect(size, p.pixel_aspect),
-        "picture.chroma": p.chroma,
-        "picture.bit_depth": p.bit_depth,
-        "picture.alpha": False,
-        "picture.range": "limited",
-        "picture.matrix": p.matrix,
-        "picture.primaries": p.matrix,
-        "picture.transfer": p.matrix,
-        "picture.bit_rate": p.bit_rate,
-        "picture.peak_bit_rate": p.bit_rate if p.constant else min(p.max_rate + p.buffer, p.bit_rate * 3),
-        "picture.rate_mode": "constant" if p.constant else "variable",
-        "motion.rate": p.rate,
-        "motion.steady": True,
-        "motion.frames": frames,
-        "motion.scan": "interlaced" if p.interlaced else "progressive",
-        "motion.field_order": p.order if p.interlaced else "none",
-        "motion.intra_only": p.gop == 1,
-        "motion.longest_gop": p.gop,
-        "sound.tracks": 0 if s is None else 1,
-        "file.wrapper": plan.wrapper,
-        "file.size": total,
-        "file.duration": plan.seconds,
-        "file.index_in_front": plan.index_in_front if plan.wrapper in {"mp4", "mov"} else None,
-        "file.name": name,
-    }
-    if s is not None:
-        codec = codecs.SOUND[s.codec]
-        values |= {
-            "sound.codec": s.codec,
-            "sound.sample_rate": s.sample_rate,
-            "sound.channels": codecs.LAYOUT_CHANNELS[s.layout],
-            "sound.layout": s.layout,
-            "sound.bit_depth": codec.bit_depth,
-            "sound.bit_rate": s.bit_rate
-            or s.sample_rate * codecs.LAYOUT_CHANNELS[s.layout] * (codec.bit_depth or 16),
-            "sound.start_offset": Fraction(0),
-            "sound.length_difference": Fraction(0),
-        }
-    return Facts().with_values("predicted", values)
-
-
 def _room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dict[str, Any]:
     """List the rows where the technician may choose, with the value in force."""
     room: dict[str, Any] = {"framing": settled.framing}
@@ -526,5 +315,3 @@ OUTCOMES = frozenset({
     "file.size", "file.duration", "picture.peak_bit_rate", "motion.frames", "sound.loudness", "sound.true_peak",
     "sound.start_offset", "sound.length_difference", "picture.level",
 })  # fmt: skip
-
-__all__ = ["AmpleError", "Notes", "Settled", "plan_route"]

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from http import HTTPStatus
-from typing import Any, cast
 
-from flask import Flask, Response, current_app, jsonify, request, send_from_directory
+from flask import Flask, Response, current_app, request, send_from_directory
 from flask_openapi3 import APIBlueprint, Info, OpenAPI  # type: ignore[attr-defined]
 from pydantic import ValidationError
 from werkzeug.exceptions import HTTPException
@@ -17,35 +15,11 @@ from ..media.ops import Viewer
 from ..store.database import Database
 from ..store.places import FRONT_END, Folders
 from ..work.engine import Desk
+from .house import House, problem
 from .news import News
 from .schemas import Problem
 
 STATUS = {"not-found": 404, "refused": 409, "no-room": 507, "bad-value": 422, "bad-spec": 422, "bad-media": 422, "impossible": 422}
-
-
-@dataclass(frozen=True)
-class House:
-    """What requests work with."""
-
-    database: Database
-    folders: Folders
-    desk: Desk
-    viewer: Viewer
-    news: News
-
-
-def house() -> House:
-    """Give the house of the current application."""
-    return cast(House, current_app.extensions["ample"])
-
-
-def problem(status: int, title: str, detail: str, way_out: str = "", code: str = "error") -> Response:
-    """Give an error as problem details (RFC 9457)."""
-    body = {"type": f"urn:ample-crate:{code}", "title": title, "status": status, "detail": detail, "way_out": way_out}
-    response = jsonify(body)
-    response.status_code = status
-    response.content_type = "application/problem+json"
-    return response
 
 
 def _invalid(error: ValidationError) -> Response:
@@ -142,8 +116,3 @@ def _front_end(app: Flask) -> None:
     # Plain rules, which the OpenAPI document leaves out.
     app.add_url_rule("/", "front", page)
     app.add_url_rule("/<path:path>", "page", page)
-
-
-def give(model: Any) -> Response:
-    """Give a model as JSON."""
-    return jsonify(model.model_dump(mode="json", by_alias=True))

@@ -16,7 +16,7 @@ from ..store.models import Crate, Deliverable, Master, Run
 from ..store.queries import get, next_number, past_speeds, specs_in_force
 from ..work import crates
 from . import views
-from .app import give, house
+from .house import give, house
 from .schemas import AddMasters, ChangeCrate, Choose, CratePage, NewCrate, Numbered, Removed, SignOff
 
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from flask import Response
 from flask_openapi3 import APIBlueprint  # type: ignore[attr-defined]
 
-from .app import house
+from .house import house
 
 api = APIBlueprint("events", __name__, url_prefix="/api/events")
 QUIET = 15.0  # seconds between signs of life

@@ -13,7 +13,7 @@ from ..store.models import Crate, Master, Run
 from ..store.queries import past_speeds
 from ..work import crates
 from . import views
-from .app import give, house
+from .house import give, house
 from .schemas import Floor, RunningOut
 
 api = APIBlueprint("floor", __name__, url_prefix="/api/floor")

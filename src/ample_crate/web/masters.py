@@ -15,7 +15,7 @@ from ..store.database import tell
 from ..store.models import Deliverable, Master
 from ..store.queries import get, specs_in_force
 from . import pictures, views
-from .app import give, house
+from .house import give, house
 from .schemas import FramePath, FrameQuery, IntakeFile, IntakeOut, MasterOut, MasterPage, Masters, Numbered, Removed, TakeIn
 
 api = APIBlueprint("masters", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")])

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from flask import Response, send_file
 
-from .app import house
+from .house import house
 
 KEEP_BYTES = 2 * 10**9
 

@@ -8,7 +8,7 @@ from sqlalchemy import select
 
 from ..store.models import Receipt
 from . import views
-from .app import give, house
+from .house import give, house
 from .schemas import Receipts
 
 api = APIBlueprint("receipts", __name__, url_prefix="/api/receipts", abp_tags=[Tag(name="receipts")])

@@ -16,8 +16,8 @@ from ..store.models import Deliverable, Run
 from ..store.queries import get
 from ..work import crates
 from . import pictures, views
-from .app import give, house
 from .crates import start
+from .house import give, house
 from .schemas import FramePath, FrameQuery, Numbered, RunOut
 
 api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs")])

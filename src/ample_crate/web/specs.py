@@ -8,7 +8,7 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from ..core.errors import NotFound
 from ..store.queries import specs_in_force
 from . import views
-from .app import give, house
+from .house import give, house
 from .schemas import SpecPage, SpecPath, Specs
 
 api = APIBlueprint("specs", __name__, url_prefix="/api/specs", abp_tags=[Tag(name="specs")])

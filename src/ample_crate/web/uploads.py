@@ -19,7 +19,7 @@ from ..core.errors import BadValue, NotFound
 from ..core.naming import safe_name
 from ..media.ops import room_for
 from ..store.models import Upload
-from .app import house, problem
+from .house import house, problem
 from .masters import add
 
 api = APIBlueprint("uploads", __name__, url_prefix="/api/uploads")

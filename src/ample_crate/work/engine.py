@@ -6,31 +6,22 @@ import asyncio
 import contextlib
 import logging
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
 
 import procrastinate
 from procrastinate import exceptions
 
 from ..store.database import Database
 from ..store.places import Folders
+from .tasks import tasks
+from .tools import Tools
 
 log = logging.getLogger(__name__)
 HEARTBEAT, STALLED_AFTER = 2.0, 8.0  # seconds
 QUEUES = ("masters", "encodes", "handover")
 
 
-@dataclass(frozen=True)
-class Tools:
-    """What a task works with."""
-
-    database: Database
-    folders: Folders
-
-
 def worker_app(url: str) -> procrastinate.App:
     """Make the engine for a worker process."""
-    from .tasks import tasks
-
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=url))
     app.add_tasks_from(tasks, namespace="ample")
     return app
@@ -40,8 +31,6 @@ class Desk:
     """Takes orders for work from the web process."""
 
     def __init__(self, url: str) -> None:
-        from .tasks import tasks
-
         self._app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=url))
         self._app.add_tasks_from(tasks, namespace="ample")
         self._app.open()

@@ -17,11 +17,11 @@ from ..core.spec import Spec
 from ..handover import bag, carriers
 from ..media import ops
 from ..store.database import Database, tell
-from ..store.models import Crate, Deliverable, Master, Receipt, Run
+from ..store.models import Crate, Master, Receipt, Run
 from ..store.queries import get
 from . import crates
 from .deliver import carry_out
-from .engine import Tools
+from .tools import Tools
 
 tasks = procrastinate.Blueprint()
 TOLD_EVERY = 0.5  # seconds
@@ -174,6 +174,3 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
         _set(tools.database, Crate, id, state="sealed", error=error.as_json())
     except Exception as error:
         _set(tools.database, Crate, id, state="sealed", error=_unforeseen(error).as_json())
-
-
-__all__ = ["Deliverable", "encode", "hand_over", "seal", "take_in", "tasks"]

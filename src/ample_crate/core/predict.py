@@ -1,0 +1,62 @@
+"""What a plan should give: predicted facts, judged by the same ledger as measured ones."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from . import codecs, geometry
+from .facts import Facts
+from .plan import Plan
+from .values import Size, Value
+
+
+def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
+    """Give the facts that the file of a plan should have."""
+    p, s = plan.picture, plan.sound
+    size = Size(p.width, p.height)
+    values: dict[str, Value | None] = {
+        "picture.codec": p.codec,
+        "picture.profile": p.profile,
+        "picture.level": p.level,
+        "picture.profile_level": p.profile_level or None,
+        "picture.size": size,
+        "picture.pixel_aspect": p.pixel_aspect,
+        "picture.display_aspect": geometry.display_aspect(size, p.pixel_aspect),
+        "picture.chroma": p.chroma,
+        "picture.bit_depth": p.bit_depth,
+        "picture.alpha": False,
+        "picture.range": "limited",
+        "picture.matrix": p.matrix,
+        "picture.primaries": p.matrix,
+        "picture.transfer": p.matrix,
+        "picture.bit_rate": p.bit_rate,
+        "picture.peak_bit_rate": p.bit_rate if p.constant else min(p.max_rate + p.buffer, p.bit_rate * 3),
+        "picture.rate_mode": "constant" if p.constant else "variable",
+        "motion.rate": p.rate,
+        "motion.steady": True,
+        "motion.frames": frames,
+        "motion.scan": "interlaced" if p.interlaced else "progressive",
+        "motion.field_order": p.order if p.interlaced else "none",
+        "motion.intra_only": p.gop == 1,
+        "motion.longest_gop": p.gop,
+        "sound.tracks": 0 if s is None else 1,
+        "file.wrapper": plan.wrapper,
+        "file.size": total,
+        "file.duration": plan.seconds,
+        "file.index_in_front": plan.index_in_front if plan.wrapper in {"mp4", "mov"} else None,
+        "file.name": name,
+    }
+    if s is not None:
+        codec = codecs.SOUND[s.codec]
+        values |= {
+            "sound.codec": s.codec,
+            "sound.sample_rate": s.sample_rate,
+            "sound.channels": codecs.LAYOUT_CHANNELS[s.layout],
+            "sound.layout": s.layout,
+            "sound.bit_depth": codec.bit_depth,
+            "sound.bit_rate": s.bit_rate
+            or s.sample_rate * codecs.LAYOUT_CHANNELS[s.layout] * (codec.bit_depth or 16),
+            "sound.start_offset": Fraction(0),
+            "sound.length_difference": Fraction(0),
+        }
+    return Facts().with_values("predicted", values)

@@ -1,0 +1,105 @@
+"""The picture's bit rate, ceiling, buffer and level; and the size that comes of them."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import cast
+
+from . import codecs, h264, rates
+from .plan import PictureTarget, Plan, SoundTarget
+from .settle import Notes, Settled
+from .spec import Spec, limits
+from .values import Size, show_bit_rate, show_bytes
+
+
+def rate_control(
+    spec: Spec, settled: Settled, notes: Notes, wrapper: str, contents: rates.Contents, sound: SoundTarget | None,
+    picture: PictureTarget,
+) -> PictureTarget:  # fmt: skip
+    """Settle the picture's bit rate, ceiling, buffer and level."""
+    constant = settled.get("picture.rate_mode", "variable") == "constant" or (
+        (r := spec.requirement("picture.bit_rate")) is not None and r.rule.operator == "is"
+    )
+    cap = settled.cap("file.size")
+    peak = settled.cap("picture.peak_bit_rate")
+    explicit = "picture.bit_rate" in settled.chosen or "picture.bit_rate" in settled.house or constant
+    target: int = settled.get("picture.bit_rate", usual_rate(picture)) or usual_rate(picture)
+    highest = settled.cap("picture.level")
+    top = h264.by_number(highest) if highest is not None and picture.codec == "h264" else None
+    if cap is not None:
+        sound_bytes = sound_bytes_of(sound, contents.seconds)
+        solved = rates.solve_picture_rate(
+            cap, sound_bytes, rates.overhead(wrapper, contents, int(cap)), contents.seconds
+        )
+        if not explicit:
+            # Filling a cap beyond what a level or the eye can use only makes the file big.
+            target = min(solved, min(h264.max_bit_rate(top, picture.profile) * 4 // 5, 2 * usual_rate(picture)) if top else 2 * usual_rate(picture))
+            notes.step(
+                f"Rate solved from the cap: {show_bit_rate(target)}",
+                f"{show_bytes(cap)} over {float(contents.seconds):.1f} s, less sound and wrapper.",
+                "file.size", "picture.bit_rate",
+            )  # fmt: skip
+    if peak is not None:
+        # Over any second at most ceiling + buffer bits pass, so four fifths and one fifth never exceed the peak.
+        max_rate, buffer = peak * 4 // 5, peak // 5
+        target = min(target, max_rate)
+    elif constant:
+        max_rate, buffer = target, spec.coding.buffer_bits or target
+    else:
+        max_rate, buffer = target * 2, target * 2
+    if spec.coding.buffer_bits:
+        buffer = spec.coding.buffer_bits
+    usual = usual_rate(picture)
+    if target * 4 < usual:
+        notes.caution(
+            "picture.bit_rate", "The rate is thin for this picture.", "Blocks will show in moving or grainy scenes.",
+            f"{show_bit_rate(target)}; {show_bit_rate(usual)} is usual at this size and rate (common practice)",
+            "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
+        )  # fmt: skip
+    level = None
+    if picture.codec == "h264":
+        size = Size(picture.width, picture.height)
+        found = h264.lowest(size, picture.rate, target, picture.profile, picture.interlaced, picture.reference_frames)
+        asked: Fraction | None = None
+        requirement = spec.requirement("picture.level")
+        if requirement is not None and requirement.rule.operator == "is":
+            asked = Fraction(cast(Fraction, limits(requirement)[0]))
+        chosen = h264.by_number(asked) if asked is not None else found
+        if found is None or chosen is None or (top is not None and found.number > top.number):
+            need = f"level {float(found.number):g}" if found else "more than any level"
+            held = f"level {float(top.number):g} holds {top.max_fs} macroblocks" if top else ""
+            notes.caution(
+                "picture.level", "The asked level cannot hold this picture.",
+                "A player built to the level may refuse or stutter.",
+                f"{h264.macroblocks(size, picture.interlaced)} macroblocks at {float(picture.rate):g} fps need {need}; {held}",
+                "Ask the recipient to allow the higher level, or a smaller picture.", blocks=True,
+            )  # fmt: skip
+            chosen = chosen or h264.TABLE_A_1[-1]
+        level = chosen.number
+        max_rate = min(max_rate, h264.max_bit_rate(chosen, picture.profile))
+        buffer = min(buffer, h264.max_buffer(chosen, picture.profile))
+    return picture.model_copy(
+        update={"bit_rate": target, "max_rate": max(max_rate, target), "buffer": buffer, "constant": constant, "level": level}
+    )
+
+
+def usual_rate(picture: PictureTarget) -> int:
+    """Give a usual bit rate: 8 Mb/s for 720p25 H.264 (common practice), in proportion to samples."""
+    per_second = picture.width * picture.height * picture.rate
+    base = Fraction(8_000_000) * per_second / (1280 * 720 * 25)
+    return int(base * (2 if picture.codec == "mpeg2video" else 1)) // 1000 * 1000
+
+
+def sound_bytes_of(sound: SoundTarget | None, seconds: Fraction) -> int:
+    """Give the bytes of the coded sound."""
+    if sound is None:
+        return 0
+    codec = codecs.SOUND[sound.codec]
+    rate = sound.bit_rate or sound.sample_rate * codecs.LAYOUT_CHANNELS[sound.layout] * (codec.bit_depth or 16)
+    return rates.payload_bytes(rate, seconds)
+
+
+def total_bytes(plan: Plan, contents: rates.Contents) -> int:
+    """Predict the size of the file in bytes."""
+    payload = rates.payload_bytes(plan.picture.bit_rate, plan.seconds) + sound_bytes_of(plan.sound, plan.seconds)
+    return payload + rates.overhead(plan.wrapper, contents, payload)
