@@ -88,6 +88,7 @@ def house() -> Iterator[House]:
     cluster = Cluster(root / "database", durable=False)
     patch = pytest.MonkeyPatch()
     patch.setenv("AMPLE_MEDIA", str(root / "media"))
+    patch.setenv("AMPLE_SPECS", str(root / "specs"))
     patch.delenv("AMPLE_INTAKE", raising=False)
     folders = Folders.from_environment().make()
     try:
@@ -106,3 +107,11 @@ def house() -> Iterator[House]:
         cluster.stop()
         patch.undo()
         shutil.rmtree(root, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def own_specs(house: House) -> Path:
+    """The folder of the house's own spec files."""
+    folder = house.folders.media.parent / "specs"
+    folder.mkdir(exist_ok=True)
+    return folder

@@ -49,8 +49,11 @@ def open_database(cluster: Cluster) -> Database:
     database = Database(url)
     database.migrate()
     engine.prepare(url)
+    specs, refused = library.register()
+    for one in refused:
+        print(f"ample: left out of the register: {one.error.sentence()}", file=sys.stderr)
     with database.session() as session:
-        keep_specs(session, library.recipients(), library.specs())
+        keep_specs(session, library.recipients(), specs)
     return database
 
 

@@ -188,3 +188,16 @@ def test_a_page_that_is_not_there_and_a_crate_that_is_not(page: Page) -> None:
     page.sees("There is no such page")
     page.go("/crates/99999")
     page.sees("There is no crate 99999", 30)
+
+
+def test_a_bad_spec_file_is_named_on_the_page(page: Page, own_specs: Path) -> None:
+    bad = own_specs / "typo.yaml"
+    bad.write_text("id: typo\nversion: 1\nrecipient: tannery\ntitle: T\nrequirements:\n  - {property: picture.colour, rule: {is: red}}\n")
+    page.go("/specs")
+    page.sees("typo.yaml, line 6")
+    page.sees("There is no property 'picture.colour'")
+    page.accessible()
+    bad.write_text(bad.read_text().replace("picture.colour", "picture.chroma").replace("red", "'4:2:0'"))
+    page.click("Read the files again")
+    page.wait(lambda: page.named("T"))
+    bad.unlink()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
-from ..core.errors import NotFound
+from ..core.errors import AmpleError, NotFound
 from ..core.spec import Recipient, Spec
 from ..core.specfile import parse, parse_recipients
-from .places import SPECS
+from .places import SPECS, house_specs
 
 
 def recipients() -> list[Recipient]:
@@ -19,6 +20,35 @@ def recipients() -> list[Recipient]:
 def specs() -> list[Spec]:
     """Read the specs that ship."""
     return [read(path) for path in sorted(SPECS.glob("*.yaml")) if path.name != "recipients.yaml"]
+
+
+@dataclass(frozen=True)
+class Refused:
+    """A spec file that is not in the register, and why."""
+
+    file: str
+    error: AmpleError
+
+
+def register() -> tuple[list[Spec], list[Refused]]:
+    """Read the specs that ship and the house's own; a bad file is told of and costs only itself."""
+    found: dict[tuple[str, int], Spec] = {}
+    refused: list[Refused] = []
+    known = {r.key for r in recipients()}
+    own = house_specs()
+    paths = [p for p in sorted(SPECS.glob("*.yaml")) if p.name != "recipients.yaml"]
+    paths += sorted(own.glob("*.yaml")) if own.is_dir() else []
+    for path in paths:
+        try:
+            made = read(path)
+            if made.recipient not in known:
+                raise NotFound(f"{path.name}: there is no recipient '{made.recipient}'.", f"Known are {', '.join(sorted(known))}.")
+            if (made.id, made.version) in found:
+                raise NotFound(f"{path.name}: {made.id}, version {made.version}, is there already.", "Give it a version of its own.")
+            found[made.id, made.version] = made
+        except AmpleError as error:
+            refused.append(Refused(path.name, error))
+    return list(found.values()), refused
 
 
 def read(path: Path) -> Spec:

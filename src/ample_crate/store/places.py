@@ -26,6 +26,11 @@ def data_directory() -> Path:
     return base / f"ample-crate-{mark}"
 
 
+def house_specs() -> Path:
+    """Give the folder of the house's own spec files: $AMPLE_SPECS, else `specs` under the data directory."""
+    return Path(os.environ.get("AMPLE_SPECS") or data_directory() / "specs")
+
+
 class Folders:
     """The folders of one installation. The media root may be shared between machines.
 

@@ -447,6 +447,21 @@ class Masters(RootModel[list[MasterOut]]):
     """A list of masters."""
 
 
+class RefusedSpec(Out):
+    """A spec file that is not in the register, and why."""
+
+    file: str
+    what: str
+    way_out: str
+
+
+class RegisterRead(Out):
+    """What reading the spec files again gave."""
+
+    specs: int
+    refused: list[RefusedSpec]
+
+
 class Specs(RootModel[list[SpecOut]]):
     """The register."""
 
