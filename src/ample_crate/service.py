@@ -59,12 +59,13 @@ def open_database(cluster: Cluster) -> Database:
 
 def _worker(url: str | None) -> int:
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
-    logging.getLogger("procrastinate").setLevel(logging.WARNING)
+    for name in ("procrastinate", "bagit"):
+        logging.getLogger(name).setLevel(logging.WARNING)
     address = url or os.environ.get("AMPLE_DATABASE")
     if not address:
         raise AmpleError("The worker does not know its database.", "Give --database or set AMPLE_DATABASE.")
     queues = tuple(q for q in os.environ.get("AMPLE_QUEUES", "").split(",") if q) or engine.QUEUES
-    asyncio.run(engine.work(address, Folders.from_environment().make(), queues))
+    asyncio.run(engine.work(address, Folders.from_environment().make(), queues, os.environ.get("AMPLE_HOUSE", "")))
     return 0
 
 
@@ -144,6 +145,7 @@ def _serve(args: argparse.Namespace) -> int:
     if args.name == "demo":
         from .demo import generate, scenario
 
+        os.environ.setdefault("AMPLE_HOUSE", scenario.HOUSE)
         masters = generate.make_all(folders.intake[0], lambda text: print(f"ample: {text}", flush=True))
         desk = engine.Desk(database.url)
         scenario.load(database, desk, masters)

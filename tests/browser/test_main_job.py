@@ -145,6 +145,11 @@ def test_a_run_is_stopped_and_started_again(page: Page, house: House, clip: Call
     page.click("Run again")
     page.wait(lambda: page.named("Stop"))
     client.until(f"/api/crates/{crate['id']}", lambda c: c["next_step"] == "seal", 90)
+    # This one a browser can play itself.
+    page.click("Side by side")
+    page.click("play")
+    page.find("video")
+    page.wait(lambda: page.driver.execute_script("const v = document.querySelector('video'); return v.readyState >= 2 && v.videoWidth === 1920"))
 
 
 @pytest.mark.parametrize(

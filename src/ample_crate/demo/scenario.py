@@ -12,6 +12,7 @@ from ..store.models import Crate, Deliverable, Master
 from ..store.queries import next_number
 from ..work.engine import Desk
 
+HOUSE = "Quillstone"
 # title, spec, masters, due in
 CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
     ("Lichen Hours, episode 3, for transmission", "skerry-sd625", ("lichen_hours_ep03_cut.mxf",), timedelta(hours=3)),

@@ -74,7 +74,7 @@ def seal(folder: Path, name: str, items: Sequence[Item], crate: dict[str, Any]) 
         head = {"Crate": f"{crate['number']}, revision {crate['revision']}", "Recipient": crate["recipient"],
                 "Spec": crate["spec"], "Due": crate["due"], "Sealed": crate["sealed_at"]}  # fmt: skip
         report.write_whole(work / "ledger.html", report.page(f"{crate['title']}: the ledger", entries, head))
-        info = {
+        info: dict[str, str] = {
             "External-Identifier": f"crate-{crate['number']}-r{crate['revision']}",
             "External-Description": crate["title"],
             "Source-Organization": str(crate["house"]),

@@ -22,7 +22,6 @@ from ..store.models import Crate, Deliverable, Run
 from ..store.queries import work_of
 
 NEVER_EXCEPTED = {"file.size"}
-HOUSE = "Quillstone"
 
 
 @lru_cache(maxsize=256)
@@ -176,7 +175,7 @@ def sign_off(one: Standing, property: str, reason: str, by: str, now: datetime) 
     }  # fmt: skip
 
 
-def bag_contents(crate: Crate, sealed_at: datetime) -> tuple[list[bag.Item], dict[str, Any]]:
+def bag_contents(crate: Crate, sealed_at: datetime, house: str) -> tuple[list[bag.Item], dict[str, Any]]:
     """Gather the files, ledger entries and manifest of a crate that may be sealed."""
     spec, made = spec_of(crate), standings(crate)
     items = []
@@ -193,7 +192,7 @@ def bag_contents(crate: Crate, sealed_at: datetime) -> tuple[list[bag.Item], dic
     manifest = {
         "number": crate.number, "revision": crate.revision, "title": crate.title, "recipient": crate.recipient.name,
         "spec": f"{spec.id}, version {spec.version}", "due": crate.due_at.isoformat(timespec="minutes"),
-        "sealed_at": sealed_at.isoformat(timespec="seconds"), "house": HOUSE,
+        "sealed_at": sealed_at.isoformat(timespec="seconds"), "house": house,
     }  # fmt: skip
     return items, manifest
 

@@ -75,9 +75,9 @@ async def _rescuing(app: procrastinate.App) -> AsyncIterator[None]:
         task.cancel()
 
 
-async def work(url: str, folders: Folders, queues: tuple[str, ...] = QUEUES) -> None:
-    """Run one worker until it is told to stop."""
-    tools = Tools(Database(url), folders)
+async def work(url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, house: str = "") -> None:
+    """Run one worker until it is told to stop; `house` is the name that bags carry as their source."""
+    tools = Tools(Database(url), folders, house)
     app = worker_app(url)
     async with app.open_async(), _rescuing(app):
         await app.run_worker_async(

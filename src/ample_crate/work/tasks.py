@@ -139,7 +139,7 @@ def seal(context: procrastinate.JobContext, id: int) -> None:
                 return
             crates.require_sealable(crate)
             sealed_at = datetime.now(UTC)
-            items, manifest = crates.bag_contents(crate, sealed_at)
+            items, manifest = crates.bag_contents(crate, sealed_at, tools.house)
         name = f"crate-{manifest['number']}-r{manifest['revision']}"
         made = tools.folders.bags / name
         # A worker lost after the bag was made has nothing left to do but say so.

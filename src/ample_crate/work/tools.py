@@ -14,3 +14,4 @@ class Tools:
 
     database: Database
     folders: Folders
+    house: str = ""
