@@ -179,7 +179,7 @@ def test_ten_bit_and_main_profile_are_made_when_asked(clip: Make, tmp_path: Path
     assert main.facts.value("picture.profile") == "main"
 
 
-def test_mpeg2_with_long_gop_in_a_transport_stream(clip: Make, tmp_path: Path, measured: Look) -> None:
+def test_mpeg2_with_long_gop_in_transport_packets(clip: Make, tmp_path: Path, measured: Look) -> None:
     master = clip("sd.mp4", draw=moving_bar((720, 576), 200), frames=50, aspect=Fraction(64, 45))
     spec = asking(
         picture_codec="mpeg2video", picture_profile_level="main@main", picture_size="720x576", picture_display_aspect="16:9",
