@@ -62,11 +62,6 @@ class Fit:
     target: Size
 
     @property
-    def cuts(self) -> bool:
-        """Say whether any of the source is cut away (given with the source in `fit`)."""
-        return self.crop.x > 0 or self.crop.y > 0
-
-    @property
     def bars(self) -> bool:
         """Say whether the target has bars."""
         return (self.place.width, self.place.height) != tuple(self.target)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, PlainSerializer, WithJsonSchema, model_validator
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from .errors import BadSpec, BadValue
 from .properties import Property, lookup
@@ -16,11 +16,6 @@ Severity = Literal["must", "should"]
 RecipientKind = Literal["broadcaster", "disc", "venue", "platform", "collaborator"]
 Scalar = str | bool | int | float
 OPERATORS = ("is", "one_of", "at_least", "at_most", "between", "present", "same_as")
-Ratio = Annotated[
-    Fraction,
-    PlainSerializer(lambda v: f"{v.numerator}/{v.denominator}", return_type=str),
-    WithJsonSchema({"type": "string", "description": "an exact fraction such as 25/1"}),
-]
 
 
 class Strict(BaseModel):
