@@ -126,7 +126,7 @@ def _facts(args: argparse.Namespace) -> int:
         base, track = split_track(key)
         prop = lookup(base)
         number = f" (track {track})" if track > 1 else ""
-        said = f"   ! header says {prop.kind.show(fact.declared)}" if fact.contradicts else ""
+        said = f"   ! header says {prop.kind.show(fact.declared)}" if facts.contradicts(key) else ""
         print(f"{prop.group:8} {prop.label + number:30} {prop.kind.show(fact.value):28} {fact.provenance}{said}")
     return 0
 

@@ -18,7 +18,7 @@ from types import FrameType
 
 from .core import specfile
 from .core.errors import AmpleError
-from .store import library
+from .store import library, masters
 from .store.cluster import Cluster
 from .store.database import Database
 from .store.places import FRONT_END, Folders, data_directory
@@ -54,6 +54,7 @@ def open_database(cluster: Cluster) -> Database:
         print(f"ample: left out of the register: {one.error.sentence()}", file=sys.stderr)
     with database.session() as session:
         keep_specs(session, library.recipients(), specs)
+        masters.fill_cards(session)
     return database
 
 
@@ -80,7 +81,7 @@ class Crew:
     def __init__(self, url: str, port: int, workers: int) -> None:
         self._env = os.environ | {"AMPLE_DATABASE": url, "PYTHONUNBUFFERED": "1"}
         # Light work has a worker of its own, so that an encode never keeps a seal or a new master waiting.
-        self._queues = ["masters,handover"] + ["encodes"] * workers
+        self._queues = ["masters,handover"] + ["encodes"] * workers + ["copies"]
         self.workers = [self._worker(queues) for queues in self._queues]
         self.web = subprocess.Popen(
             [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--threads", "48", "--workers", "1",
@@ -146,9 +147,9 @@ def _serve(args: argparse.Namespace) -> int:
         from .demo import generate, scenario
 
         os.environ.setdefault("AMPLE_HOUSE", scenario.HOUSE)
-        masters = generate.make_all(folders.intake[0], lambda text: print(f"ample: {text}", flush=True))
+        made = generate.make_all(folders.intake[0], lambda text: print(f"ample: {text}", flush=True))
         desk = engine.Desk(database.url)
-        scenario.load(database, desk, masters)
+        scenario.load(database, desk, folders, made)
         desk.close()
     crew = Crew(database.url, args.port, args.workers)
 

@@ -28,7 +28,7 @@ def test_facts_as_json(clip: Callable[..., Path]) -> None:
     assert done.returncode == 0
     document = json.loads(done.stdout)
     valid("facts", document)
-    assert document["facts"]["motion.frames"] == {"measured": 25}
+    assert document["facts"]["motion.frames"] == {"declared": 25, "measured": 25}
 
 
 def test_facts_for_a_person(clip: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:

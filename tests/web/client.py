@@ -47,9 +47,9 @@ class Client:
         target = intake / (name or file.name)
         if not target.exists():
             target.write_bytes(file.read_bytes())
-            master = self.good("POST", "/api/masters/intake", {"folder": 0, "names": [target.name]})[0]
+            master = self.good("POST", "/api/intake", {"folder": 0, "names": [target.name]})[0]
         else:
-            master = next(m for m in self.good("GET", "/api/masters") if m["name"] == target.name)
+            master = next(m for m in self.good("GET", "/api/masters")["rows"] if m["name"] == target.name)
         return self.until(f"/api/masters/{master['id']}", lambda m: m["state"] in {"ready", "failed"})
 
     def crate(self, spec: str, *masters: int, title: str = "A crate") -> Any:

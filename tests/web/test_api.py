@@ -260,13 +260,13 @@ def test_bad_masters_fail_alone_with_their_cause(client: Client, house: House, n
 
 def test_nothing_outside_the_intake_folder_can_be_taken(client: Client, house: House, tmp_path: Path) -> None:
     for name in ("../../etc/passwd", "/etc/passwd", "..", "nothing.mp4"):
-        status, said, _ = client.call("POST", "/api/masters/intake", {"folder": 0, "names": [name]})
+        status, said, _ = client.call("POST", "/api/intake", {"folder": 0, "names": [name]})
         assert status in {404, 409} and said["way_out"], name
     secret = tmp_path / "secret.mp4"
     secret.write_bytes(b"secret")
     link = house.folders.intake[0] / "link.mp4"
     link.symlink_to(secret)
-    status, said, _ = client.call("POST", "/api/masters/intake", {"folder": 0, "names": ["link.mp4"]})
+    status, said, _ = client.call("POST", "/api/intake", {"folder": 0, "names": ["link.mp4"]})
     link.unlink()
     assert status == 409 and "outside the media folders" in said["detail"]
 

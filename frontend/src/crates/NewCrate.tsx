@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router-dom";
 import { api, take } from "../api/client";
@@ -15,23 +15,34 @@ export function NewCrate() {
   const [query] = useSearchParams();
   const go = useNavigate();
   const specs = useQuery({ queryKey: ["specs"], queryFn: () => take(api.GET("/api/specs")) });
-  const masters = useQuery({ queryKey: ["masters"], queryFn: () => take(api.GET("/api/masters")) });
+  const asked = query.get("masters") ?? "";
+  const spans = (query.get("spans") ?? "").split(",").map(Number).filter(Boolean);
+  const of = Number(query.get("of")) || 0;
+  const [search, setSearch] = useState("");
+  const found = useQuery({
+    queryKey: ["masters", "new crate", search], placeholderData: keepPreviousData,
+    queryFn: () => take(api.GET("/api/masters", { params: { query: { q: search, limit: 50 } } })),
+  });
+  const named = useQuery({ queryKey: ["masters", "ids", asked], enabled: asked !== "", queryFn: () => take(api.GET("/api/masters", { params: { query: { ids: asked } } })) });
+  const source = useQuery({ queryKey: ["master", of], enabled: of > 0, queryFn: () => take(api.GET("/api/masters/{id}", { params: { path: { id: of } } })) });
   const [title, setTitle] = useState("");
   const [recipient, setRecipient] = useState("");
   const [spec, setSpec] = useState(query.get("spec") ?? "");
   const [due, setDue] = useState(() => local(new Date(Date.now() + 24 * 3600e3)));
-  const [picked, setPicked] = useState<number[]>(() => (query.get("masters") ?? "").split(",").map(Number).filter(Boolean));
+  const [picked, setPicked] = useState<number[]>(() => asked.split(",").map(Number).filter(Boolean));
   const make = useMutation({
-    mutationFn: () => take(api.POST("/api/crates", { body: { title, spec, due_at: new Date(due).toISOString(), masters: picked } })),
+    mutationFn: () => take(api.POST("/api/crates", { body: { title, spec, due_at: new Date(due).toISOString(), masters: picked, spans } })),
     onSuccess: (made) => void go(`/crates/${made.id}`),
   });
-  if (specs.isPending || masters.isPending) return <Loading what="specs and masters" />;
-  if (!specs.data || !masters.data) return <Problem error={specs.error ?? masters.error} />;
+  if (specs.isPending || found.isPending) return <Loading what="specs and masters" />;
+  if (!specs.data || !found.data) return <Problem error={specs.error ?? found.error} />;
   const chosen = specs.data.find((s) => s.id === spec);
   const who = recipient || chosen?.recipient.key || "";
   const recipients = [...new Map(specs.data.map((s) => [s.recipient.key, s.recipient])).values()];
-  const usable = masters.data.filter((m) => m.state === "ready" || m.state === "measuring");
-  const missing = [!title.trim() && "a title", !spec && "a spec", !due && "a due time", !picked.length && "a master"].filter(Boolean);
+  const all = [...(named.data?.rows ?? []), ...found.data.rows.filter((m) => !named.data?.rows.some((n) => n.id === m.id))];
+  const usable = all.filter((m) => m.state === "ready" || m.state === "measuring");
+  const ranges = (source.data?.spans ?? []).filter((s) => spans.includes(s.id));
+  const missing = [!title.trim() && "a title", !spec && "a spec", !due && "a due time", !picked.length && !spans.length && "a master"].filter(Boolean);
   return (
     <>
       <Head title="New crate" />
@@ -64,6 +75,8 @@ export function NewCrate() {
         </div>
         <fieldset>
           <legend className="font-semibold">Masters</legend>
+          {ranges.length > 0 && <p className="mb-1 border-l-4 border-accent pl-2">Of {source.data?.name}: {ranges.map((r) => `the range ${r.name}, ${r.frames} frames`).join("; ")}.</p>}
+          <input type="search" className="input input-sm mb-1 w-full" aria-label="Search masters" placeholder="search" value={search} onChange={(e) => setSearch(e.target.value)} />
           {usable.length === 0 && <Empty title="No master is ready">Hand one in under <Link className="underline" to="/masters">Masters</Link>.</Empty>}
           {usable.map((m) => (
             <label key={m.id} className="flex cursor-pointer items-center gap-3 border-b border-base-300 py-1">

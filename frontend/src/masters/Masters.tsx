@@ -1,6 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { FolderInput, Upload as UploadIcon } from "lucide-react";
-import { useMemo, useRef, useState } from "react";
+import { useDeferredValue, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
 import { api, type Schemas, take } from "../api/client";
 import { useProgress } from "../api/live";
@@ -8,34 +8,45 @@ import { Head } from "../ui/Frame";
 import { bytes } from "../ui/format";
 import { useKeys } from "../ui/keys";
 import { Empty, Loading, Problem } from "../ui/states";
-import { send, useComing } from "./upload";
+import { Coming } from "./Coming";
+import { Intake } from "./Intake";
+import { Selected } from "./Selected";
+import { send } from "./upload";
 
 type Master = Schemas["MasterOut"];
+const PAGE = 100;
+const ORIGINS: Record<string, string> = { intake: "in place, from an intake folder", upload: "uploaded", sequence: "image sequence" };
 
 export function Masters() {
   const client = useQueryClient();
   const go = useNavigate();
-  const list = useQuery({ queryKey: ["masters"], queryFn: () => take(api.GET("/api/masters")) });
   const [search, setSearch] = useState("");
+  const [production, setProduction] = useState("");
+  const [many, setMany] = useState(PAGE);
+  const q = useDeferredValue(search);
+  const list = useQuery({
+    queryKey: ["masters", q, production, many], placeholderData: keepPreviousData,
+    queryFn: () => take(api.GET("/api/masters", { params: { query: { q, limit: many, ...(production ? { production } : {}) } } })),
+  });
+  const productions = useQuery({ queryKey: ["productions"], queryFn: () => take(api.GET("/api/masters/productions")) });
   const [open, setOpen] = useState(false);
   const [over, setOver] = useState(false);
-  const [picked, setPicked] = useState<number[]>([]);
+  const [picked, setPicked] = useState<Master[]>([]);
   const input = useRef<HTMLInputElement>(null);
   const find = useRef<HTMLInputElement>(null);
-  const coming = useComing();
-  const refresh = () => void client.invalidateQueries({ queryKey: ["masters"] });
+  const refresh = () => void client.invalidateQueries();
   const takeFiles = (files: FileList | null) => { for (const f of files ?? []) send(f, refresh); };
-  const crate = () => { if (picked.length) void go(`/crates/new?masters=${picked.join(",")}`); };
+  const crate = () => { if (picked.length) void go(`/crates/new?masters=${picked.map((p) => p.id).join(",")}`); };
+  const pick = (m: Master, on: boolean) => setPicked((p) => (on ? [...p.filter((o) => o.id !== m.id), m] : p.filter((o) => o.id !== m.id)));
   useKeys([
     { key: "a", does: "add files", run: () => input.current?.click() },
     { key: "i", does: "open or close the intake folder", run: () => setOpen((o) => !o) },
     { key: "/", does: "search", run: () => find.current?.focus() },
     { key: "c", does: "crate from the selected masters", run: crate },
   ]);
-  const shown = useMemo(() => {
-    const words = search.toLowerCase().split(/\s+/).filter(Boolean);
-    return (list.data ?? []).filter((m) => words.every((w) => `${m.name} ${m.summary.join(" ")} ${m.state}`.toLowerCase().includes(w)));
-  }, [list.data, search]);
+  const rows = list.data?.rows ?? [];
+  const total = list.data?.total ?? 0;
+  const filtered = q.trim() !== "" || production !== "";
   return (
     <div
       onDragOver={(e) => { e.preventDefault(); setOver(true); }}
@@ -43,41 +54,35 @@ export function Masters() {
       onDrop={(e) => { e.preventDefault(); setOver(false); takeFiles(e.dataTransfer.files); }}
     >
       <Head title="Masters">
-        <input ref={find} type="search" className="input input-sm w-56" placeholder="name, size, codec, interlaced" aria-label="Search masters" value={search} onChange={(e) => setSearch(e.target.value)} />
+        <input ref={find} type="search" className="input input-sm w-72" placeholder="interlaced 5.1 over 10 GB -prores" title="Words must all be there; a minus bars one; over and under take sizes and lengths" aria-label="Search masters" value={search} onChange={(e) => { setSearch(e.target.value); setMany(PAGE); }} />
+        {(productions.data?.length ?? 0) > 0 && (
+          <select aria-label="production" className="select select-sm w-44" value={production} onChange={(e) => setProduction(e.target.value)}>
+            <option value="">all productions</option>
+            {productions.data?.map((p) => <option key={p.name} value={p.name}>{p.name} ({p.masters})</option>)}
+          </select>
+        )}
         <button className="btn btn-sm" onClick={() => setOpen((o) => !o)} aria-expanded={open}><FolderInput size={15} aria-hidden /> Intake folder</button>
-        {picked.length > 0 && <button className="btn btn-sm" onClick={crate}>Crate from {picked.length} selected</button>}
         <button className="btn btn-primary btn-sm" onClick={() => input.current?.click()}><UploadIcon size={15} aria-hidden /> Add files</button>
         <input ref={input} type="file" multiple hidden aria-label="Files to add" onChange={(e) => { takeFiles(e.target.files); e.target.value = ""; }} />
       </Head>
       {over && <p className="mb-2 border-2 border-dashed border-primary p-4 text-center">Drop the files here: they go up in pieces.</p>}
       {open && <Intake />}
-      {coming.length > 0 && (
-        <ul aria-label="Files on their way" className="tape mb-3 bg-base-200 p-2">
-          {coming.map((c) => (
-            <li key={c.key} className="flex items-center gap-3 py-0.5">
-              <span className="w-64 truncate">{c.name}</span>
-              <progress className="progress progress-secondary w-40" max={c.size || 1} value={c.sent} aria-label={`${c.name} sent`} />
-              <span className="figure">{bytes(c.sent)} of {bytes(c.size)}</span>
-              {c.state === "sending" && <button className="btn btn-xs" onClick={c.stop}>Pause</button>}
-              {(c.state === "paused" || c.state === "failed") && <button className="btn btn-xs" onClick={c.go}>Go on</button>}
-              {c.error && <span role="alert" className="text-error">{c.error}</span>}
-            </li>
-          ))}
-        </ul>
-      )}
+      <Coming choose={() => input.current?.click()} />
+      {picked.length > 0 && <Selected picked={picked} crate={crate} clear={() => setPicked([])} />}
       {list.isPending && <Loading what="the masters" />}
       {list.isError && <Problem error={list.error} again={() => void list.refetch()} />}
-      {list.data?.length === 0 && <Empty title="Nothing has been handed in">Drop files anywhere on this page, or take them from the intake folder on the server.</Empty>}
-      {list.data && list.data.length > 0 && shown.length === 0 && <Empty title="No master fits the search">Clear it to see all {list.data.length}.</Empty>}
-      {shown.length > 0 && (
-        <table className="rows w-full">
-          <thead><tr className="muted"><th><span className="sr-only">select</span></th><th>picture</th><th>master</th><th>what it is</th><th className="text-right">size</th><th>state</th></tr></thead>
-          <tbody>
-            {shown.map((m) => (
-              <Row key={m.id} master={m} picked={picked.includes(m.id)} pick={(on) => setPicked((p) => (on ? [...p, m.id] : p.filter((n) => n !== m.id)))} />
-            ))}
-          </tbody>
-        </table>
+      {(list.data?.unread.length ?? 0) > 0 && <p role="alert" className="mb-2 text-error">Not understood: {list.data?.unread.join(", ")}. Sizes are in MB, MiB, GB or GiB; lengths in s, min or h.</p>}
+      {list.data && total === 0 && !filtered && <Empty title="Nothing has been handed in">Drop files anywhere on this page, or take them from the intake folder on the server.</Empty>}
+      {list.data && total === 0 && filtered && <Empty title="No master fits the search"><button className="underline" onClick={() => { setSearch(""); setProduction(""); }}>Clear it</button> to see all.</Empty>}
+      {rows.length > 0 && (
+        <>
+          <p className="muted" role="status">{total === rows.length ? `${total} ${total === 1 ? "master" : "masters"}` : `the newest ${rows.length} of ${total} masters`}</p>
+          <table className="rows w-full">
+            <thead><tr className="muted"><th><span className="sr-only">select</span></th><th>picture</th><th>master</th><th>what it is</th><th className="text-right">size</th><th>state</th></tr></thead>
+            <tbody>{rows.map((m) => <Row key={m.id} master={m} picked={picked.some((p) => p.id === m.id)} pick={(on) => pick(m, on)} />)}</tbody>
+          </table>
+          {total > rows.length && <button className="btn btn-sm mt-2" onClick={() => setMany((n) => Math.min(500, n + PAGE))} disabled={many >= 500}>{many >= 500 ? "Narrow the search to see others" : "Show more"}</button>}
+        </>
       )}
     </div>
   );
@@ -91,21 +96,21 @@ function Row({ master, picked, pick }: { master: Master; picked: boolean; pick: 
   const seen = master.state === "ready" || master.state === "measuring";
   return (
     <tr className="hover:bg-base-200">
-      <td>{seen && <input type="checkbox" className="checkbox checkbox-xs" aria-label={`select ${master.name}`} checked={picked} onChange={(e) => pick(e.target.checked)} />}</td>
+      <td>{<input type="checkbox" className="checkbox checkbox-xs" aria-label={`select ${master.name}`} checked={picked} onChange={(e) => pick(e.target.checked)} />}</td>
       <td className="w-32">
         <div className="grey-wall flex h-14 w-25 items-center justify-center">
-          {seen && master.has_picture && <img className="max-h-14" alt="" loading="lazy" src={`/api/masters/${master.id}/frames/${Math.floor(master.frames / 2)}?width=200`} />}
+          {seen && master.has_picture && <img className="max-h-14" alt="" loading="lazy" src={`/api/masters/${master.id}/frames/${Math.floor(master.frames / 2)}?width=160`} />}
         </div>
       </td>
       <td>
         <Link className="font-semibold break-all hover:underline" to={`/masters/${master.id}`}>{master.name}</Link>
-        <div className="muted">{master.origin === "intake" ? "in place, from the intake folder" : "uploaded"}</div>
+        <div className="muted">{ORIGINS[master.origin] ?? master.origin}{master.production ? `, ${master.production}` : ""}</div>
       </td>
       <td>{master.summary.join(", ")}</td>
       <td className="figure text-right whitespace-nowrap">{bytes(master.size)}</td>
       <td className="max-w-72">
         {master.state === "reading" && "being read"}
-        {master.state === "measuring" && <>measuring {progress ? <span className="figure">{Math.round(100 * progress.share)} %</span> : ""}</>}
+        {master.state === "measuring" && <>{progress?.stage === "checksum" ? "checksum" : "measuring"} {progress ? <span className="figure">{Math.round(100 * progress.share)} %</span> : ""}</>}
         {master.state === "ready" && (master.notes.length ? <span className="text-error">{master.notes[0]}</span> : "measured")}
         {master.state === "failed" && (
           <div role="alert">
@@ -118,41 +123,5 @@ function Row({ master, picked, pick }: { master: Master; picked: boolean; pick: 
         {(read.isError || dismiss.isError) && <Problem error={read.error ?? dismiss.error} />}
       </td>
     </tr>
-  );
-}
-
-function Intake() {
-  const client = useQueryClient();
-  const intake = useQuery({ queryKey: ["intake"], queryFn: () => take(api.GET("/api/masters/intake")) });
-  const grab = useMutation({
-    mutationFn: (body: { folder: number; names: string[] }) => take(api.POST("/api/masters/intake", { body })),
-    onSettled: () => client.invalidateQueries(),
-  });
-  if (!intake.data) return intake.isError ? <Problem error={intake.error} /> : <Loading what="the intake folder" />;
-  const { folders, files } = intake.data;
-  return (
-    <section aria-label="Intake folder" className="tape mb-3 bg-base-200 p-3">
-      {grab.isError && <Problem error={grab.error} />}
-      {folders.map((folder, n) => {
-        const here = files.filter((f) => f.folder === n);
-        const fresh = here.filter((f) => !f.taken).map((f) => f.name);
-        return (
-          <div key={folder}>
-            <h2 className="font-semibold">On the server, read in place: <span className="figure break-all">{folder}</span></h2>
-            {here.length === 0 && <p className="muted">The folder is empty.</p>}
-            {fresh.length > 1 && <button className="btn btn-xs my-1" onClick={() => grab.mutate({ folder: n, names: fresh })}>Take in all {fresh.length} new files</button>}
-            <ul>
-              {here.map((f) => (
-                <li key={f.name} className="flex items-center gap-3 py-0.5">
-                  <span className="w-80 truncate" title={f.name}>{f.name}</span>
-                  <span className="figure w-24 text-right">{bytes(f.size)}</span>
-                  {f.taken ? <span className="muted">taken in</span> : <button className="btn btn-xs" onClick={() => grab.mutate({ folder: n, names: [f.name] })} disabled={grab.isPending}>Take in</button>}
-                </li>
-              ))}
-            </ul>
-          </div>
-        );
-      })}
-    </section>
   );
 }

@@ -20,11 +20,24 @@ export function clock(when: string | Date): string {
   return `${day}${time}`;
 }
 
-/** Timecode hh:mm:ss:ff of a frame at a whole nominal rate. */
-export function timecode(frame: number, rate: string | null): string {
+/** Frames a second of a rate written as a fraction. */
+export function fps(rate: string | null): number {
   const [a, b] = (rate ?? "25/1").split("/").map(Number);
-  const fps = Math.max(1, Math.round((a ?? 25) / (b ?? 1)));
+  return (a ?? 25) / (b || 1);
+}
+
+/** The label of a frame for the screen, hh:mm:ss:ff, or hh:mm:ss;ff with drop-frame; labels are read by the server alone. */
+export function timecode(frame: number, rate: string | null, start = 0, drop = false): string {
+  const count = Math.max(1, Math.round(fps(rate)));
   const two = (n: number) => String(n).padStart(2, "0");
-  const s = Math.floor(frame / fps);
-  return `${two(Math.floor(s / 3600))}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}:${two(frame % fps)}`;
+  let n = frame + start;
+  if (drop) {
+    const out = Math.round(count / 15);
+    const ten = count * 600 - 9 * out;
+    const rest = n % ten;
+    n += 9 * out * Math.floor(n / ten);
+    if (rest >= count * 60) n += out * (Math.floor((rest - count * 60) / (count * 60 - out)) + 1);
+  }
+  const s = Math.floor(n / count);
+  return `${two(Math.floor(s / 3600) % 24)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}${drop ? ";" : ":"}${two(n % count)}`;
 }

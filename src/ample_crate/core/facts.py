@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any, Literal
 
-from .properties import PROPERTIES, lookup, split_track, track_key
+from .properties import PROPERTIES, disagree, lookup, split_track, track_key
 from .values import Value
 
 Provenance = Literal["assumed", "measured", "declared", "predicted"]
@@ -34,11 +34,6 @@ class Fact:
         """Give the believed value, or None where nothing is known."""
         source = self.provenance
         return None if source is None else getattr(self, source)
-
-    @property
-    def contradicts(self) -> bool:
-        """Say whether the header and the decoded file disagree."""
-        return self.declared is not None and self.measured is not None and self.declared != self.measured
 
 
 NOTHING = Fact()
@@ -96,7 +91,12 @@ class Facts(Mapping[str, Fact]):
 
     def contradictions(self) -> list[str]:
         """List the keys where header and decoding disagree."""
-        return [key for key, fact in self._table.items() if fact.contradicts]
+        return [key for key in self._table if self.contradicts(key)]
+
+    def contradicts(self, key: str) -> bool:
+        """Say whether the header and the decoded file disagree on a property."""
+        fact = self.fact(key)
+        return disagree(key, fact.declared, fact.measured)
 
     def as_json(self) -> dict[str, dict[str, Any]]:
         """Give the table as JSON: {key: {declared?, measured?, assumed?, predicted?}}, without loss."""

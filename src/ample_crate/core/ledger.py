@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from .facts import Fact, Facts
-from .properties import Property, lookup
+from .properties import Property, disagree, lookup
 from .spec import Requirement, Spec, allows, asked, margin
 from .values import Value
 
@@ -157,7 +157,7 @@ def _asked(requirement: Requirement, prop: Property, master: Facts | None, sibli
 
 def _why(requirement: Requirement, prop: Property, ask: str, found: str, good: bool, fact: Fact) -> str:
     contradiction = ""
-    if fact.contradicts and fact.declared is not None:
+    if fact.declared is not None and disagree(prop.key, fact.declared, fact.measured):
         contradiction = f" Its header says {prop.kind.show(fact.declared)}."
     if good:
         return f"{found} is within what is asked: {ask}.{contradiction}"

@@ -42,15 +42,20 @@ def slug(text: str) -> str:
     return re.sub(r"[^A-Za-z0-9]+", "_", plain).strip("_").lower() or "item"
 
 
+def stem(name: str) -> str:
+    """Give a file name without its ending."""
+    head, dot, ending = name.rpartition(".")
+    return head if dot and 0 < len(ending) <= 5 and ending.isalnum() else name
+
+
 def deliverable_name(pattern: str, wrapper: str, master: str, recipient: str, revision: int) -> str:
     """Make a file name from a spec's pattern with the fields master, recipient and revision.
 
     Raises:
         BadValue: the pattern has a field that does not exist.
     """
-    stem = master.rpartition(".")[0] or master
     try:
-        made = pattern.format(master=slug(stem), recipient=slug(recipient), revision=revision)
+        made = pattern.format(master=slug(stem(master)), recipient=slug(recipient), revision=revision)
     except (KeyError, IndexError, ValueError) as error:
         raise BadValue(
             f"The name pattern '{pattern}' has a field that is not known ({error}).",

@@ -45,7 +45,11 @@ class Operation(Part):
 
 
 class PictureSource(Part):
-    """How the master's picture is to be understood."""
+    """How the master's picture is to be understood.
+
+    `first` is the frame that is delivered first, found by its time where the clock is `steady`; `reclock` gives
+    the frames `rate` whatever their time stamps say.
+    """
 
     rate: Exact
     interlaced: bool
@@ -55,6 +59,9 @@ class PictureSource(Part):
     primaries: str
     transfer: str
     full_range: bool
+    first: int = 0
+    steady: bool = False
+    reclock: bool = False
 
 
 class PictureTarget(Part):
@@ -84,7 +91,10 @@ class PictureTarget(Part):
 
 
 class SoundTarget(Part):
-    """The sound to make from one track of the master; `mix` names how channels are brought to the layout."""
+    """The sound to make from one track of the master; `mix` names how channels are brought to the layout.
+
+    `relabel` takes the channels for `source_layout` in their order, whatever the file says.
+    """
 
     codec: str
     sample_rate: int
@@ -92,6 +102,7 @@ class SoundTarget(Part):
     bit_rate: int | None
     source_layout: str
     mix: Literal["keep", "fold", "double", "sum", "silence"]
+    relabel: bool = False
 
 
 class Plan(Part):

@@ -17,13 +17,15 @@ from .properties import lookup
 from .rate_control import rate_control, total_bytes
 from .settle import Notes, Settled
 from .sound import plan_sound
+from .span import Span, within
 from .spec import Spec, leaves_room
 from .values import Size, read_seconds, show_bit_rate, show_bytes
 
 
 def plan_route(
-    master: Facts, spec: Spec, choices: Mapping[str, Any] | None = None, master_name: str = "master", revision: int = 1
-) -> Route:
+    master: Facts, spec: Spec, choices: Mapping[str, Any] | None = None, master_name: str = "master", revision: int = 1,
+    span: Span | None = None,
+) -> Route:  # fmt: skip
     """Plan the way from a master to a deliverable that meets a spec.
 
     Args:
@@ -32,6 +34,7 @@ def plan_route(
         choices: values taken in the room that the spec leaves, by property key; and `framing`.
         master_name: file name of the master, for the name of the deliverable.
         revision: revision of the crate, for the name.
+        span: the named range to deliver, or None for the whole.
 
     Returns:
         a route; where something makes it impossible, one whose caution blocks and whose plan is None.
@@ -39,9 +42,13 @@ def plan_route(
     Raises:
         BadValue: a choice lies outside the room.
     """
+    master = within(master, span)
     settled, notes = Settled(spec, master, choices or {}), Notes()
+    if span is not None:
+        master_name = f"{naming.stem(master_name)}_{span.name}"
+        notes.step(f"The range '{span.name}'", f"Frames {span.first} to {span.last} of the master, as marked.", "motion.frames", "file.duration")
     try:
-        return _plan(master, spec, settled, notes, master_name, revision)
+        return _plan(master, spec, settled, notes, master_name, revision, 0 if span is None else span.first)
     except Impossible as error:
         notes.caution("file.wrapper", error.what, "No file can be made this way.", "", error.way_out, blocks=True)
         return Route(
@@ -49,8 +56,8 @@ def plan_route(
         )
 
 
-def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name: str, revision: int) -> Route:
-    source = _source(master, notes)
+def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name: str, revision: int, first: int) -> Route:
+    source = _source(master, notes, first)
     size: Size = settled.get("picture.size")
     wrapper = cast(str, settled.get("file.wrapper", "mp4"))
     codec_name = cast(str, settled.get("picture.codec", "h264"))
@@ -135,7 +142,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name
     )  # fmt: skip
 
 
-def _source(master: Facts, notes: Notes) -> PictureSource:
+def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
     size, rate = master.value("picture.size"), master.fraction("motion.rate")
     if size is None or rate is None:
         raise Impossible("The master has no moving picture.", "Hand in a master with picture for this spec.")
@@ -145,6 +152,11 @@ def _source(master: Facts, notes: Notes) -> PictureSource:
             "picture.transfer", f"The master is HDR ({transfer}).",
             "Turning it into standard range without the published mapping changes every brightness.",
             f"transfer {transfer}", "Ask for a standard-range master.", blocks=True,
+        )  # fmt: skip
+    if transfer == "log":
+        notes.caution(
+            "picture.transfer", "The master is logarithmic.", "Its code values are densities, not a picture to be shown; converting them needs the film's own curve.",
+            "transfer log", "Ask for a graded master, or correct the transfer if it is not logarithmic.", blocks=True,
         )  # fmt: skip
     if master.value("motion.steady") is False:
         notes.caution(
@@ -170,7 +182,9 @@ def _source(master: Facts, notes: Notes) -> PictureSource:
                 "Step through the fields of a moving scene before running.",
             )  # fmt: skip
     interlaced = master.value("motion.scan") == "interlaced"
-    if interlaced and master.value("motion.lines") == "whole frames":
+    said = {master.fact(key).provenance for key in ("motion.scan", "motion.field_order")}
+    # A person who looked at the fields is believed over what the lines seem to show.
+    if interlaced and "assumed" not in said and master.value("motion.lines") == "whole frames":
         interlaced = False
         notes.step("Whole frames taken as they are", "The master carries frames in fields: there is nothing to deinterlace.", "motion.scan")
     return PictureSource(
@@ -182,7 +196,16 @@ def _source(master: Facts, notes: Notes) -> PictureSource:
         primaries=str(master.value("picture.primaries") or stated),
         transfer=transfer,
         full_range=master.value("picture.range") == "full",
+        first=first,
+        steady=master.fact("motion.steady").measured is True,
+        reclock=_reclocked(master),
     )
+
+
+def _reclocked(master: Facts) -> bool:
+    """Say whether a person gave the frames another rate than their time stamps have."""
+    fact = master.fact("motion.rate")
+    return fact.assumed is not None and fact.assumed != (fact.measured or fact.declared)
 
 
 def _profile(settled: Settled, codec: codecs.PictureCodec) -> str:

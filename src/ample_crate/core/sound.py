@@ -83,7 +83,8 @@ def plan_sound(
     named = f" {show_bit_rate(bit_rate)}" if bit_rate else ""
     notes.step(f"{codec.label} {layout}{named}", "The sound coding the spec asks for.", "sound.codec", "sound.bit_rate")
     return SoundTarget(
-        codec=codec_name, sample_rate=rate, layout=layout, bit_rate=bit_rate, source_layout=have_layout, mix=mix
+        codec=codec_name, sample_rate=rate, layout=layout, bit_rate=bit_rate, source_layout=have_layout, mix=mix,
+        relabel=master.fact("sound.layout").assumed is not None,
     )
 
 

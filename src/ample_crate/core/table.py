@@ -55,7 +55,7 @@ def rows(
 
 def _contradiction(facts: Facts, key: str) -> str:
     fact = facts.fact(key)
-    if not fact.contradicts or fact.declared is None or fact.measured is None:
+    if not facts.contradicts(key):
         return ""
     show = lookup(key).kind.show
     return f"header says {show(fact.declared)}, decoding shows {show(fact.measured)}"

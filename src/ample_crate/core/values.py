@@ -231,6 +231,10 @@ KINDS: dict[str, Kind] = {
         Kind("bit_rate", read_bit_rate, show_bit_rate, True, int),
         Kind("hertz", read_hertz, lambda v: f"{_decimal(Fraction(v, 1000), 3)} kHz", True, int),
         Kind("level", _level, lambda v: _decimal(v, 1), True, _stored_fraction),
+        Kind("percent", _level, lambda v: f"{_decimal(v, 2)} %", True, _stored_fraction),
+        Kind("figure", _level, lambda v: _decimal(v, 2), True, _stored_fraction),
+        Kind("degrees", read_count, lambda v: f"{v}°", True, int),
+        Kind("lu", read_decibel, lambda v: f"{float(v):.1f} LU", True, _stored_fraction),
         Kind("lufs", read_decibel, lambda v: f"{float(v):.1f} LUFS", True, _stored_fraction),
         Kind("dbtp", read_decibel, lambda v: f"{float(v):.1f} dBTP", True, _stored_fraction),
     )

@@ -6,6 +6,7 @@ import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 
 import av
@@ -15,6 +16,7 @@ from av.codec.context import ThreadType
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
+from . import oddments
 from .scenes import Picture, Stage, sound
 
 Cut = tuple[tuple[str, float], ...]
@@ -152,9 +154,9 @@ def _marks(master: Master) -> Callable[[VideoFrame], list[VideoFrame]]:
 def make_all(folder: Path, told: Callable[[str], None]) -> list[Path]:
     """Make every master that is not there yet."""
     folder.mkdir(parents=True, exist_ok=True)
-    missing = [m for m in MASTERS if not (folder / m.name).exists()]
-    stage = Stage() if missing else None
-    for master in missing:
-        assert stage is not None
-        make(master, folder, stage, told)
+    stage = lru_cache(Stage)
+    for master in MASTERS:
+        if not (folder / master.name).exists():
+            make(master, folder, stage(), told)
+    oddments.make_all(folder, stage, told)
     return [folder / m.name for m in MASTERS]

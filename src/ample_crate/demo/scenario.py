@@ -3,16 +3,25 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from fractions import Fraction
 from pathlib import Path
 
 from sqlalchemy import select
 
+from ..store import masters as masters_
 from ..store.database import Database, tell
-from ..store.models import Crate, Deliverable, Master
+from ..store.models import Crate, Deliverable, Master, NamedSpan
+from ..store.places import Folders
 from ..store.queries import next_number
+from ..work import intake
 from ..work.engine import Desk
+from . import oddments
 
-HOUSE = "Quillstone"
+HOUSE, PRODUCTION = "Quillstone", "Lichen Hours"
+EXTRAS: tuple[tuple[str, tuple[str, ...], Fraction], ...] = (
+    ("", (oddments.LOOP, oddments.STILL, oddments.MIX, oddments.TAPE), Fraction(25)),
+    (oddments.SCAN, ("lichen_roll2_[0086400-0086435].dpx",), Fraction(24)),
+)
 # title, spec, masters, due in
 CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
     ("Lichen Hours, episode 3, for transmission", "skerry-sd625", ("lichen_hours_ep03_cut.mxf",), timedelta(hours=3)),
@@ -22,7 +31,7 @@ CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
 )  # fmt: skip
 
 
-def load(database: Database, desk: Desk, masters: list[Path]) -> None:
+def load(database: Database, desk: Desk, folders: Folders, masters: list[Path]) -> None:
     """Put the masters and crates in place, once; a demo that was worked on is left as it is."""
     now = datetime.now(UTC)
     with database.session() as session:
@@ -32,8 +41,7 @@ def load(database: Database, desk: Desk, masters: list[Path]) -> None:
         for path in masters:
             row = session.scalars(select(Master).where(Master.path == str(path.resolve()))).first()
             if row is None:
-                row = Master(name=path.name, path=str(path.resolve()), origin="intake", size=path.stat().st_size)
-                session.add(row)
+                row = masters_.add(session, path.resolve(), path.name, "intake", production=PRODUCTION)
             rows[path.name] = row
         session.flush()
         for title, spec, names, due in CRATES:
@@ -45,6 +53,12 @@ def load(database: Database, desk: Desk, masters: list[Path]) -> None:
             crate.deliverables = [Deliverable(master=rows[n], position=i) for i, n in enumerate(names)]
             session.add(crate)
             session.flush()
+        for folder, names, rate in EXTRAS:
+            place = intake.folder_of(folders, 0, folder)
+            for row in intake.take(session, folders, place, list(names), rate, PRODUCTION):
+                rows[row.name] = row
+        tape = rows[oddments.TAPE]
+        session.add(NamedSpan(master_id=tape.id, name="lantern walk", first=30, frames=50))
         ids = [row.id for row in rows.values()]
         tell(session, "all", 0)
     for id in ids:

@@ -28,7 +28,7 @@ def main() -> None:
     os.dup2(2, 1)
     import av
 
-    from . import measure, pictures, read, render
+    from . import measure, pictures, plays, read, render
 
     # A decoder thread that logs waits for the interpreter, which may be waiting for that thread: silence it.
     av.logging.set_level(None)
@@ -36,6 +36,7 @@ def main() -> None:
         "read": read.answer,
         "measure": measure.answer,
         "render": render.answer,
+        "play": plays.answer,
         "picture": pictures.answer,
         "difference": pictures.answer_difference,
     }

@@ -10,6 +10,7 @@ from av.audio.stream import AudioStream
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
+from ..core.codecs import LAYOUT_CHANNELS
 from ..core.plan import Operation, Plan, SoundTarget
 from ..core.sound import FOLD_SHARE
 from . import encoders
@@ -94,6 +95,9 @@ def sound_chain(target: SoundTarget, start: Fraction, samples: int, sample_forma
         # Gaps in the master's time stamps, and a late start, become silence.
         ("aresample", f"osr={target.sample_rate}:async=1:min_hard_comp=0.01:first_pts=0"),
     ]
+    if target.relabel:
+        count = LAYOUT_CHANNELS.get(target.source_layout, 2)
+        chain.append(("pan", f"{target.source_layout}|" + "|".join(f"c{n}=c{n}" for n in range(count))))
     share = f"{FOLD_SHARE:.9f}"
     match target.mix:
         case "fold":
@@ -128,6 +132,10 @@ class Filtered:
     def push(self, frame: VideoFrame | AudioFrame | None) -> list[VideoFrame | AudioFrame]:
         """Push a frame, or None at the end, and give every frame that is ready."""
         self._graph.push(frame)
+        return self.ready()
+
+    def ready(self) -> list[VideoFrame | AudioFrame]:
+        """Give every frame that is ready."""
         ready: list[VideoFrame | AudioFrame] = []
         while True:
             try:
@@ -138,7 +146,8 @@ class Filtered:
             ready.append(made)
 
 
-def _linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str) -> Filtered:
+def linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str) -> Filtered:
+    """Link a chain of filters behind a first one, close it with a sink, and make it run."""
     last = first
     for name, args in chain:
         made = graph.add(name, args) if args else graph.add(name)
@@ -162,11 +171,11 @@ def picture_graph(stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Cha
         f":frame_rate={rate.numerator}/{rate.denominator}:pixel_aspect={aspect.numerator}/{aspect.denominator}"
         f":colorspace={matrix}:range={full}",
     )
-    return _linked(graph, source, chain, "buffersink")
+    return linked(graph, source, chain, "buffersink")
 
 
 def sound_graph(stream: AudioStream, chain: Chain) -> Filtered:
     """Build the graph for one sound track."""
     graph = av.filter.Graph()
     source = graph.add_abuffer(template=stream)
-    return _linked(graph, source, chain, "abuffersink")
+    return linked(graph, source, chain, "abuffersink")

@@ -26,6 +26,18 @@ def luma(frame: VideoFrame, columns: int = 4) -> Luma:
     return made >> (component.bits - 8) if wide else made
 
 
+def columns(frame: VideoFrame) -> npt.NDArray[np.int32]:
+    """Give the brightest luma of every column over each eighth line, at 8-bit scale."""
+    if frame.format.is_rgb or frame.format.is_bit_stream or len(frame.format.components) == 0:
+        frame = frame.reformat(format="gray")
+    component, plane = frame.format.components[0], frame.planes[0]
+    data = np.frombuffer(memoryview(plane), np.uint16 if component.bits > 8 else np.uint8)
+    step = 2 if frame.format.name in {"yuyv422", "uyvy422"} else 1
+    rows = data.reshape(frame.height, -1)[::8, : frame.width * step : step]
+    made: npt.NDArray[np.int32] = rows.max(axis=0).astype(np.int32)
+    return made >> (component.bits - 8) if component.bits > 8 else made
+
+
 class FieldWatch:
     """Collects evidence of field order from triples of successive frames.
 
@@ -35,9 +47,10 @@ class FieldWatch:
 
     def __init__(self) -> None:
         self.upper = self.lower = self.whole = self.still = 0
+        self.looks: list[tuple[int, str]] = []
 
-    def look(self, before: Luma, now: Luma, after: Luma) -> None:
-        """Judge one triple of frames."""
+    def look(self, before: Luma, now: Luma, after: Luma, number: int = 0) -> None:
+        """Judge one triple of frames, of which the first has this number."""
         odd_before, odd_after, even_before, even_after = (
             _misfit(now, before, 1), _misfit(now, after, 1), _misfit(now, before, 0), _misfit(now, after, 0),
         )  # fmt: skip
@@ -49,12 +62,26 @@ class FieldWatch:
         change = float(np.abs(before - after).mean())
         if change < 0.3 or min(upper_first, lower_first) == 0:
             self.still += 1
-        elif upper_first * ORDER_RATIO < lower_first and upper_first * COMB_RATIO < own * 1.6:
+            return
+        if upper_first * ORDER_RATIO < lower_first and upper_first * COMB_RATIO < own * 1.6:
             self.upper += 1
+            self.looks.append((number, "upper first"))
         elif lower_first * ORDER_RATIO < upper_first and lower_first * COMB_RATIO < own * 1.6:
             self.lower += 1
+            self.looks.append((number, "lower first"))
         else:
             self.whole += 1
+            self.looks.append((number, "whole frames"))
+
+    def changes(self) -> list[tuple[int, str]]:
+        """Give where what the lines show turns: (frame of the first look, what it shows); one look alone turns nothing."""
+        found: list[tuple[int, str]] = []
+        for place, (number, what) in enumerate(self.looks):
+            nearby = self.looks[place + 1 : place + 2]
+            steady = bool(nearby) and nearby[0][1] == what
+            if (not found or found[-1][1] != what) and steady:
+                found.append((number, what))
+        return found
 
     @property
     def verdict(self) -> str | None:

@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import os
 from fractions import Fraction
+
+from av.audio.layout import AudioLayout
+from av.audio.stream import AudioStream
+
+from .sequence import DESCRIPTION
 
 WRAPPERS = {
     "mpeg": "mpeg-ps", "mpegts": "mpeg-ts", "mxf": "mxf", "mxf_d10": "mxf", "avi": "avi", "wav": "wav", "w64": "wav",
     "aiff": "aiff", "flac": "flac", "mp3": "mp3", "ogg": "ogg", "flv": "flv", "asf": "asf", "gxf": "gxf", "dv": "dv",
-    "mpegvideo": "mpeg-es", "h264": "h264-es", "ac3": "ac3", "aac": "adts",
+    "mpegvideo": "mpeg-es", "h264": "h264-es", "hevc": "hevc-es", "m4v": "mpeg4-es", "ac3": "ac3", "aac": "adts", "rm": "realmedia",
 }  # fmt: skip
 MUXERS = {"mp4": "mp4", "mov": "mov", "mpeg-ps": "vob", "mpeg-ts": "mpegts", "matroska": "matroska", "mxf": "mxf"}
 # ISO/IEC 23091-2 code points (the numbers that H.264 and MPEG-2 streams carry).
 MATRIX = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020", 0: "RGB"}
 PRIMARIES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
-TRANSFER = {1: "BT.709", 6: "BT.601", 5: "BT.470BG", 13: "sRGB", 14: "BT.2020", 15: "BT.2020", 16: "PQ", 18: "HLG"}
+TRANSFER = {1: "BT.709", 6: "BT.601", 5: "BT.470BG", 8: "linear", 13: "sRGB", 14: "BT.2020", 15: "BT.2020", 16: "PQ", 18: "HLG"}
 RANGE = {1: "limited", 2: "full"}
 FIELD_ORDER = {1: "none", 2: "upper first", 3: "lower first", 4: "upper first", 5: "lower first"}
 MPEG2_LEVEL = {10: "low", 8: "main", 6: "high 1440", 4: "high", 5: "main", 2: "high"}
@@ -21,13 +27,34 @@ LAYOUTS = {"5.1(side)": "5.1", "1 channels": "mono", "2 channels": "stereo", "do
 PROFILES = {"constrained baseline": "baseline", "lc": "LC"}
 
 
-def wrapper(format_name: str, brand: str | None) -> str:
+def wrapper(format_name: str, brand: str | None, path: str = "") -> str:
     """Name the wrapper from the demuxer's name and, for the ISO family, its major brand."""
-    if "mov" in format_name.split(","):
+    kinds = format_name.split(",")
+    if "mov" in kinds:
         return "mov" if (brand or "qt  ").startswith("qt") else "mp4"
-    if "matroska" in format_name:
-        return "matroska"
-    return WRAPPERS.get(format_name, format_name.split(",")[0])
+    if "matroska" in kinds:
+        return "webm" if path.lower().endswith(".webm") else "matroska"
+    if still(format_name, path):
+        return "still image"
+    if format_name == "image2":
+        return "image sequence"
+    return WRAPPERS.get(format_name, kinds[0])
+
+
+def still(format_name: str, path: str) -> bool:
+    """Say whether the demuxer's name means one image."""
+    return format_name.endswith("_pipe") or (format_name == "image2" and os.path.basename(path) != DESCRIPTION)
+
+
+def speakers(stream: AudioStream) -> str | None:
+    """List a stream's channels in order by their short names, "FL FR FC LFE SL SR"."""
+    return layout_speakers(stream.layout) if stream.layout is not None else None
+
+
+def layout_speakers(layout: AudioLayout) -> str | None:
+    """List a layout's channels in order; None where the stream does not say which they are."""
+    found = [c.name for c in layout.channels]
+    return " ".join(found) if found and all(found) and "NONE" not in found else None
 
 
 def level(codec: str, number: int | None) -> Fraction | None:

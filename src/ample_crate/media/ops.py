@@ -8,11 +8,12 @@ import os
 import shutil
 import threading
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
+from ..core.events import Event
 from ..core.facts import Facts
 from ..core.plan import Plan
 from ..core.values import show_bytes
@@ -20,6 +21,7 @@ from . import guard, limits
 
 Progress = guard.Progress
 Cancelled = Callable[[], bool]
+Depth = Literal["ledger", "everything"]
 
 
 @dataclass(frozen=True)
@@ -29,6 +31,8 @@ class Measured:
     facts: Facts
     seconds: float
     notes: list[str]
+    events: list[Event] = field(default_factory=list)
+    traces: dict[str, Any] = field(default_factory=dict)
 
 
 def _present(path: Path) -> None:
@@ -64,11 +68,21 @@ def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]
             child.close()
 
 
-def measure(path: Path, progress: Progress | None = None, cancelled: Cancelled | None = None) -> Measured:
-    """Measure a file by decoding it whole."""
+def measure(
+    path: Path, progress: Progress | None = None, cancelled: Cancelled | None = None, depth: Depth = "ledger"
+) -> Measured:
+    """Measure a file by decoding it whole, in one pass.
+
+    Args:
+        path: the file.
+        progress: called with each sign of life.
+        cancelled: asked whether to stop.
+        depth: "ledger" for what every ledger needs, "everything" for what a master's page shows besides.
+    """
     _present(path)
-    result = guard.run("measure", {"path": str(path)}, limits.MEASURE, progress, cancelled)
-    return Measured(Facts.from_json(result["facts"]), result["seconds"], list(result["notes"]))
+    result = guard.run("measure", {"path": str(path), "depth": depth}, limits.MEASURE, progress, cancelled)
+    events = [Event.from_json(e) for e in result["events"]]
+    return Measured(Facts.from_json(result["facts"]), result["seconds"], list(result["notes"]), events, result["traces"])
 
 
 def room_for(folder: Path, needed: int) -> None:
@@ -102,22 +116,44 @@ def render(
         NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
     """
     _present(path)
-    out.parent.mkdir(parents=True, exist_ok=True)
     if out.exists() and out.samefile(path):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
+    args = {"path": str(path), "plan": plan.model_dump(mode="json")}
+    try:
+        return _make("render", args, out, predicted, progress, cancelled)
+    finally:
+        for left in out.parent.glob(".passes-*"):
+            shutil.rmtree(left, ignore_errors=True)
+
+
+def _make(
+    op: str, args: dict[str, Any], out: Path, predicted: int, progress: Progress | None, cancelled: Cancelled | None
+) -> dict[str, Any]:
+    """Let a child make a file; it takes its final name when it is whole."""
+    out.parent.mkdir(parents=True, exist_ok=True)
     room_for(out.parent, predicted * 11 // 10 + 16 * 2**20)
     part = out.with_name(f".{out.name}.part")
-    args = {"path": str(path), "out": str(part), "plan": plan.model_dump(mode="json")}
     try:
-        result = guard.run("render", args, limits.encode(predicted), progress, cancelled)
+        result = guard.run(op, args | {"out": str(part)}, limits.encode(predicted), progress, cancelled)
         with open(part, "rb") as whole:
             os.fsync(whole.fileno())
         os.replace(part, out)
         return result
     finally:
         part.unlink(missing_ok=True)
-        for left in out.parent.glob(".passes-*"):
-            shutil.rmtree(left, ignore_errors=True)
+
+
+def play_copy(path: Path, out: Path, seconds: float, progress: Progress | None = None, cancelled: Cancelled | None = None) -> dict[str, Any]:
+    """Make a light copy for smooth play.
+
+    Args:
+        path: the master.
+        out: final name of the copy, an MP4.
+        seconds: its length, from which its size is guessed (about 2 Mb/s).
+        progress, cancelled: as for `render`.
+    """
+    _present(path)
+    return _make("play", {"path": str(path)}, out, int(seconds * 250_000), progress, cancelled)
 
 
 class Viewer:
@@ -127,10 +163,13 @@ class Viewer:
         self._child: guard.Child | None = None
         self._lock = threading.Lock()
 
-    def picture(self, path: Path, frame: int, width: int) -> bytes:
-        """Give frame `frame` of a file as JPEG at its display aspect."""
+    def picture(self, path: Path, frame: int, width: int, look: dict[str, Any] | None = None) -> bytes:
+        """Give frame `frame` of a file as JPEG: at its display aspect, or sample for sample where `width` is 0.
+
+        `look` says how: see `pictures`.
+        """
         _present(path)
-        return self._ask("picture", {"path": str(path), "frame": frame, "width": width})
+        return self._ask("picture", {"path": str(path), "frame": frame, "width": width, "look": look})
 
     def difference(self, path: Path, frame: int, other: Path, other_frame: int, width: int) -> bytes:
         """Give what differs between two frames as JPEG."""

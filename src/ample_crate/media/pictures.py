@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import contextlib
 import io
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
@@ -17,29 +18,54 @@ from av.video.frame import VideoFrame
 from PIL import Image, ImageChops
 
 from ..core.errors import BadMedia
-from .read import open_media
+from .read import decoder, open_media, picture_stream
 
 KEPT_OPEN = 4
 FULL_SEARCH = 60  # frames decoded forward before a seek is tried
+LARGEST = 4096
+CHECK = 12  # samples a side of the checker's squares
+GROUNDS = {"black": (0, 0, 0, 255), "white": (255, 255, 255, 255), "green": (0, 150, 60, 255)}
 STEPS_BACK = (0, 15, 60, 300)  # frames before the wanted one that a seek aims at
 
 
 class _Reader:
-    """An open file that gives frame n, exactly."""
+    """An open file that gives frame n, exactly.
 
-    def __init__(self, path: str) -> None:
-        self.container: InputContainer = open_media(path)
-        self.stream = self.container.streams.video[0]
-        self.stream.thread_type = ThreadType.AUTO
-        self.base = Fraction(self.stream.time_base or Fraction(1, 90000))
-        self.rate = Fraction(self.stream.guessed_rate or self.stream.average_rate or 25)
-        self._frames: Iterator[VideoFrame] = self.container.decode(self.stream)
-        self._next = 0
+    Frames are found by their time where the clock is even, else by a list of all time stamps made at first use.
+    """
+
+    def __init__(self, path: str, even: bool) -> None:
+        self.path, self.even = path, even
         self.first: int | None = None
         self.last: tuple[int, VideoFrame] | None = None
+        self.stamps: dict[int, int] = {}
+        self._begin()
+        self.rate = Fraction(self.stream.guessed_rate or self.stream.average_rate or 25)
+        if not even:
+            times = sorted(p.pts for p in self.container.demux(self.stream) if p.pts is not None)
+            self.stamps = {time: number for number, time in enumerate(times)}
+            self._times = times
+            self._begin()
+
+    def _begin(self) -> None:
+        self.container: InputContainer = open_media(self.path)
+        stream = picture_stream(self.container)
+        if stream is None:
+            raise BadMedia("There is no picture in this file.", "Listen to its sound instead.")
+        self.stream = stream
+        self.stream.thread_type = ThreadType.AUTO
+        self.base = Fraction(self.stream.time_base or Fraction(1, 90000))
+        self._next = 0
+        self._frames = self._decoded()
+
+    def _decoded(self) -> Iterator[VideoFrame]:
+        decode = decoder(self.stream)
+        for packet in self.container.demux(self.stream):
+            with contextlib.suppress(av.InvalidDataError):
+                yield from decode(packet)
 
     def frame(self, number: int) -> VideoFrame:
-        """Give frame `number`, counted from 0 in display order."""
+        """Give frame `number`, counted from 0 in display order; the last one for numbers past the end."""
         if self.last is not None and self.last[0] == number:
             return self.last[1]
         if self.first is not None and self._next <= number <= self._next + FULL_SEARCH:
@@ -50,72 +76,114 @@ class _Reader:
             self._restart()
             self._forward(0)
         # Some wrappers land late, or on frames that lean on ones before: step further back until the frame itself comes.
-        for back in STEPS_BACK:
-            at = (self.first or 0) + int((Fraction(number) - back) / self.rate / self.base)
+        for back in STEPS_BACK if self.timed else ():
+            at = self._time(number - back)
             if at <= (self.first or 0):
                 break
-            self.container.seek(at, stream=self.stream, backward=True)
-            self._frames = self.container.decode(self.stream)
-            found = self._forward(number)
-            if found is not None and found[0] == number:
-                return found[1]
+            with contextlib.suppress(av.FFmpegError):
+                self.container.seek(at, stream=self.stream, backward=True)
+                self._frames = self._decoded()
+                found = self._forward(number)
+                if found is not None and found[0] == number:
+                    return found[1]
         self._restart()
         self._forward(number)
         if self.last is None:
             raise BadMedia("No picture could be decoded.", "Ask for the file again.")
         return self.last[1]
 
+    def _time(self, number: int) -> int:
+        if self.stamps:
+            return self._times[max(0, min(number, len(self._times) - 1))]
+        return (self.first or 0) + int(Fraction(number) / self.rate / self.base)
+
     def _forward(self, number: int) -> tuple[int, VideoFrame] | None:
         """Decode on until frame `number` or one after it."""
         for frame in self._frames:
             if self.first is None:
-                self.first = frame.pts or 0
+                self.first, self.timed = frame.pts or 0, frame.pts is not None
             at = self._number(frame)
             self._next = at + 1
+            self.last = (at, frame)
             if at >= number:
-                self.last = (at, frame)
                 return self.last
         return None
+
+    timed = True
 
     def _number(self, frame: VideoFrame) -> int:
         if frame.pts is None or self.first is None:
             return self._next
+        if self.stamps:
+            return self.stamps.get(frame.pts, self._next)
         return round((frame.pts - self.first) * self.base * self.rate)
 
     def _restart(self) -> None:
         self.container.close()
-        self.__dict__.update(_Reader._fresh(self.container.name, self.first))
-
-    @staticmethod
-    def _fresh(path: str, first: int | None) -> dict[str, Any]:
-        made = _Reader(path)
-        made.first = first
-        return made.__dict__
+        self._begin()
 
 
 _open: OrderedDict[str, _Reader] = OrderedDict()
 
 
-def _reader(path: str) -> _Reader:
-    if path in _open:
+def _reader(path: str, even: bool = True) -> _Reader:
+    if path in _open and _open[path].even == even:
         _open.move_to_end(path)
         return _open[path]
     while len(_open) >= KEPT_OPEN:
         _open.popitem(last=False)[1].container.close()
-    _open[path] = _Reader(path)
+    _open[path] = _Reader(path, even)
     return _open[path]
 
 
-def _image(path: str, frame: int, width: int) -> Image.Image:
-    made = _reader(path).frame(frame)
-    aspect = Fraction(_reader(path).stream.sample_aspect_ratio or 1) or Fraction(1)
-    shape = Fraction(made.width, made.height) * aspect
-    width = max(16, min(width, 1920))
-    height = max(2, round(width / shape))
+def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None) -> Image.Image:
+    """Give a frame as R'G'B' for the screen.
+
+    Args:
+        path: the file.
+        frame: which.
+        width: of the picture to make, in screen samples; 0 for one screen sample for each stored one.
+        look: `even`, `aspect` (pixel aspect over the file's own), `field` (woven, upper, lower), `alpha` (over checker,
+            colour, black; or matte), `full_range`, `matrix`.
+    """
+    look = look or {}
+    reader = _reader(path, look.get("even", True))
+    made = reader.frame(frame)
+    aspect = Fraction(look.get("aspect") or reader.stream.sample_aspect_ratio or 1) or Fraction(1)
+    if width == 0:
+        width, height = min(made.width, LARGEST), made.height
+    else:
+        width = max(16, min(width, LARGEST))
+        height = max(2, round(width / (Fraction(made.width, made.height) * aspect)))
     # Files that do not say their matrix are shown by the usual rule of their size.
-    matrix = "ITU709" if made.colorspace == 1 or (made.colorspace == 2 and made.height > 576) else "ITU601"
-    shown = made.reformat(width=width, height=height, format="rgb24", src_colorspace=matrix, interpolation="BICUBIC")
-    return Image.fromarray(shown.to_ndarray())
+    high = made.colorspace == 1 or (made.colorspace == 2 and made.height > 576)
+    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(look.get("matrix", ""), "ITU709" if high else "ITU601")
+    alpha = any(c.is_alpha for c in made.format.components)
+    field = look.get("field", "woven")
+    plain = made.reformat(
+        width=made.width if field != "woven" else width, height=made.height if field != "woven" else height,
+        format="rgba" if alpha else "rgb24", src_colorspace=matrix, interpolation="BICUBIC",
+        src_color_range="JPEG" if look.get("full_range") else None,
+    )  # fmt: skip
+    image = Image.fromarray(plain.to_ndarray())
+    if field != "woven":
+        # One field alone: its lines, each shown twice as high.
+        lines = np.asarray(image)[0 if field == "upper" else 1 :: 2]
+        image = Image.fromarray(np.ascontiguousarray(lines)).resize((width, height), Image.Resampling.BICUBIC)
+    return _over(image, look.get("alpha", "checker")) if alpha else image
+
+
+def _over(image: Image.Image, ground: str) -> Image.Image:
+    """Lay a picture with alpha over a ground, or show its alpha alone."""
+    if ground == "matte":
+        return image.getchannel("A").convert("RGB")
+    if ground == "checker":
+        rows, columns = np.mgrid[0 : image.height, 0 : image.width] // CHECK
+        shades = np.where((rows + columns) % 2, 150, 105).astype(np.uint8)
+        base = Image.fromarray(shades).convert("RGBA")
+    else:
+        base = Image.new("RGBA", image.size, GROUNDS.get(ground, GROUNDS["black"]))
+    return Image.alpha_composite(base, image).convert("RGB")
 
 
 def _coded(image: Image.Image) -> dict[str, Any]:
@@ -124,9 +192,11 @@ def _coded(image: Image.Image) -> dict[str, Any]:
     return {"jpeg": base64.b64encode(buffer.getvalue()).decode(), "width": image.width, "height": image.height}
 
 
-def answer(progress: Callable[[dict[str, Any]], None], path: str, frame: int, width: int) -> dict[str, Any]:
-    """Give frame `frame` at its display aspect: {jpeg (base64), width, height}."""
-    return _coded(_image(path, frame, width))
+def answer(
+    progress: Callable[[dict[str, Any]], None], path: str, frame: int, width: int, look: dict[str, Any] | None = None
+) -> dict[str, Any]:
+    """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `look`."""
+    return _coded(_image(path, frame, width, look))
 
 
 def answer_difference(
@@ -139,5 +209,3 @@ def answer_difference(
     gap = np.asarray(ImageChops.difference(one, two), np.int16)
     return _coded(Image.fromarray(np.clip(gap * 8, 0, 255).astype(np.uint8))) | {"mean": float(gap.mean())}
 
-
-__all__ = ["answer", "answer_difference", "av"]

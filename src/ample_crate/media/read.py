@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import os
 import re
-import struct
 from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
 import av
+import av.stream
 from av.audio.stream import AudioStream
 from av.container import InputContainer
+from av.packet import Packet
+from av.stream import Stream
+from av.video.codeccontext import VideoCodecContext
+from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
 from ..core import geometry
@@ -19,7 +23,7 @@ from ..core.errors import BadMedia
 from ..core.facts import Facts
 from ..core.properties import track_key
 from ..core.values import Size, Value
-from . import limits, names
+from . import iso, limits, names, sequence
 
 CHROMA = {(1, 1): "4:2:0", (1, 0): "4:2:2", (0, 0): "4:4:4", (2, 0): "4:1:1", (2, 2): "4:1:0"}
 
@@ -31,10 +35,10 @@ def answer(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, A
 
 
 def open_media(path: str) -> InputContainer:
-    """Open a media file after the checks that need no codec.
+    """Open a media file, or an image sequence by its description, after the checks that need no codec.
 
     Raises:
-        BadMedia: the file is empty, has no streams, or claims a picture beyond reason.
+        BadMedia: the file is empty, encrypted, has no streams, or claims a picture beyond reason.
     """
     name = os.path.basename(path)
     if os.path.getsize(path) == 0:
@@ -44,25 +48,64 @@ def open_media(path: str) -> InputContainer:
     try:
         # Opening decodes on one thread only, so here the library may say what it refuses (see `child`).
         av.logging.set_level(av.logging.ERROR)
-        container = av.open(path, "r", options=options)
+        container = sequence.opened(path, options) if name == sequence.DESCRIPTION else av.open(path, "r", options=options)
     except av.InvalidDataError:
         raise _unreadable(path, name) from None
     except av.FFmpegError as error:
         raise _refused(error, name) from error
     finally:
         av.logging.set_level(None)
-    if not container.streams.video and not container.streams.audio:
+    try:
+        _check(container, path, name)
+    except BadMedia:
         container.close()
+        raise
+    return container
+
+
+def _check(container: InputContainer, path: str, name: str) -> None:
+    if "mov" in container.format.name and iso.read(path).encrypted:
+        raise BadMedia(f"'{name}' is encrypted.", "Ask the house that made it for a copy without protection.")
+    if container.format.name.startswith("tty") or not (container.streams.video or container.streams.audio):
         raise BadMedia(f"'{name}' holds neither picture nor sound that can be read.", "Check what the file is.")
+    if not readable(container):
+        tags = " and ".join(sorted({_tag(s) for s in (*container.streams.video, *container.streams.audio)}))
+        raise BadMedia(
+            f"'{name}' is coded in {tags}, for which there is no decoder here.", "Ask for it in another codec, ProRes or H.264 for example."
+        )
     for stream in container.streams.video:
+        if not _decodes(stream):
+            continue
         width, height = stream.codec_context.width, stream.codec_context.height
         if max(width, height) > limits.MAX_SIDE or width * height > limits.MAX_SAMPLES:
-            container.close()
             raise _beyond_reason(name, f"{width}x{height}")
         if (width == 0 or height == 0) and not container.streams.audio:
-            container.close()
             raise BadMedia(f"'{name}' has a picture stream whose size cannot be read.", "Ask for the file again.")
-    return container
+
+
+def _decodes(stream: Stream) -> bool:
+    return getattr(stream, "codec_context", None) is not None
+
+
+def _tag(stream: Stream) -> str:
+    context = getattr(stream, "codec_context", None)
+    return f"'{context.name}'" if context is not None else f"a {stream.type} codec"
+
+
+def readable(container: InputContainer) -> bool:
+    """Say whether at least one picture or sound stream has a decoder."""
+    return any(_decodes(s) for s in (*container.streams.video, *container.streams.audio))
+
+
+def picture_stream(container: InputContainer) -> VideoStream | None:
+    """Give the stream that is the picture: not a cover image beside sound, not one without a decoder."""
+    attached = av.stream.Disposition.attached_pic
+    return next((s for s in container.streams.video if _decodes(s) and not s.disposition & attached), None)
+
+
+def sound_streams(container: InputContainer) -> list[AudioStream]:
+    """Give the sound streams that have a decoder."""
+    return [s for s in container.streams.audio if _decodes(s)]
 
 
 def _refused(error: av.FFmpegError, name: str) -> Exception:
@@ -83,7 +126,7 @@ def _beyond_reason(name: str, size: str) -> BadMedia:
 def _unreadable(path: str, name: str) -> BadMedia:
     with open(path, "rb") as file:
         head = file.read(4096)
-    if b"ftyp" in head[:16] and not any(kind == b"moov" for kind, _, _ in boxes(path)):
+    if b"ftyp" in head[:16] and b"moov" not in iso.read(path).top:
         return BadMedia(
             f"'{name}' is cut short: it begins as MP4 or MOV, but its index (moov) is missing.",
             "The copy or recording stopped before its end; copy it again from where it came.",
@@ -104,50 +147,108 @@ def _is_text(head: bytes) -> bool:
     return True
 
 
-def boxes(path: str) -> list[tuple[bytes, int, int]]:
-    """List the top-level boxes of an ISO base media file (ISO/IEC 14496-12): (type, start, size)."""
-    found: list[tuple[bytes, int, int]] = []
-    end = os.path.getsize(path)
-    with open(path, "rb") as file:
-        at = 0
-        while at + 8 <= end and len(found) < 4096:
-            file.seek(at)
-            size, kind = struct.unpack(">I4s", file.read(8))
-            if size == 1:
-                wide = file.read(8)
-                size = struct.unpack(">Q", wide)[0] if len(wide) == 8 else 0
-            elif size == 0:
-                size = end - at
-            if size < 8:
-                break
-            found.append((kind, at, size))
-            at += size
-    return found
+def decoder(stream: VideoStream) -> Callable[[Packet[Any]], list[VideoFrame]]:
+    """Give what decodes the packets of a picture stream; VP8 and VP9 with alpha need a decoder that knows of it."""
+    with_alpha = {"vp8": "libvpx", "vp9": "libvpx-vp9"}.get(stream.codec_context.name)
+    if with_alpha is None or stream.metadata.get("alpha_mode") != "1":
+        return lambda packet: list(packet.decode())  # type: ignore[arg-type]
+    context = av.CodecContext.create(with_alpha, "r")
+    assert isinstance(context, VideoCodecContext)
+
+    def decode(packet: Packet[Any]) -> list[VideoFrame]:
+        frames = context.decode(packet if packet.size else None)
+        for frame in frames:
+            frame.time_base = packet.time_base or Fraction(1, 1000)
+        return frames
+
+    return decode
 
 
 def declared(container: InputContainer, path: str) -> Facts:
     """Give the facts that the file's headers state."""
-    wrapper = names.wrapper(container.format.name, container.metadata.get("major_brand"))
+    wrapper = names.wrapper(container.format.name, container.metadata.get("major_brand"), path)
+    layout = iso.read(path) if wrapper in {"mp4", "mov"} else iso.Layout()
+    stream, tracks = picture_stream(container), sound_streams(container)
+    about = container.metadata
     values: dict[str, Value | None] = {
         "file.wrapper": wrapper,
+        "file.brand": _brand(about, wrapper),
         "file.name": os.path.basename(path),
-        "file.start_timecode": container.metadata.get("timecode"),
-        "sound.tracks": len(container.streams.audio),
-    }
-    if container.duration:
+        "file.made_with": about.get("encoder") or about.get("application_name") or about.get("product_name"),
+        "file.made_at": about.get("creation_time") or about.get("date") or about.get("modification_date"),
+        "file.chapters": len(container.chapters()),
+        "file.captions": _captions(container),
+        "sound.tracks": len(tracks),
+    } | _timecode(container, layout, stream)
+    still = stream is not None and names.still(container.format.name, path)
+    if container.duration and not still:
         values["file.duration"] = Fraction(container.duration, av.time_base).limit_denominator(100_000)
-    if wrapper in {"mp4", "mov"}:
-        order = [kind for kind, _, _ in boxes(path)]
-        if b"moov" in order and b"mdat" in order:
-            values["file.index_in_front"] = order.index(b"moov") < order.index(b"mdat")
-    if container.streams.video:
-        values |= picture(container.streams.video[0], wrapper)
-        timecode = container.streams.video[0].metadata.get("timecode")
-        values["file.start_timecode"] = values["file.start_timecode"] or timecode
-    for number, stream in enumerate(container.streams.audio, 1):
-        values |= {track_key(key, number): value for key, value in sound(stream).items()}
+    values["file.index_in_front"] = layout.index_in_front
+    if stream is not None:
+        values |= picture(stream, wrapper)
+        boxes = layout.of("vide")
+        if boxes:
+            values |= _boxed(boxes[0], values)
+        if still:
+            values |= {"motion.rate": None, "motion.frames": 1, "motion.scan": "progressive", "motion.field_order": "none"}
+        elif stream.frames:
+            values["motion.frames"] = stream.frames
+    for number, track in enumerate(tracks, 1):
+        values |= {track_key(key, number): value for key, value in sound(track).items()}
+        if wrapper in {"mp4", "mov", "matroska", "webm"}:
+            values[track_key("sound.enabled", number)] = bool(track.disposition & av.stream.Disposition.default)
     # The size is no header's word: it is counted on disk.
-    return Facts().with_values("declared", values).with_values("measured", {"file.size": os.path.getsize(path)})
+    counted: dict[str, Value | None] = {"file.size": os.path.getsize(path)}
+    if os.path.basename(path) == sequence.DESCRIPTION:
+        told = sequence.read(path)
+        counted = {"file.size": told.size, "file.missing_frames": told.missing}
+        values |= {"file.name": told.name, "motion.rate": told.rate, "motion.frames": told.count}
+    return Facts().with_values("declared", values).with_values("measured", counted)
+
+
+def _brand(about: dict[str, str], wrapper: str) -> str | None:
+    if about.get("major_brand"):
+        return about["major_brand"].strip()
+    mark = about.get("operational_pattern_ul", "")
+    # SMPTE ST 377-1, 8.3: bytes 13 and 14 of the label give item and package complexity.
+    if wrapper == "mxf" and len(mark.replace(".", "")) >= 28:
+        plain = mark.replace(".", "")
+        item, package = int(plain[24:26], 16), int(plain[26:28], 16)
+        return f"OP{item}{chr(ord('a') + package - 1)}" if 1 <= item <= 3 and 1 <= package <= 3 else "OP-Atom" if item == 0x10 else None
+    return None
+
+
+def _captions(container: InputContainer) -> str | None:
+    said = [f"{s.codec_context.name if s.codec_context else 'captions'} {s.language or ''}".strip() for s in container.streams.subtitles]
+    return ", ".join(said) or None
+
+
+def _timecode(container: InputContainer, layout: iso.Layout, stream: VideoStream | None) -> dict[str, Value | None]:
+    """Find the timecode of the first frame wherever a wrapper keeps it."""
+    tracks = [s for s in container.streams.data if s.metadata.get("timecode")]
+    places = [container.metadata, *([stream.metadata] if stream is not None else []), *[s.metadata for s in tracks]]
+    start = next((p["timecode"] for p in places if p.get("timecode")), None)
+    boxed = [t.drop for t in layout.tracks if t.drop is not None]
+    drop = None
+    if start is not None:
+        drop = boxed[0] if boxed else ";" in start
+    return {
+        "file.start_timecode": start, "file.drop_frame": drop,
+        "file.timecode_tracks": max(len(tracks), len([t for t in layout.tracks if t.entry == "tmcd"])),
+    }  # fmt: skip
+
+
+def _boxed(track: iso.Track, values: dict[str, Value | None]) -> dict[str, Value | None]:
+    """Give what the wrapper's boxes say of the picture, beside the coded stream."""
+    size, found = values["picture.size"], dict[str, Value | None]()
+    if track.aperture is not None and isinstance(size, Size):
+        wide, high = track.aperture
+        if wide != size.width or high != size.height:
+            found["picture.clean_aperture"] = f"{float(wide):g} x {float(high):g}"
+    if track.aspect is not None and isinstance(size, Size):
+        found["picture.pixel_aspect"] = track.aspect
+        found["picture.display_aspect"] = geometry.display_aspect(size, track.aspect)
+    return found
 
 
 def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
@@ -164,6 +265,12 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
         "picture.level": names.level(codec, getattr(context, "level", None)),
         "motion.rate": stream.guessed_rate or stream.average_rate,
     }
+    matrix = [d for d in (stream.metadata.get("rotate"),) if d]
+    if matrix and matrix[0].lstrip("-").isdigit():
+        values["picture.rotation"] = -int(matrix[0]) % 360
+    mode = stream.metadata.get("alpha_mode")
+    if mode is not None:
+        values["picture.alpha_mode"] = "straight"  # WebM: "1" says that alpha is there, and WebM's is straight
     profile = (context.profile or "").lower()
     profile = names.PROFILES.get(profile, profile)
     values["picture.profile"] = profile or None
@@ -180,19 +287,35 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
             pix = av.VideoFormat(context.format.name, 16, 16)
             c = next(c for c in pix.components if c.is_chroma)
             values["picture.chroma"] = CHROMA.get(((16 // c.width).bit_length() - 1, (16 // c.height).bit_length() - 1))
+        elif context.format.name.startswith(("yuv", "yuva")):
+            values["picture.chroma"] = "4:4:4"  # no plane is smaller than another
         elif context.format.is_rgb:
             values["picture.chroma"] = "R'G'B'"
         values["picture.bit_depth"] = components[0].bits
-        values["picture.alpha"] = any(c.is_alpha for c in components)
+        # VP8 and VP9 carry alpha beside the stream, where only this mark tells of it.
+        values["picture.alpha"] = any(c.is_alpha for c in components) or mode == "1"
     values["picture.range"] = names.RANGE.get(int(context.color_range or 0))
     values["picture.matrix"] = names.MATRIX.get(_code(context.colorspace)) if _code(context.colorspace) else None
     values["picture.primaries"] = names.PRIMARIES.get(_code(context.color_primaries))
     values["picture.transfer"] = names.TRANSFER.get(_code(context.color_trc))
+    if codec == "dpx":
+        values["picture.transfer"] = values["picture.transfer"] or _dpx_transfer(stream.container.name)
     order = names.FIELD_ORDER.get(_code(context.field_order))
     if order is not None:
         values["motion.scan"] = "progressive" if order == "none" else "interlaced"
         values["motion.field_order"] = order
     return values
+
+
+def _dpx_transfer(path: str) -> str | None:
+    """Read the transfer characteristic of a DPX file's first image element (SMPTE ST 268-1, byte 801)."""
+    try:
+        with open(path.replace("%08d", f"{0:08d}"), "rb") as file:
+            head = file.read(802)
+    except OSError:
+        return None
+    kinds = {1: "log", 2: "linear", 3: "log", 5: "BT.709", 6: "BT.709", 7: "BT.709"}
+    return kinds.get(head[801]) if len(head) == 802 and head[:4] in {b"SDPX", b"XPDS"} else None
 
 
 def _code(value: Any) -> int:
@@ -212,6 +335,7 @@ def sound(stream: AudioStream) -> dict[str, Value | None]:
         "sound.sample_rate": context.sample_rate or None,
         "sound.channels": context.channels or None,
         "sound.layout": names.LAYOUTS.get(layout, layout) if layout else None,
+        "sound.speakers": names.speakers(stream),
         "sound.bit_depth": depth,
         "sound.bit_rate": context.bit_rate or None,
         "sound.language": stream.language if stream.language and stream.language != "und" else None,

@@ -8,6 +8,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from fractions import Fraction
+from math import ceil
 from typing import Any
 
 import av
@@ -20,11 +21,13 @@ from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.codecs import LAYOUT_CHANNELS
+from ..core.errors import BadMedia
 from ..core.plan import Plan
 from . import encoders, filters, names
-from .read import open_media
+from .read import open_media, picture_stream, sound_streams
 
 Progress = Callable[[dict[str, Any]], None]
+SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
 FORMATS = {"aac": "fltp", "mp2": "s16", "ac3": "fltp", "pcm_s16le": "s16", "pcm_s24le": "s32"}
 
 
@@ -131,12 +134,17 @@ def _pass(path: str, out: str, plan: Plan, number: int, stats: str, report: Call
 
 
 def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callable[[int], None]) -> None:
-    picture = container.streams.video[0]
+    picture = picture_stream(container)
+    if picture is None:
+        raise BadMedia("The master has no picture.", "Hand in a master with picture.")
     picture.thread_type = ThreadType.AUTO
     heard = plan.sound is not None and plan.sound.mix != "silence" and writer.sound is not None
-    track = container.streams.audio[0] if heard and container.streams.audio else None
+    tracks = sound_streams(container)
+    track = tracks[0] if heard and tracks else None
     samples = int(plan.seconds * plan.sound.sample_rate) if plan.sound else 0
-    start = _start(picture)
+    passage = _Passage(picture, plan)
+    passage.approach(container)
+    start = passage.start
     graph: filters.Filtered | None = None
     sound: filters.Filtered | None = None
     if track is not None and plan.sound is not None:
@@ -154,13 +162,18 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
 
     for frame in _frames(container, picture, track):
         if isinstance(frame, VideoFrame):
+            if not passage.takes(frame):
+                continue
             if graph is None:
                 chain = filters.picture_chain(plan, frame.height)
                 graph = filters.picture_graph(picture, frame, plan, chain)
             show(graph.push(frame))
         elif sound is not None:
+            passage.hear(frame)
             for heard_frame in sound.push(frame):
                 writer.add_sound(heard_frame)  # type: ignore[arg-type]
+        if passage.over and (sound is None or passage.heard_out):
+            break
     if graph is not None:
         show(graph.push(None))
     if sound is not None:
@@ -169,6 +182,62 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
     elif writer.sound is not None and plan.sound is not None:
         for silent in _silence(plan, samples):
             writer.add_sound(silent)
+
+
+class _Passage:
+    """Picks the frames of the master that are delivered: the whole, or a range."""
+
+    def __init__(self, picture: VideoStream, plan: Plan) -> None:
+        source = plan.source
+        self.picture, self.rate, self.first, self.reclock = picture, source.rate, source.first, source.reclock
+        self.base = Fraction(picture.time_base or Fraction(1, 90000))
+        self.begin = _start(picture)
+        self.start = self.begin + self.first / self.rate
+        self.end = self.start + plan.seconds
+        # One frame more for what looks ahead (fields, resampling).
+        self.most = ceil(plan.seconds * self.rate) + 2
+        self.by_time = source.steady and self.first > 0 and not self.reclock
+        self.seen = self.taken = 0
+        self.heard = Fraction(0)
+
+    def approach(self, container: InputContainer) -> None:
+        """Go near a range that begins far inside; a file that lands late is read from its start."""
+        if not self.by_time or self.first / self.rate < 2 * SEEK_BEFORE:
+            return
+        at = int((self.start - SEEK_BEFORE) / self.base)
+        container.seek(at, stream=self.picture, backward=True)
+        landed = next(container.decode(self.picture), None)
+        late = landed is None or landed.pts is None or landed.pts * self.base > self.start - 2 / self.rate
+        container.seek(int(self.begin / self.base) if late else at, stream=self.picture, backward=True)
+
+    def takes(self, frame: VideoFrame) -> bool:
+        """Say whether a frame is delivered, and set its clock where the file's is not to be used."""
+        self.seen += 1
+        if self.by_time and frame.pts is not None:
+            before = frame.pts * self.base < self.start - Fraction(1, 2) / self.rate
+        else:
+            before = self.seen <= self.first
+        if before or self.over:
+            return False
+        if self.reclock or frame.pts is None:
+            frame.pts = round((self.start + self.taken / self.rate) / self.base)
+        self.taken += 1
+        return True
+
+    def hear(self, frame: AudioFrame) -> None:
+        """Note how far the sound has come."""
+        if frame.pts is not None:
+            self.heard = frame.pts * Fraction(frame.time_base or Fraction(1, frame.sample_rate)) + Fraction(frame.samples, frame.sample_rate)
+
+    @property
+    def over(self) -> bool:
+        """Say whether all pictures have come."""
+        return self.taken >= self.most
+
+    @property
+    def heard_out(self) -> bool:
+        """Say whether all sound has come."""
+        return self.heard >= self.end
 
 
 def _start(picture: VideoStream) -> Fraction:

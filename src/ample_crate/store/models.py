@@ -46,7 +46,12 @@ class SpecVersion(Base):
 
 
 class Master(Base):
-    """A source handed in. States: reading, measuring, ready, failed."""
+    """A source handed in. States: reading, measuring, ready, failed.
+
+    `facts` is what header and decoding say, `corrections` what a person assumes over it. `card`, `words` and `seconds`
+    are made from both for the list and its search. `play` tells of the light copy for smooth play,
+    `came_from` names the folder and numbering of an image sequence.
+    """
 
     __tablename__ = "master"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -54,13 +59,50 @@ class Master(Base):
     path: Mapped[str]
     origin: Mapped[str]
     size: Mapped[int] = mapped_column(BigInteger)
-    sha256: Mapped[str | None]
+    sha256: Mapped[str | None] = mapped_column(index=True)
     state: Mapped[str] = mapped_column(default="reading", index=True)
-    facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    production: Mapped[str] = mapped_column(default="", index=True)
+    words: Mapped[str] = mapped_column(default="")
+    seconds: Mapped[float | None]
+    card: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    facts: Mapped[dict[str, Any]] = mapped_column(default=dict, deferred=True)
+    corrections: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    events: Mapped[list[Any]] = mapped_column(default=list, deferred=True)
+    play: Mapped[dict[str, Any] | None]
+    came_from: Mapped[str | None]
     notes: Mapped[list[Any]] = mapped_column(default=list)
     progress: Mapped[dict[str, Any] | None]
     error: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+    spans: Mapped[list[NamedSpan]] = relationship(order_by="NamedSpan.first, NamedSpan.id", cascade="all, delete-orphan")
+
+
+class Trace(Base):
+    """The curves measured of a master, for its page: rate over time, waveforms, loudness."""
+
+    __tablename__ = "trace"
+    master_id: Mapped[int] = mapped_column(ForeignKey("master.id", ondelete="CASCADE"), primary_key=True)
+    document: Mapped[dict[str, Any]]
+
+
+class NamedSpan(Base):
+    """A named range of a master, in frames."""
+
+    __tablename__ = "span"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    master_id: Mapped[int] = mapped_column(ForeignKey("master.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+    first: Mapped[int]
+    frames: Mapped[int]
+
+
+class Watch(Base):
+    """An intake folder that is watched: what is new there is taken in without being asked for."""
+
+    __tablename__ = "watch"
+    folder: Mapped[str] = mapped_column(primary_key=True)
 
 
 class Upload(Base):
@@ -105,13 +147,14 @@ class Crate(Base):
 
 
 class Deliverable(Base):
-    """One output of a crate: a master, the crate's spec, and choices; `exceptions` are signed-off departures."""
+    """One output of a crate: a master or a range of it, the crate's spec, and choices; `exceptions` are signed-off departures."""
 
     __tablename__ = "deliverable"
     id: Mapped[int] = mapped_column(primary_key=True)
     crate_id: Mapped[int] = mapped_column(ForeignKey("crate.id", ondelete="CASCADE"), index=True)
     master_id: Mapped[int] = mapped_column(ForeignKey("master.id"))
     position: Mapped[int] = mapped_column(default=0)
+    span: Mapped[dict[str, Any] | None]
     choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
     exceptions: Mapped[list[Any]] = mapped_column(default=list)
     crate: Mapped[Crate] = relationship(back_populates="deliverables")

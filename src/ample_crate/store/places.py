@@ -41,6 +41,7 @@ class Folders:
         bags: sealed crates.
         inboxes: the recipients' stand-ins.
         pictures: made-once pictures for the screen.
+        plays: made-once light copies for smooth play.
     """
 
     def __init__(self, media: Path, intake: list[Path] | None = None) -> None:
@@ -51,6 +52,7 @@ class Folders:
         self.bags = self.media / "bags"
         self.inboxes = self.media / "inboxes"
         self.pictures = self.media / "pictures"
+        self.plays = self.media / "plays"
         self.intake = [p.resolve() for p in intake] if intake else [self.media / "intake"]
 
     @classmethod
@@ -62,9 +64,14 @@ class Folders:
 
     def make(self) -> Folders:
         """Make the folders that are missing."""
-        for folder in (self.uploads, self.masters, self.runs, self.bags, self.inboxes, self.pictures, *self.intake):
+        for folder in (self.uploads, self.masters, self.runs, self.bags, self.inboxes, self.pictures, self.plays, *self.intake):
             folder.mkdir(parents=True, exist_ok=True)
         return self
+
+    def play_copy(self, path: Path, id: int) -> Path:
+        """Give the place of a master's light copy."""
+        mark = hashlib.sha256(str(path).encode()).hexdigest()[:16]
+        return self.plays / f"{id}-{mark}.mp4"
 
     def inside(self, path: Path) -> Path:
         """Give the real path of a file, which must lie in a media root whatever links say.

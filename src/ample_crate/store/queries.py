@@ -13,10 +13,10 @@ from ..core.errors import NotFound
 from ..core.plan import Plan
 from ..core.spec import Recipient as RecipientDocument
 from ..core.spec import Spec
-from .models import Base, Crate, Deliverable, Master, Recipient, Run, SpecVersion
+from .models import Base, Crate, Deliverable, Master, NamedSpan, Recipient, Run, SpecVersion
 
 Row = TypeVar("Row", bound=Base)
-NAMES = {Master: "master", Crate: "crate", Deliverable: "deliverable", Run: "run"}
+NAMES = {NamedSpan: "range", Master: "master", Crate: "crate", Deliverable: "deliverable", Run: "run"}
 
 
 def get(session: Session, table: type[Row], id: int, lock: bool = False) -> Row:

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import json
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 
 from flask import Response, send_file
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound, Refused
+from ..core.errors import BadValue, NotFound, Refused
 from ..core.spec import Spec, check_choice
 from ..store.database import tell
-from ..store.models import Crate, Deliverable, Master, Run
+from ..store.models import Crate, Deliverable, Master, NamedSpan, Run
 from ..store.queries import get, next_number, past_speeds, specs_in_force
 from ..work import crates
 from . import views
@@ -40,13 +42,19 @@ def _open(session: Session, id: int) -> Crate:
     return crate
 
 
-def _put_in(session: Session, crate: Crate, masters: list[int]) -> None:
-    there = {d.master_id for d in crate.deliverables}
-    for id in masters:
-        if id in there:
-            continue
-        there.add(id)
-        crate.deliverables.append(Deliverable(master=get(session, Master, id), position=len(crate.deliverables)))
+def _put_in(session: Session, crate: Crate, masters: list[int], spans: list[int]) -> None:
+    if not masters and not spans:
+        raise BadValue("Nothing was chosen to go into the crate.", "Choose a master, or a range of one.")
+    there = {(d.master_id, json.dumps(d.span)) for d in crate.deliverables}
+    chosen: list[tuple[Master, dict[str, Any] | None]] = [(get(session, Master, id), None) for id in masters]
+    for id in spans:
+        row = get(session, NamedSpan, id)
+        chosen.append((get(session, Master, row.master_id), {"name": row.name, "first": row.first, "frames": row.frames}))
+    for master, span in chosen:
+        mark = (master.id, json.dumps(span))
+        if mark not in there:
+            there.add(mark)
+            crate.deliverables.append(Deliverable(master=master, span=span, position=len(crate.deliverables)))
 
 
 @api.post("", summary="Make a crate", responses={200: CratePage})
@@ -63,7 +71,7 @@ def make(body: NewCrate) -> Response:
         )  # fmt: skip
         session.add(crate)
         session.flush()
-        _put_in(session, crate, body.masters)
+        _put_in(session, crate, body.masters, body.spans)
         tell(session, "crate", crate.id)
         return _page(session, crate.id)
 
@@ -106,7 +114,7 @@ def _nothing_runs(runs: list[Run]) -> None:
 def add(path: Numbered, body: AddMasters) -> Response:
     """Add masters."""
     with house().database.session() as session:
-        _put_in(session, _open(session, path.id), body.masters)
+        _put_in(session, _open(session, path.id), body.masters, body.spans)
         tell(session, "crate", path.id)
         return _page(session, path.id)
 

@@ -1,91 +1,170 @@
-"""Masters: listed, taken from intake folders, looked at."""
+"""Masters: found, looked at, corrected, marked, dismissed."""
 
 from __future__ import annotations
 
 import shutil
 from pathlib import Path
+from typing import Any
 
-from flask import Response
+from flask import Response, send_file
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from ..core import corrections, span, timecode
 from ..core.errors import BadValue, NotFound, Refused
+from ..core.properties import lookup
+from ..store import masters
 from ..store.database import tell
-from ..store.models import Deliverable, Master
+from ..store.models import Deliverable, Master, NamedSpan, Trace
 from ..store.queries import get, specs_in_force
 from . import pictures, views
 from .house import give, house
-from .schemas import FramePath, FrameQuery, IntakeFile, IntakeOut, MasterOut, MasterPage, Masters, Numbered, Removed, TakeIn
+from .schemas import (
+    ChangeMaster,
+    Correct,
+    FindMasters,
+    FrameAt,
+    FramePath,
+    LabelQuery,
+    LookQuery,
+    MasterList,
+    MasterOut,
+    MasterPage,
+    MasterSpan,
+    Numbered,
+    PlayOut,
+    Production,
+    Productions,
+    Removed,
+    SpanIn,
+    TracesOut,
+)
 
 api = APIBlueprint("masters", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")])
+NO_PICTURE = {"reading", "failed"}
 
 
-def add(session: Session, path: Path, name: str, origin: str) -> Master:
-    """Add a master; the caller orders its reading once the session is committed."""
-    row = Master(name=name, path=str(path), origin=origin, size=path.stat().st_size)
-    session.add(row)
+@api.get("", summary="Masters, found by words and figures", responses={200: MasterList})
+def listed(query: FindMasters) -> Response:
+    """List a page of masters, newest first."""
+    with house().database.session() as session:
+        if query.ids:
+            wanted = [int(i) for i in query.ids.split(",") if i]
+            rows = session.scalars(select(Master).where(Master.id.in_(wanted)).order_by(Master.id)).all()
+            return give(MasterList(rows=[views.master(m) for m in rows], total=len(rows), unread=[]))
+        found = masters.find(session, query.q, query.production, query.offset, query.limit)
+        return give(MasterList(rows=[views.master(m) for m in found.rows], total=found.total, unread=list(found.unread)))
+
+
+@api.get("/productions", summary="The productions", responses={200: Productions})
+def productions() -> Response:
+    """List the productions that masters belong to."""
+    with house().database.session() as session:
+        return give(Productions(root=[Production(name=n, masters=c) for n, c in masters.productions(session)]))
+
+
+def _page(session: Session, id: int) -> Response:
     session.flush()
-    tell(session, "master", row.id)
-    return row
-
-
-@api.get("", summary="Every master", responses={200: Masters})
-def listed() -> Response:
-    """List the masters, newest first."""
-    with house().database.session() as session:
-        return give(Masters(root=[views.master(m) for m in session.scalars(select(Master).order_by(Master.id.desc()).limit(2000))]))
-
-
-@api.get("/intake", summary="What lies in the intake folders", responses={200: IntakeOut})
-def intake() -> Response:
-    """List the intake folders' files."""
-    folders = house().folders.intake
-    with house().database.session() as session:
-        taken = set(session.scalars(select(Master.path)))
-    files = []
-    for number, folder in enumerate(folders):
-        for path in sorted(folder.iterdir()) if folder.is_dir() else []:
-            if path.is_file() and not path.name.startswith("."):
-                files.append(IntakeFile(folder=number, name=path.name, size=path.stat().st_size, taken=str(path.resolve()) in taken))
-    return give(IntakeOut(folders=[str(f) for f in folders], files=files))
-
-
-@api.post("/intake", summary="Take files from an intake folder, in place", responses={200: Masters})
-def take_in(body: TakeIn) -> Response:
-    """Take files in without copying them."""
-    folders = house().folders.intake
-    if body.folder >= len(folders):
-        raise NotFound("There is no such intake folder.", "Open the list again.")
-    paths = []
-    for name in body.names:
-        path = folders[body.folder] / name
-        # The name is a plain name: a path that climbs out of the folder is not.
-        if Path(name).name != name or not house().folders.inside(path).is_relative_to(folders[body.folder]):
-            raise Refused(f"'{name}' lies outside the intake folder.", "Choose a file from the list.")
-        if not path.is_file():
-            raise NotFound(f"'{name}' is not in the intake folder any more.", "Open the list again.")
-        paths.append(path.resolve())
-    with house().database.session() as session:
-        rows = [add(session, path, path.name, "intake") for path in paths]
-    for row in rows:
-        house().desk.order("take_in", row.id)
-    return give(Masters(root=[views.master(_fresh(row.id)) for row in rows]))
-
-
-def _fresh(id: int) -> Master:
-    with house().database.session() as session:
-        return get(session, Master, id)
+    row = get(session, Master, id)
+    session.refresh(row)
+    used = session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))
+    names = sorted({f"{d.crate.number} {d.crate.title}" for d in used})
+    return give(views.master_page(row, specs_in_force(session), names, masters.same_bytes(session, row)))
 
 
 @api.get("/<int:id>", summary="A master's page", responses={200: MasterPage})
 def page(path: Numbered) -> Response:
     """Give a master's page."""
     with house().database.session() as session:
+        return _page(session, path.id)
+
+
+@api.get("/<int:id>/traces", summary="A master's curves: rate over time, waveforms, loudness", responses={200: TracesOut})
+def traces(path: Numbered) -> Response:
+    """Give a master's curves."""
+    with house().database.session() as session:
+        get(session, Master, path.id)
+        row = session.get(Trace, path.id)
+        return give(TracesOut.model_validate(row.document if row is not None else {}))
+
+
+@api.get("/<int:id>/frame-at", summary="The frame that a timecode names", responses={200: FrameAt})
+def frame_at(path: Numbered, query: LabelQuery) -> Response:
+    """Find a frame by its timecode, or by its plain number."""
+    with house().database.session() as session:
         row = get(session, Master, path.id)
-        used = session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))
-        names = sorted({f"{d.crate.number} {d.crate.title}" for d in used})
-        return give(views.master_page(row, specs_in_force(session), names))
+        facts, frames = masters.known(row), int(row.card.get("frames", 0))
+    if query.label.strip().isdigit():
+        number = int(query.label)
+    else:
+        rate = facts.fraction("motion.rate")
+        if rate is None:
+            raise BadValue("This master has no frames to count.", "Choose a place on the time line.")
+        number = timecode.read(query.label, rate, facts.value("file.drop_frame")) - views.start_frame(facts)
+    if not 0 <= number < max(1, frames):
+        raise BadValue(f"{query.label} lies outside this master.", f"It has {frames} frames; see its first and last timecode.")
+    return give(FrameAt(frame=number))
+
+
+@api.patch("/<int:id>", summary="Say which production a master belongs to", responses={200: MasterPage})
+def change(path: Numbered, body: ChangeMaster) -> Response:
+    """Change what a person keeps with a master."""
+    with house().database.session() as session:
+        row = get(session, Master, path.id, lock=True)
+        row.production = body.production.strip()
+        _known_anew(session, row)
+        return _page(session, path.id)
+
+
+@api.put("/<int:id>/corrections", summary="Correct a fact, or take the correction back", responses={200: MasterPage})
+def correct(path: Numbered, body: Correct) -> Response:
+    """Correct a fact: routes use the correction, and ledgers show that it is assumed."""
+    with house().database.session() as session:
+        row = get(session, Master, path.id, lock=True)
+        if row.state in NO_PICTURE:
+            raise Refused("This master has not been read yet.", "Wait until it has been.")
+        held = {k: v for k, v in row.corrections.items() if k != body.key}
+        if body.value is not None:
+            held[body.key] = lookup(body.key).kind.stored(corrections.check(body.key, body.value))
+        row.corrections = held
+        _known_anew(session, row)
+        for used in session.scalars(select(Deliverable).where(Deliverable.master_id == row.id)):
+            tell(session, "crate", used.crate_id)
+        return _page(session, path.id)
+
+
+def _known_anew(session: Session, row: Master) -> None:
+    identity = row.card.get("identity")
+    masters.recard(row)
+    row.card = row.card | {"identity": identity}
+    tell(session, "master", row.id)
+
+
+@api.post("/<int:id>/spans", summary="Keep a named range", responses={200: MasterPage})
+def keep_span(path: Numbered, body: SpanIn) -> Response:
+    """Keep a range, which can be delivered as an item of its own."""
+    with house().database.session() as session:
+        row = get(session, Master, path.id)
+        made = span.Span(name=body.name.strip() or body.name, first=body.first, frames=body.frames)
+        span.check(made, masters.known(row))
+        if any(s.name == made.name for s in row.spans):
+            raise Refused(f"There is a range '{made.name}' already.", "Give it another name.")
+        session.add(NamedSpan(master_id=row.id, **made.model_dump()))
+        tell(session, "master", row.id)
+        return _page(session, path.id)
+
+
+@api.delete("/<int:id>/spans/<int:span>", summary="Forget a range", responses={200: MasterPage})
+def forget_span(path: MasterSpan) -> Response:
+    """Forget a range; items already in crates keep theirs."""
+    with house().database.session() as session:
+        row = get(session, NamedSpan, path.span)
+        if row.master_id != path.id:
+            raise NotFound("This range is not one of that master.", "Open the master's page again.")
+        session.delete(row)
+        tell(session, "master", path.id)
+        return _page(session, path.id)
 
 
 @api.post("/<int:id>/read", summary="Read a master again", responses={200: MasterOut})
@@ -95,38 +174,83 @@ def read_again(path: Numbered) -> Response:
         row = get(session, Master, path.id, lock=True)
         if not Path(row.path).is_file():
             raise NotFound(f"'{row.name}' is not there any more.", "Put the file back, then read it again.")
-        row.state, row.error, row.progress = "reading", None, None
+        row.state, row.error, row.progress, row.play = "reading", None, None, None
         tell(session, "master", row.id)
     house().desk.order("take_in", path.id)
-    return give(views.master(_fresh(path.id)))
+    with house().database.session() as session:
+        return give(views.master(get(session, Master, path.id)))
 
 
 @api.delete("/<int:id>", summary="Dismiss a master", responses={200: Removed})
 def dismiss(path: Numbered) -> Response:
     """Dismiss a master that no crate uses; a file in an intake folder stays where it is."""
+    folders = house().folders
     with house().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         user = session.scalars(select(Deliverable).where(Deliverable.master_id == row.id)).first()
         if user is not None:
             raise Refused(f"'{row.name}' is in crate {user.crate.number}.", "Take it out of the crate first.")
-        file, uploaded = Path(row.path), row.origin == "upload"
+        file, ours, copy = Path(row.path), row.origin in {"upload", "sequence"}, (row.play or {}).get("file")
         session.delete(row)
         tell(session, "master", path.id)
-    if uploaded and file.resolve().is_relative_to(house().folders.masters):
+    if ours and file.resolve().is_relative_to(folders.masters):
         shutil.rmtree(file.parent, ignore_errors=True)
+    if copy:
+        (folders.plays / Path(copy).name).unlink(missing_ok=True)
     return give(Removed(id=path.id))
 
 
-@api.get("/<int:id>/frames/<int:frame>", summary="One frame as JPEG, at its display aspect")
-def frame(path: FramePath, query: FrameQuery) -> Response:
-    """Give a frame."""
-    row = _fresh(path.id)
-    if row.state in {"reading", "failed"}:
-        raise BadValue("There is no picture of this master yet.", "Wait until it has been read.")
-    return pictures.frame(Path(row.path), path.frame, query.width)
+@api.get("/<int:id>/frames/<int:frame>", summary="One frame as JPEG")
+def frame(path: FramePath, query: LookQuery) -> Response:
+    """Give a frame at its display aspect, or sample for sample."""
+    with house().database.session() as session:
+        row = get(session, Master, path.id)
+        if row.state in NO_PICTURE:
+            raise BadValue("There is no picture of this master yet.", "Wait until it has been read.")
+        facts, file = masters.known(row), Path(row.path)
+    look: dict[str, Any] = {"field": query.field, "alpha": query.alpha, "even": facts.fact("motion.steady").measured is not False}
+    aspect = facts.fraction("picture.pixel_aspect")
+    if aspect is not None:
+        look["aspect"] = f"{aspect.numerator}/{aspect.denominator}"
+    for key, name in (("picture.range", "full_range"), ("picture.matrix", "matrix")):
+        assumed = facts.fact(key).assumed
+        if assumed is not None:
+            look[name] = assumed == "full" if name == "full_range" else assumed
+    return pictures.frame(file, path.frame, query.width, look)
+
+
+@api.post("/<int:id>/play-copy", summary="Make the light copy for smooth play, once", responses={200: PlayOut})
+def make_copy(path: Numbered) -> Response:
+    """Order the light copy where there is none."""
+    with house().database.session() as session:
+        row = get(session, Master, path.id, lock=True)
+        if row.state in NO_PICTURE:
+            raise Refused("This master has not been read yet.", "Wait until it has been.")
+        state = (row.play or {}).get("state")
+        there = state == "ready" and (house().folders.plays / str((row.play or {}).get("file"))).is_file()
+        if not there and state not in {"waiting", "making"}:
+            row.play = {"state": "waiting"}
+            tell(session, "master", row.id)
+        now, order = PlayOut.model_validate(row.play or {"state": "waiting"}), not there
+    if order:
+        house().desk.order("play_copy", path.id)
+    return give(now)
+
+
+@api.get("/<int:id>/play-copy", summary="The light copy itself, in pieces")
+def play_copy(path: Numbered) -> Response:
+    """Give the light copy for the browser's own player."""
+    with house().database.session() as session:
+        told = get(session, Master, path.id).play or {}
+    file = house().folders.plays / str(told.get("file", ""))
+    if told.get("state") != "ready" or not file.is_file():
+        raise NotFound("There is no copy for play yet.", "Wait until it is made.")
+    return send_file(file, mimetype="video/mp4", conditional=True, max_age=0)
 
 
 @api.get("/<int:id>/play", summary="The file itself, in pieces")
 def play(path: Numbered) -> Response:
     """Give the file for a browser that can play it."""
-    return pictures.play(Path(_fresh(path.id).path))
+    with house().database.session() as session:
+        file = Path(get(session, Master, path.id).path)
+    return pictures.play(file)

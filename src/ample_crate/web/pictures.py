@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import json
 import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from flask import Response, send_file
 
+from ..store.masters import file_identity
 from .house import house
 
 KEEP_BYTES = 2 * 10**9
@@ -42,22 +45,17 @@ def kept(what: str, make: Callable[[], bytes]) -> Response:
     return send_file(file, mimetype="image/jpeg", max_age=86400)
 
 
-def identity(path: Path) -> str:
-    """Say which bytes a path stands for: its name, size and time."""
-    told = path.stat()
-    return f"{path}|{told.st_size}|{told.st_mtime_ns}"
-
-
-def frame(path: Path, number: int, width: int) -> Response:
-    """Give one frame of a file."""
+def frame(path: Path, number: int, width: int, look: dict[str, Any] | None = None) -> Response:
+    """Give one frame of a file; `look` says how (see `media.pictures`)."""
     real = house().folders.inside(path)
-    return kept(f"frame|{identity(real)}|{number}|{width}", lambda: house().viewer.picture(real, number, width))
+    what = f"frame|{file_identity(real)}|{path}|{number}|{width}|{json.dumps(look, sort_keys=True)}"
+    return kept(what, lambda: house().viewer.picture(real, number, width, look))
 
 
 def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:
     """Give what differs between two frames."""
     one, two = house().folders.inside(path), house().folders.inside(other)
-    what = f"difference|{identity(one)}|{number}|{identity(two)}|{other_number}|{width}"
+    what = f"difference|{one}|{file_identity(one)}|{number}|{two}|{file_identity(two)}|{other_number}|{width}"
     return kept(what, lambda: house().viewer.difference(one, number, two, other_number, width))
 
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound, Refused
 from ..core.facts import Facts
+from ..store import masters
 from ..store.database import tell
 from ..store.models import Deliverable, Run
 from ..store.queries import get
@@ -73,11 +74,12 @@ def frame(path: FramePath, query: FrameQuery) -> Response:
 
 def master_frame_of(run: Run, number: int) -> int:
     """Give the master's frame shown at the time of the deliverable's frame."""
-    mine, theirs = Facts.from_json(run.facts or {}), Facts.from_json(run.deliverable.master.facts)
+    mine, theirs = Facts.from_json(run.facts or {}), masters.known(run.deliverable.master)
     here, there = mine.fraction("motion.rate"), theirs.fraction("motion.rate")
     if not here or not there:
         return number
-    return int(Fraction(number) / here * there)
+    first = run.deliverable.span["first"] if run.deliverable.span else 0
+    return first + int(Fraction(number) / here * there)
 
 
 @api.get("/runs/<int:id>/master-frames/<int:frame>", summary="The master's frame at the time of the deliverable's frame")

@@ -14,13 +14,15 @@ from pathlib import Path
 
 from flask import Response, request
 from flask_openapi3 import APIBlueprint  # type: ignore[attr-defined]
+from sqlalchemy import select
 
 from ..core.errors import BadValue, NotFound
 from ..core.naming import safe_name
 from ..media.ops import room_for
+from ..store import masters
 from ..store.models import Upload
-from .house import house, problem
-from .masters import add
+from .house import give, house, problem
+from .schemas import Unfinished, UnfinishedOne
 
 api = APIBlueprint("uploads", __name__, url_prefix="/api/uploads")
 VERSION, CHUNK = "1.0.0", 1 << 20
@@ -82,6 +84,18 @@ def begin() -> Response:
     return _answer(201, Location=f"/api/uploads/{id}", Upload_Offset="0")
 
 
+@api.get("/unfinished", summary="Uploads that were begun and not finished", responses={200: Unfinished})
+def unfinished() -> Response:
+    """List what is only in part here: choosing the same file again goes on where it stands."""
+    made = []
+    with house().database.session() as session:
+        for row in session.scalars(select(Upload).where(Upload.master_id.is_(None)).order_by(Upload.created_at)):
+            part = _part(row.id)
+            if part.exists():
+                made.append(UnfinishedOne(id=row.id, name=row.name, length=row.length, arrived=part.stat().st_size, begun_at=row.created_at))
+    return give(Unfinished(root=made))
+
+
 @api.route("/<id>", methods=["HEAD"])
 def where(id: str) -> Response:
     """Say how much has arrived."""
@@ -137,7 +151,7 @@ def _finish(id: str) -> int:
         final = folder / row.name
         if _part(id).exists():
             os.replace(_part(id), final)
-        master = add(session, final, row.name, "upload")
+        master = masters.add(session, final, row.name, "upload")
         row.master_id = master.id
         made = master.id
     house().desk.order("take_in", made)

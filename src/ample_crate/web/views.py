@@ -10,29 +10,33 @@ from typing import Any
 
 import yaml
 
+from ..core import corrections, timecode
+from ..core.answers import would_take
+from ..core.errors import BadValue
 from ..core.facts import PROVENANCES, Facts
-from ..core.ledger import ledger, overall
 from ..core.properties import lookup, split_track
-from ..core.route import plan_route
 from ..core.spec import Recipient, Requirement, Spec, asked, leaves_room, limits, sentence
-from ..core.values import show_rate, show_seconds
-from ..store import models
+from ..store import masters, models
 from ..work import crates
 from .schemas import (
     CautionOut,
+    Correctable,
     CrateOut,
     CratePage,
     DeliverableOut,
+    EventOut,
     FactOut,
     FitOut,
     LedgerRow,
     MasterOut,
     MasterPage,
+    PlayOut,
     ReadyOut,
     ReceiptOut,
     RecipientOut,
     RequirementOut,
     RunOut,
+    SpanOut,
     SpecOut,
     SpecPage,
     StepOut,
@@ -43,40 +47,18 @@ FRAMINGS = ["pad", "crop", "stretch"]
 
 
 def master(row: models.Master) -> MasterOut:
-    """Give a master for the list."""
-    facts = Facts.from_json(row.facts)
-    return MasterOut(**_master(row, facts))
+    """Give a master for the list, from its card."""
+    return MasterOut(**_master(row))
 
 
-def _master(row: models.Master, facts: Facts) -> dict[str, Any]:
-    seconds, rate = facts.fraction("file.duration"), facts.fraction("motion.rate")
-    frames = facts.value("motion.frames")
-    if not frames and seconds and rate:
-        frames = int(seconds * rate)
+def _master(row: models.Master) -> dict[str, Any]:
+    card = row.card
     return {
         "id": row.id, "name": row.name, "origin": row.origin, "size": row.size, "state": row.state, "sha256": row.sha256,
-        "progress": row.progress, "error": row.error, "notes": row.notes, "summary": summary(facts), "frames": frames or 0,
-        "seconds": float(seconds) if seconds else None, "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
-        "has_picture": facts.value("picture.size") is not None, "created_at": row.created_at,
+        "progress": row.progress, "error": row.error, "notes": row.notes, "summary": card.get("summary", []),
+        "frames": card.get("frames", 0), "seconds": row.seconds, "rate": card.get("rate"),
+        "has_picture": card.get("has_picture", False), "production": row.production, "created_at": row.created_at,
     }  # fmt: skip
-
-
-def summary(facts: Facts) -> list[str]:
-    """Say in a few words what a file is."""
-    said: list[str] = []
-    size, rate = facts.value("picture.size"), facts.fraction("motion.rate")
-    if size is not None:
-        said.append(lookup("picture.size").kind.show(size))
-        fields = facts.value("motion.scan") == "interlaced"
-        if rate is not None:
-            said.append(f"{show_rate(rate)}{' interlaced' if fields else ''}")
-        said.append(lookup("picture.codec").kind.show(facts.value("picture.codec")))
-    if facts.value("sound.tracks"):
-        said.append(f"{facts.value('sound.layout')} {lookup('sound.codec').kind.show(facts.value('sound.codec'))}")
-    seconds = facts.fraction("file.duration")
-    if seconds:
-        said.append(show_seconds(seconds))
-    return said
 
 
 def fact_list(facts: Facts) -> list[FactOut]:
@@ -89,19 +71,59 @@ def fact_list(facts: Facts) -> list[FactOut]:
         made.append(
             FactOut(
                 key=key, label=prop.label, group=prop.group, track=track, shown=prop.kind.show(fact.value),
-                provenance=fact.provenance or "", values=values, contradicts=fact.contradicts, meaning=prop.meaning,
+                provenance=fact.provenance or "", values=values, contradicts=facts.contradicts(key), meaning=prop.meaning,
             )
         )  # fmt: skip
     return made
 
 
-def master_page(row: models.Master, specs: list[models.SpecVersion], names: list[str]) -> MasterPage:
+def master_page(row: models.Master, specs: list[models.SpecVersion], names: list[str], same: list[models.Master]) -> MasterPage:
     """Give a master's page, with every spec's answer to it as it is."""
-    facts = Facts.from_json(row.facts)
+    facts = masters.known(row)
+    aspect, drop = facts.fraction("picture.display_aspect"), facts.value("file.drop_frame")
+    size = facts.value("picture.size")
     return MasterPage(
-        **_master(row, facts), facts=fact_list(facts), fits=[_fit(row, facts, s) for s in specs], crates=names,
-        playable=playable(facts),
+        **_master(row), facts=fact_list(facts), fits=[_fit(row, facts, s) for s in specs], crates=names,
+        playable=playable(facts), events=[_event(e) for e in row.events], spans=[SpanOut.model_validate(s) for s in row.spans],
+        correctable=_correctable(facts, row.corrections), same_as=[f"{m.name} (master {m.id})" for m in same],
+        start_frame=start_frame(facts), drop_frame=bool(drop), display_aspect=float(aspect) if aspect else None,
+        alpha=bool(facts.value("picture.alpha")), interlaced=facts.value("motion.scan") == "interlaced",
+        still=facts.value("file.wrapper") == "still image", storage_size=f"{size.width}x{size.height}" if size else None,
+        play=PlayOut.model_validate(row.play or {"state": "none"}),
     )  # fmt: skip
+
+
+def start_frame(facts: Facts) -> int:
+    """Give the frame number, from 00:00:00:00, that the start timecode names; 0 where there is none that can be counted."""
+    start, rate = facts.value("file.start_timecode"), facts.fraction("motion.rate")
+    if not start or not rate:
+        return 0
+    try:
+        return timecode.read(start, rate, facts.value("file.drop_frame"))
+    except BadValue:
+        return 0
+
+
+def _event(body: dict[str, Any]) -> EventOut:
+    return EventOut(**(body | {"start": float(Fraction(body["start"])), "end": float(Fraction(body["end"]))}))
+
+
+def _correctable(facts: Facts, held: Mapping[str, Any]) -> list[Correctable]:
+    """List what a person may correct: of pictures, and of every sound track."""
+    keys = [k for k in corrections.CHOICES if not k.startswith("sound.")] if facts.value("picture.size") is not None else []
+    if facts.value("sound.tracks"):
+        keys += [key for base in corrections.CHOICES if base.startswith("sound.") for key, _ in facts.tracks(base)]
+    made = []
+    for key in keys:
+        base, track = split_track(key)
+        prop, value = lookup(base), facts.value(key)
+        made.append(
+            Correctable(
+                key=key, label=prop.label + (f", track {track}" if track > 1 else ""), usual=list(corrections.CHOICES[base]),
+                now=prop.kind.show(value) if value is not None else "", corrected=key in held,
+            )
+        )  # fmt: skip
+    return made
 
 
 def playable(facts: Facts) -> bool:
@@ -117,21 +139,8 @@ def playable(facts: Facts) -> bool:
 
 def _fit(row: models.Master, facts: Facts, version: models.SpecVersion) -> FitOut:
     spec = Spec.model_validate(version.document)
-    told = {"spec": spec.id, "title": spec.title, "recipient": version.recipient.name}
-    if row.state in {"reading", "failed"}:
-        return FitOut(**told, answer="not known yet", why="The master has not been read.")
-    findings = ledger(facts, spec, facts)
-    if overall(findings) in {"meets", "advice"}:
-        return FitOut(**told, answer="accepts", why="Every must is met as it is.")
-    route = plan_route(facts, spec, None, row.name)
-    if route.plan is None:
-        stopper = next(c for c in route.cautions if c.blocks)
-        return FitOut(**told, answer="cannot", why=f"{stopper.what} {stopper.figures}".strip())
-    broken = [f for f in findings if f.severity == "must" and f.verdict == "breaks"]
-    if not broken:
-        return FitOut(**told, answer="not known yet", why="Not everything asked is proven yet.")
-    more = f" And {len(broken) - 1} more." if len(broken) > 1 else ""
-    return FitOut(**told, answer="needs an encode", why=broken[0].why + more)
+    taken = would_take(facts, spec, row.name, row.state not in {"reading", "failed"})
+    return FitOut(spec=spec.id, title=spec.title, recipient=version.recipient.name, answer=taken.answer, why=taken.why)
 
 
 def recipient(row: models.Recipient) -> RecipientOut:

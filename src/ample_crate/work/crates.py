@@ -15,9 +15,11 @@ from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, overall
 from ..core.plan import Route
 from ..core.route import plan_route
+from ..core.span import Span, within
 from ..core.spec import Recipient, Spec
 from ..core.values import read_bit_rate
 from ..handover import bag, report
+from ..store import masters
 from ..store.models import Crate, Deliverable, Run
 from ..store.queries import work_of
 
@@ -74,7 +76,8 @@ def standings(crate: Crate) -> list[Standing]:
 
 
 def _standing(deliverable: Deliverable, spec: Spec) -> Standing:
-    master = Facts.from_json(deliverable.master.facts)
+    span = Span.model_validate(deliverable.span) if deliverable.span else None
+    master = masters.known(deliverable.master)
     trouble: AmpleError | None = None
     route: Route | None = None
     if deliverable.master.state in {"reading", "failed"}:
@@ -82,7 +85,8 @@ def _standing(deliverable: Deliverable, spec: Spec) -> Standing:
         trouble = AmpleError(failed.get("what", "The master is still being read."), failed.get("way_out", "Wait a moment."))
     else:
         try:
-            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision)
+            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision, span)
+            master = within(master, span)
         except AmpleError as error:
             trouble = error
     newest = deliverable.runs[-1] if deliverable.runs else None

@@ -5,19 +5,21 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Coroutine
+from typing import Any
 
 import procrastinate
 from procrastinate import exceptions
 
 from ..store.database import Database
 from ..store.places import Folders
+from .intake import Watcher
 from .tasks import tasks
 from .tools import Tools
 
 log = logging.getLogger(__name__)
-HEARTBEAT, STALLED_AFTER = 2.0, 8.0  # seconds
-QUEUES = ("masters", "encodes", "handover")
+HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 8.0, 3.0  # seconds
+QUEUES = ("masters", "encodes", "handover", "copies")
 
 
 def worker_app(url: str) -> procrastinate.App:
@@ -66,20 +68,34 @@ async def _rescue(app: procrastinate.App) -> None:
         await asyncio.sleep(HEARTBEAT)
 
 
+async def _watch(app: procrastinate.App, watcher: Watcher) -> None:
+    """Take in what is new in watched folders."""
+    while True:
+        try:
+            for id in await asyncio.to_thread(watcher.look):
+                await app.configure_task("ample:take_in", queueing_lock=f"take_in-{id}").defer_async(id=id)
+        except Exception:
+            log.exception("a watched folder could not be looked at")
+        await asyncio.sleep(WATCH_EVERY)
+
+
 @contextlib.asynccontextmanager
-async def _rescuing(app: procrastinate.App) -> AsyncIterator[None]:
-    task = asyncio.create_task(_rescue(app))
+async def _beside(*jobs: Coroutine[Any, Any, None]) -> AsyncIterator[None]:
+    """Run jobs beside the worker for as long as it runs."""
+    tasks = [asyncio.create_task(job) for job in jobs]
     try:
         yield
     finally:
-        task.cancel()
+        for task in tasks:
+            task.cancel()
 
 
 async def work(url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, house: str = "") -> None:
     """Run one worker until it is told to stop; `house` is the name that bags carry as their source."""
     tools = Tools(Database(url), folders, house)
     app = worker_app(url)
-    async with app.open_async(), _rescuing(app):
+    jobs = [_rescue(app)] + ([_watch(app, Watcher(tools.database, folders))] if "masters" in queues else [])
+    async with app.open_async(), _beside(*jobs):
         await app.run_worker_async(
             queues=list(queues), concurrency=1, additional_context={"tools": tools}, fetch_job_polling_interval=1.0,
             update_heartbeat_interval=HEARTBEAT, stalled_worker_timeout=STALLED_AFTER, shutdown_graceful_timeout=3.0,

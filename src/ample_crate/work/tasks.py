@@ -11,15 +11,16 @@ from typing import Any
 import procrastinate
 
 from ..core.errors import AmpleError, Cancelled
-from ..core.facts import Facts
 from ..core.plan import Route
+from ..core.span import Span, within
 from ..core.spec import Spec
 from ..handover import bag, carriers
 from ..media import ops
+from ..store import masters
 from ..store.database import Database, tell
-from ..store.models import Crate, Master, Receipt, Run
+from ..store.models import Crate, Master, Receipt, Run, Trace
 from ..store.queries import get
-from . import crates
+from . import crates, sums
 from .deliver import carry_out
 from .tools import Tools
 
@@ -61,14 +62,34 @@ def take_in(context: procrastinate.JobContext, id: int) -> None:
         master = session.get(Master, id)
         if master is None or master.state == "ready":
             return
-        path = Path(master.path)
+        path, summed, identity = Path(master.path), master.sha256, master.card.get("identity")
+
+    def dismissed() -> bool:
+        with db.session() as session:
+            row = session.get(Master, id)
+            return row is None or row.state == "ready"
+
     try:
         tools.folders.inside(path)
         facts = ops.read_facts(path)
-        _set(db, Master, id, state="measuring", facts=facts.as_json(), error=None, size=path.stat().st_size)
-        measured = ops.measure(path, _paced(lambda body: _set(db, Master, id, progress=body)))
-        _set(db, Master, id, facts=measured.facts.as_json(), notes=measured.notes)
-        _set(db, Master, id, state="ready", sha256=bag.sha256(path), progress=None)
+        size = int(facts.value("file.size"))
+        _set(db, Master, id, state="measuring", facts=facts.as_json(), error=None, size=size, notes=[], progress=None)
+        measured = ops.measure(path, _paced(lambda body: _set(db, Master, id, progress=body)), dismissed, "everything")
+        with db.session() as session:
+            if session.get(Master, id) is None:
+                return
+            session.merge(Trace(master_id=id, document=measured.traces))
+        _set(
+            db, Master, id, facts=measured.facts.as_json(), notes=measured.notes, progress=None,
+            events=[e.as_json() for e in measured.events],
+        )  # fmt: skip
+        now = sums.identity(path)
+        if summed is None or identity != now:
+            # The bytes are summed once: again only where the file has changed since.
+            summed = sums.of(path, _paced(lambda body: _set(db, Master, id, progress=body)))
+        _set(db, Master, id, state="ready", sha256=summed, identity=now, progress=None)
+    except Cancelled:
+        return
     except AmpleError as error:
         _set(db, Master, id, state="failed", error=error.as_json(), progress=None)
     except Exception as error:
@@ -81,10 +102,45 @@ def _set(db: Database, table: type[Master] | type[Run] | type[Crate], id: int, *
         row = session.get(table, id, with_for_update=True)
         if row is None:
             return
+        identity = values.pop("identity", None)
         for name, value in values.items():
             setattr(row, name, value)
+        if isinstance(row, Master) and values.keys() & {"facts", "state", "notes"}:
+            identity = identity or row.card.get("identity")
+            masters.recard(row)
+            row.card = row.card | {"identity": identity}
         more = {"progress": values["progress"]} if values.get("progress") else {}
         tell(session, table.__tablename__, id, **more)
+
+
+@tasks.task(name="play_copy", queue="copies", pass_context=True)
+def play_copy(context: procrastinate.JobContext, id: int) -> None:
+    """Make the light copy of a master for smooth play, once."""
+    tools = _tools(context)
+    db = tools.database
+    with db.session() as session:
+        master = session.get(Master, id)
+        if master is None or (master.play or {}).get("state") != "waiting":
+            return
+        path, seconds = Path(master.path), master.seconds or 60.0
+
+    def told(**what: Any) -> None:
+        _set(db, Master, id, play=what)
+
+    def dismissed() -> bool:
+        with db.session() as session:
+            return session.get(Master, id) is None
+
+    try:
+        out = tools.folders.play_copy(tools.folders.inside(path), id)
+        made = ops.play_copy(path, out, seconds, _paced(lambda body: told(state="making", share=body["share"])), dismissed)
+        told(state="ready", share=1.0, file=out.name, channels=made["channels"], frames=made["frames"])
+    except Cancelled:
+        return
+    except AmpleError as error:
+        told(state="failed", error=error.as_json())
+    except Exception as error:
+        told(state="failed", error=_unforeseen(error).as_json())
 
 
 @tasks.task(name="encode", queue="encodes", pass_context=True)
@@ -102,7 +158,8 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
             return
         run.state, run.started_at, run.starts, run.progress = "running", datetime.now(UTC), run.starts + 1, None
         route, deliverable = Route.model_validate(run.route), run.deliverable
-        master_path, master = Path(deliverable.master.path), Facts.from_json(deliverable.master.facts)
+        master_path = Path(deliverable.master.path)
+        master = within(masters.known(deliverable.master), Span.model_validate(deliverable.span) if deliverable.span else None)
         spec = Spec.model_validate(deliverable.crate.spec.document)
         tell(session, "run", id, crate=deliverable.crate_id)
 

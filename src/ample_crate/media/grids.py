@@ -1,0 +1,75 @@
+"""Sparse samples of a decoded picture: enough to see what changes, far less than the whole."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from av.video.frame import VideoFrame
+
+Samples = npt.NDArray[np.int16]
+ROWS, COLUMNS = 135, 480  # about as many line pairs and columns are looked at
+PLANAR = ("yuv4", "yuvj4", "yuva4", "gray", "nv12")
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Samples of one frame at 8-bit scale.
+
+    Attributes:
+        luma: line pairs x 2 (upper, lower) x columns.
+        cb, cr: line pairs x half as many columns, beside `luma[:, 0, ::2]`; None for grey and R'G'B'.
+        alpha: line pairs x columns, or None.
+        rgb: whether the picture is R'G'B' and luma was made from it.
+    """
+
+    luma: Samples
+    cb: Samples | None
+    cr: Samples | None
+    alpha: Samples | None
+    rgb: bool
+
+
+def plane(frame: VideoFrame, number: int) -> npt.NDArray[np.uint8] | npt.NDArray[np.uint16]:
+    """Give a plane as lines x samples, a view of the frame's own memory; lines may be longer than the picture is wide."""
+    kind = np.uint16 if frame.format.components[min(number, len(frame.format.components) - 1)].bits > 8 else np.uint8
+    data = np.frombuffer(memoryview(frame.planes[number]), kind)
+    return data.reshape(frame.planes[number].height, -1)  # type: ignore[return-value]
+
+
+def _eight(samples: npt.NDArray[np.generic], bits: int) -> Samples:
+    if bits <= 8:
+        return samples.astype(np.int16)
+    return (samples >> (bits - 8)).astype(np.int16)  # type: ignore[operator,no-any-return]
+
+
+def grid(frame: VideoFrame) -> Grid:
+    """Take samples of a frame."""
+    name = frame.format.name
+    rgb = False
+    if not name.startswith(PLANAR) or name.endswith("be") or "float" in name or "f32" in name:
+        rgb = frame.format.is_rgb
+        alpha_there = any(c.is_alpha for c in frame.format.components)
+        small = (min(frame.width, 2 * COLUMNS), min(frame.height, 8 * ROWS))
+        # Nearest samples only: nothing is averaged away.
+        frame = frame.reformat(*small, format="yuva444p" if alpha_there else "yuv444p", interpolation="POINT")
+        name = frame.format.name
+    components = frame.format.components
+    bits = components[0].bits
+    across, down = max(1, frame.width // COLUMNS), max(2, frame.height // ROWS // 2 * 2)
+    whole = frame.height // down * down
+    luma = plane(frame, 0)[:whole].reshape(whole // down, down, -1)[:, :2, : frame.width : across]
+    made = _eight(luma, bits)
+    cb = cr = alpha = None
+    if len(frame.planes) >= 3 and not name.startswith(("nv", "gray")):
+        first = plane(frame, 1)
+        stride_across = frame.width // frame.planes[1].width
+        stride_down = max(1, frame.height // frame.planes[1].height)
+        rows = np.arange(whole // down) * down // stride_down
+        columns = np.arange(0, frame.width, 2 * across) // stride_across
+        place = np.ix_(rows, columns)
+        cb, cr = _eight(first[place], bits), _eight(plane(frame, 2)[place], bits)
+    if any(c.is_alpha for c in components) and len(frame.planes) >= 4:
+        alpha = _eight(plane(frame, 3)[:whole:down, : frame.width : across], bits)
+    return Grid(made, cb, cr, alpha, rgb)

@@ -1,0 +1,152 @@
+"""A light copy of a master for smooth play in a browser: small H.264 at the master's own rate, every channel of its sound.
+
+It is for looking and listening only; stills of single frames come from the master itself. Runs inside the child process.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from fractions import Fraction
+from typing import Any
+
+import av
+import av.filter
+from av.audio.frame import AudioFrame
+from av.audio.stream import AudioStream
+from av.codec.context import ThreadType
+from av.video.frame import PictureType, VideoFrame
+from av.video.stream import VideoStream
+
+from ..core.errors import BadMedia
+from .filters import Filtered, linked, sound_graph
+from .read import open_media, picture_stream, sound_streams
+
+LINES, SOUND_RATE, MOST_CHANNELS = 360, 48000, 8
+LAYOUTS = {1: "mono", 2: "stereo", 3: "3.0", 4: "4.0", 5: "5.0(back)", 6: "5.1", 7: "7.1", 8: "7.1"}
+# Short GOPs, so that a browser finds any place at once.
+OPTIONS = {"preset": "veryfast", "crf": "26", "g": "12", "bf": "0", "profile": "high"}
+
+
+def answer(progress: Callable[[dict[str, Any]], None], path: str, out: str) -> dict[str, Any]:
+    """Make the copy: {frames, channels, seconds}."""
+    began = time.monotonic()
+    with open_media(path) as source, av.open(out, "w", format="mp4", options={"movflags": "+faststart"}) as target:
+        picture, tracks = picture_stream(source), sound_streams(source)
+        if picture is None and not tracks:
+            raise BadMedia("There is nothing to play.", "Hand in a master with picture or sound.")
+        seen = _Picture(picture, target) if picture is not None else None
+        heard = _Sound(tracks, target) if tracks else None
+        total = float(source.duration / av.time_base) if source.duration else 0.0
+        streams = ([picture] if picture is not None else []) + list(tracks)
+        for packet in source.demux(*streams):
+            try:
+                frames = packet.decode()
+            except av.InvalidDataError:
+                continue
+            for frame in frames:
+                if isinstance(frame, VideoFrame) and seen is not None:
+                    seen.take(frame)
+                elif isinstance(frame, AudioFrame) and heard is not None:
+                    heard.take(frame, packet.stream.index)
+            elapsed = time.monotonic() - began
+            done = (seen.count / float(seen.rate)) if seen is not None else (heard.count / SOUND_RATE if heard is not None else 0)
+            share = min(1.0, done / total) if total else 0.0
+            progress({"stage": "copy", "frame": seen.count if seen else 0, "elapsed": elapsed, "share": share, "speed": done / elapsed if elapsed else 0.0})
+        if seen is not None:
+            seen.finish()
+        if heard is not None:
+            heard.finish()
+    return {
+        "frames": seen.count if seen else 0, "channels": heard.channels if heard else 0, "seconds": time.monotonic() - began,
+        "start": float(seen.start) if seen is not None else 0.0,
+    }  # fmt: skip
+
+
+class _Picture:
+    def __init__(self, stream: VideoStream, target: av.container.OutputContainer) -> None:
+        stream.thread_type = ThreadType.AUTO
+        self.target = target
+        self.rate = Fraction(stream.guessed_rate or stream.average_rate or 25)
+        self.base = Fraction(stream.time_base or Fraction(1, 90000))
+        self.count, self.start = 0, Fraction(0)
+        aspect = Fraction(stream.sample_aspect_ratio or 1) or Fraction(1)
+        high = stream.codec_context.height or LINES
+        height = max(2, min(LINES, high) // 2 * 2)
+        self.size = (max(2, round(Fraction(stream.codec_context.width or high, high) * aspect * height / 2) * 2), height)
+        made = target.add_stream("libx264", rate=self.rate)
+        assert isinstance(made, VideoStream)
+        self.made = made
+        made.width, made.height = self.size
+        made.pix_fmt, made.options = "yuv420p", dict(OPTIONS)
+
+    def take(self, frame: VideoFrame) -> None:
+        if self.count == 0:
+            self.start = frame.pts * self.base if frame.pts is not None else Fraction(0)
+        small = frame.reformat(*self.size, format="yuv420p", interpolation="BILINEAR")
+        # One frame of the copy for each of the master: the frame's number is its time.
+        small.pts, small.time_base, small.pict_type = self.count, 1 / self.rate, PictureType.NONE
+        self.target.mux(self.made.encode(small))
+        self.count += 1
+
+    def finish(self) -> None:
+        if self.count:
+            self.target.mux(self.made.encode(None))
+
+
+class _Sound:
+    """Lays all channels of all tracks, at most eight, side by side in one track."""
+
+    def __init__(self, tracks: list[AudioStream], target: av.container.OutputContainer) -> None:
+        self.target, self.count = target, 0
+        counts, taken = [int(t.codec_context.channels or 1) for t in tracks], list[AudioStream]()
+        for track, count in zip(tracks, counts, strict=True):
+            if sum(int(t.codec_context.channels or 1) for t in taken) + count <= MOST_CHANNELS:
+                taken.append(track)
+        taken = taken or tracks[:1]
+        self.channels = min(MOST_CHANNELS, sum(int(t.codec_context.channels or 1) for t in taken))
+        layout = LAYOUTS[self.channels]
+        relabel = ("pan", f"{layout}|" + "|".join(f"c{n}=c{n}" for n in range(self.channels)))
+        chain = [relabel, ("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}:channel_layouts={layout}")]
+        self._graph: Filtered | None = None
+        self._inputs: dict[int, av.filter.FilterContext] = {}
+        if len(taken) == 1:
+            self._graph = sound_graph(taken[0], chain)
+        else:
+            graph = av.filter.Graph()
+            merge = graph.add("amerge", f"inputs={len(taken)}")
+            for number, track in enumerate(taken):
+                source = graph.add_abuffer(template=track)
+                even = graph.add("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}")
+                source.link_to(even)
+                even.link_to(merge, 0, number)
+                self._inputs[track.index] = source
+            self._merged = linked(graph, merge, chain, "abuffersink")
+        self._one = taken[0].index
+        made = target.add_stream("aac", rate=SOUND_RATE, layout=layout)
+        assert isinstance(made, AudioStream)
+        made.codec_context.bit_rate = 64_000 * self.channels
+        self.made = made
+
+    def take(self, frame: AudioFrame, index: int) -> None:
+        if self._graph is not None:
+            if index == self._one:
+                self._write(self._graph.push(frame))
+        elif index in self._inputs:
+            self._inputs[index].push(frame)
+            self._write(self._merged.ready())
+
+    def _write(self, frames: list[Any]) -> None:
+        for frame in frames:
+            frame.pts, frame.time_base = self.count, Fraction(1, SOUND_RATE)
+            self.count += frame.samples
+            self.target.mux(self.made.encode(frame))
+
+    def finish(self) -> None:
+        if self._graph is not None:
+            self._write(self._graph.push(None))
+        else:
+            for source in self._inputs.values():
+                source.push(None)
+            self._write(self._merged.ready())
+        self.target.mux(self.made.encode(None))

@@ -1,0 +1,128 @@
+"""Gathers what one sound stream holds: span, bytes, loudness, true peak, and at full depth what is heard in it."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from math import log10
+from typing import Any
+
+from av.audio.frame import AudioFrame
+from av.audio.stream import AudioStream
+from av.packet import Packet
+
+from ..core.events import Event
+from ..core.values import Value
+from . import names
+from .filters import Filtered, sound_graph
+from .hearing import Hearing
+
+Span = tuple[Fraction, Fraction]
+
+
+class SoundWatch:
+    """Takes the packets of one sound stream in turn."""
+
+    def __init__(self, stream: AudioStream, track: int, everything: bool) -> None:
+        self.stream, self.track = stream, track
+        self.count = self.bytes = self.samples = 0
+        self.rate = int(stream.codec_context.sample_rate or 48000)
+        self.first: Fraction | None = None
+        self.last = Fraction(0)
+        self._meter: Filtered | None = None
+        self._everything = everything
+        self.hearing: Hearing | None = None
+        self.speakers: str | None = None
+        self.measured: dict[str, Fraction | None] = {}
+
+    @property
+    def clock(self) -> float:
+        """Give the seconds that were heard."""
+        return self.samples / self.rate
+
+    @property
+    def length(self) -> Fraction | None:
+        """Give the time from the first sample to the end of the last."""
+        return None if self.first is None else self.last - self.first
+
+    def take(self, packet: Packet[Any]) -> None:
+        """Take one packet."""
+        self.bytes += packet.size
+        for frame in packet.decode():
+            assert isinstance(frame, AudioFrame)
+            self.count += 1
+            self.samples += frame.samples
+            if frame.pts is not None:
+                at = frame.pts * Fraction(frame.time_base or Fraction(1, frame.sample_rate))
+                self.first = at if self.first is None else self.first
+                self.last = at + Fraction(frame.samples, frame.sample_rate)
+            if self.count == 1:
+                self.rate = frame.sample_rate
+                self.speakers = names.layout_speakers(frame.layout)
+                if self._everything:
+                    self.hearing = Hearing(self.rate, len(frame.layout.channels), self.track)
+            if self.hearing is not None:
+                self.hearing.take(frame)
+            self._hear(frame)
+
+    def _hear(self, frame: AudioFrame | None) -> None:
+        if self._meter is None:
+            # EBU R 128 and ITU-R BS.1770 by the library's own meter; values travel as frame metadata.
+            chain = [("aresample", "osr=48000"), ("ebur128", "metadata=1:peak=true:framelog=quiet")]
+            self._meter = sound_graph(self.stream, chain)
+        for heard in self._meter.push(frame):
+            said = heard.metadata
+            if "lavfi.r128.I" not in said:
+                continue
+            self._note(said)
+
+    def _note(self, said: dict[str, str]) -> None:
+        momentary, short = number(said["lavfi.r128.M"]), number(said["lavfi.r128.S"])
+        # The library says -70 where nothing was loud enough to count.
+        whole = number(said["lavfi.r128.I"])
+        self.measured["sound.loudness"] = whole
+        self.measured["sound.loudness_range"] = number(said["lavfi.r128.LRA"])
+        for key, value in (("sound.max_momentary", momentary), ("sound.max_short_term", short)):
+            if value is not None and value > -100:
+                known = self.measured.get(key)
+                self.measured[key] = value if known is None else max(known, value)
+        peaks = [float(v) for k, v in said.items() if k.startswith("lavfi.r128.true_peaks_ch")]
+        if peaks:
+            self.measured["sound.true_peak"] = number(f"{decibel(max(peaks)):.2f}")
+        if self.hearing is not None:
+            self.hearing.momentary.append(float(momentary) if momentary is not None else -120.0)
+
+    def finish(self) -> None:
+        """Hear what is left in the meter."""
+        if self._meter is not None:
+            self._hear(None)
+        if self.hearing is not None:
+            self.hearing.finish()
+
+    def facts(self, picture: Span | None) -> dict[str, Value | None]:
+        """Give what was found; `picture` is the time of the first picture and of the end of the last."""
+        length = self.length
+        values: dict[str, Value | None] = {
+            "sound.bit_rate": int(Fraction(self.bytes * 8) / length) if length else None, "sound.speakers": self.speakers, **self.measured,
+        }  # fmt: skip
+        if picture is not None and self.first is not None:
+            values["sound.start_offset"] = self.first - picture[0]
+            values["sound.length_difference"] = (self.last - self.first) - (picture[1] - picture[0])
+        if self.hearing is not None:
+            values |= self.hearing.facts()
+        return values
+
+    def events(self, picture: Span | None, rate: Fraction | None) -> list[Event]:
+        """Give what was heard at places in time."""
+        if self.hearing is None or self.first is None:
+            return []
+        return self.hearing.events(self.first - (picture[0] if picture else self.first), rate if picture else None)
+
+
+def number(text: str) -> Fraction | None:
+    """Read a figure of the meter; None where it has none."""
+    return None if text.lower() in {"nan", "-inf", "inf"} else Fraction(text)
+
+
+def decibel(linear: float) -> float:
+    """Give a linear level in dB."""
+    return 20 * log10(linear) if linear > 1e-10 else -200.0

@@ -1,0 +1,104 @@
+"""The intake folders on the server: looked into, taken from in place, watched; stills joined as a sequence."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+
+from ..core.errors import BadValue, Refused
+from ..core.sequences import gather
+from ..core.values import fraction
+from ..store.database import tell
+from ..store.models import Deliverable, Master, Watch
+from ..store.queries import get
+from ..work import intake
+from . import views
+from .house import give, house
+from .schemas import BrowseIntake, IntakeFolder, IntakeItem, IntakeOut, Join, MasterOut, Masters, TakeIn, WatchFolder
+
+api = APIBlueprint("intake", __name__, url_prefix="/api/intake", abp_tags=[Tag(name="intake")])
+
+
+def _rate(text: str) -> object:
+    rate = fraction(text)
+    if not 1 <= rate <= 1000:
+        raise BadValue(f"{text} frames a second is beyond reason for a sequence.", "Usual are 24, 25 and 30000/1001.")
+    return rate
+
+
+@api.get("", summary="What lies in an intake folder", responses={200: IntakeOut})
+def look(query: BrowseIntake) -> Response:
+    """List one place of the intake folders."""
+    folders = house().folders
+    with house().database.session() as session:
+        watched = intake.watched(session)
+        items = intake.browse(session, intake.folder_of(folders, query.folder, query.inner))
+    return give(
+        IntakeOut(
+            folders=[IntakeFolder(path=str(f), watched=str(f) in watched) for f in folders.intake], folder=query.folder,
+            inner=query.inner, items=[IntakeItem.model_validate(i) for i in items],
+        )
+    )  # fmt: skip
+
+
+@api.post("", summary="Take files and sequences from an intake folder, in place", responses={200: Masters})
+def take_in(body: TakeIn) -> Response:
+    """Take files in without copying them."""
+    folders = house().folders
+    rate = fraction(body.rate)
+    _rate(body.rate)
+    folder = intake.folder_of(folders, body.folder, body.inner)
+    with house().database.session() as session:
+        rows = intake.take(session, folders, folder, body.names, rate, body.production.strip())
+    for row in rows:
+        house().desk.order("take_in", row.id)
+    with house().database.session() as session:
+        return give(Masters(root=[views.master(get(session, Master, row.id)) for row in rows]))
+
+
+@api.put("/watch", summary="Watch an intake folder, or stop", responses={200: IntakeFolder})
+def watch(body: WatchFolder) -> Response:
+    """Watch a folder: what is new there, and has not changed for a while, is taken in without being asked for."""
+    path = str(intake.folder_of(house().folders, body.folder, ""))
+    with house().database.session() as session:
+        row = session.get(Watch, path)
+        if body.on and row is None:
+            session.add(Watch(folder=path))
+        elif not body.on and row is not None:
+            session.delete(row)
+    return give(IntakeFolder(path=path, watched=body.on))
+
+
+@api.post("/join", summary="Join stills as one sequence", responses={200: MasterOut})
+def join(body: Join) -> Response:
+    """Join stills whose names differ in their number alone; they become one master and are no masters of their own any more."""
+    folders, rate = house().folders, fraction(body.rate)
+    _rate(body.rate)
+    with house().database.session() as session:
+        rows = [get(session, Master, id, lock=True) for id in body.ids]
+        for row in rows:
+            if session.query(Deliverable).filter(Deliverable.master_id == row.id).first() is not None:
+                raise Refused(f"'{row.name}' is in a crate.", "Take it out of the crate first.")
+        found, rest = gather([r.name for r in rows])
+        if len(found) != 1 or rest:
+            raise BadValue("These are not the numbered images of one sequence.", "Choose stills whose names differ in their last number alone.")
+        folder = folders.masters / f"joined-{secrets.token_hex(8)}"
+        folder.mkdir()
+        for row in rows:
+            source = folders.inside(Path(row.path))
+            if row.origin == "upload":
+                os.replace(source, folder / row.name)
+            else:
+                (folder / row.name).symlink_to(source)
+            session.delete(row)
+            tell(session, "master", row.id)
+        made = intake.lay(session, folders, folder, found[0], rate, rows[0].production)
+        session.flush()
+        id = made.id
+    house().desk.order("take_in", id)
+    with house().database.session() as session:
+        return give(views.master(get(session, Master, id)))

@@ -1,0 +1,192 @@
+"""What lies in the intake folders, and taking it in: files in place, numbered images as one master."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+from sqlalchemy import select, text
+from sqlalchemy.orm import Session
+
+from ..core.errors import NotFound, Refused
+from ..core.sequences import Sequence, gather
+from ..media import sequence
+from ..store import masters
+from ..store.database import Database
+from ..store.models import Master, Watch
+from ..store.places import Folders
+
+SETTLED_AFTER = 6.0  # seconds without a change before a watched file counts as whole
+MOST_LISTED = 5000
+LOCK = 7_462_331  # of the one worker that watches
+
+
+@dataclass(frozen=True)
+class Item:
+    """One thing that can be taken in: a file, a folder to look into, or a sequence of images.
+
+    Attributes:
+        kind: file, folder or sequence.
+        name: within its folder; for a sequence the name of the whole.
+        size: bytes; of a folder 0.
+        count: images of a sequence, else 1.
+        missing: numbers a sequence leaves out.
+        taken: whether it is among the masters.
+    """
+
+    kind: str
+    name: str
+    size: int
+    count: int
+    missing: int
+    taken: bool
+
+
+def folder_of(folders: Folders, number: int, inner: str) -> Path:
+    """Give a folder inside an intake folder.
+
+    Raises:
+        NotFound: there is none.
+        Refused: it lies elsewhere, whatever links say.
+    """
+    if number >= len(folders.intake):
+        raise NotFound("There is no such intake folder.", "Open the list again.")
+    root = folders.intake[number]
+    path = (root / inner).resolve()
+    if not path.is_relative_to(root):
+        raise Refused(f"'{inner}' lies outside the intake folder.", "Choose a folder from the list.")
+    if not path.is_dir():
+        raise NotFound(f"There is no folder '{inner}' any more.", "Open the list again.")
+    return path
+
+
+def _seen(folder: Path) -> tuple[list[str], list[str]]:
+    """List the plain files and the folders of a folder, hidden ones left out."""
+    files, inner = list[str](), list[str]()
+    with os.scandir(folder) as entries:
+        for entry in entries:
+            if entry.name.startswith("."):
+                continue
+            (inner if entry.is_dir() else files).append(entry.name)
+            if len(files) >= 100 * MOST_LISTED:
+                break
+    return sorted(files), sorted(inner)
+
+
+def browse(session: Session, folder: Path) -> list[Item]:
+    """List what lies in a folder, sequences as one."""
+    files, inner = _seen(folder)
+    found, rest = gather(files)
+    taken = _taken(session)
+    items = [Item("folder", name, 0, 1, 0, False) for name in inner]
+    for one in found:
+        size = sum((folder / n).stat().st_size for n in one.names)
+        items.append(Item("sequence", one.name, size, len(one.names), one.missing_count, _mark(folder, one) in taken))
+    items += [Item("file", n, (folder / n).stat().st_size, 1, 0, str((folder / n).resolve()) in taken) for n in rest if (folder / n).is_file()]
+    return items[:MOST_LISTED]
+
+
+def _taken(session: Session) -> set[str]:
+    """Give what the masters came from: paths of files, and for sequences their folder and name."""
+    return {place for row in session.execute(select(Master.path, Master.came_from)) for place in row if place}
+
+
+def _mark(folder: Path, one: Sequence) -> str:
+    return f"{folder.resolve()}/{one.name}"
+
+
+def take(
+    session: Session, folders: Folders, folder: Path, names: list[str], rate: Fraction = Fraction(25), production: str = ""
+) -> list[Master]:
+    """Take files and sequences in without copying a byte; the caller orders their reading.
+
+    Args:
+        session: where the masters are added.
+        folders: the installation's folders.
+        folder: a folder inside an intake folder.
+        names: as `browse` gives them.
+        rate: frames a second of sequences.
+        production: what they belong to.
+
+    Raises:
+        Refused, NotFound: a name is not in the folder any more, or leads out of it.
+    """
+    files, _ = _seen(folder)
+    found = {s.name: s for s in gather(files)[0]}
+    rows = []
+    for name in names:
+        if name in found:
+            rows.append(lay(session, folders, folder, found[name], rate, production))
+            continue
+        path = folder / name
+        # The name is a plain name: a path that climbs out of the folder is not.
+        if Path(name).name != name or not folders.inside(path).is_relative_to(folder):
+            raise Refused(f"'{name}' lies outside the intake folder.", "Choose a file from the list.")
+        if not path.is_file():
+            raise NotFound(f"'{name}' is not in the intake folder any more.", "Open the list again.")
+        rows.append(masters.add(session, path.resolve(), name, "intake", production=production))
+    return rows
+
+
+def lay(session: Session, folders: Folders, folder: Path, one: Sequence, rate: Fraction, production: str = "") -> Master:
+    """Lay out a sequence and add it as one master."""
+    files = [folders.inside(folder / n) for n in one.names]
+    path = sequence.lay_out(folders.masters / f"sequence-{secrets.token_hex(8)}", files, one, rate)
+    row = masters.add(session, path, one.name, "sequence", sum(f.stat().st_size for f in files), production)
+    row.came_from = _mark(folder, one)
+    return row
+
+
+def watched(session: Session) -> set[str]:
+    """Give the folders that are watched."""
+    return set(session.scalars(select(Watch.folder)))
+
+
+class Watcher:
+    """Looks at watched folders again and again; what has not changed for a while and is new is taken in."""
+
+    def __init__(self, database: Database, folders: Folders) -> None:
+        self.database, self.folders = database, folders
+        self._known: dict[str, tuple[tuple[int, int], float]] = {}
+
+    def look(self) -> list[int]:
+        """Look once; give the ids of the masters that were taken in."""
+        with self.database.session() as session:
+            # Of several workers one watches.
+            if not session.scalar(text("select pg_try_advisory_xact_lock(:key)"), {"key": LOCK}):
+                return []
+            made: list[int] = []
+            for name in watched(session):
+                root = Path(name)
+                if root in self.folders.intake and root.is_dir():
+                    made += [row.id for folder in _folders(root) for row in self._new(session, folder)]
+            return made
+
+    def _new(self, session: Session, folder: Path) -> list[Master]:
+        files, _ = _seen(folder)
+        found, rest = gather(files)
+        taken = _taken(session)
+        ready = [s.name for s in found if _mark(folder, s) not in taken and all(self._settled(folder / n) for n in s.names)]
+        # A single numbered image may be the first of many that are still being written.
+        ready += [n for n in rest if str((folder / n).resolve()) not in taken and (folder / n).is_file() and self._settled(folder / n)]
+        return take(session, self.folders, folder, ready) if ready else []
+
+    def _settled(self, path: Path) -> bool:
+        told = path.stat()
+        mark, now = (told.st_size, told.st_mtime_ns), time.monotonic()
+        known = self._known.get(str(path))
+        if known is None or known[0] != mark:
+            self._known[str(path)] = (mark, now)
+            return False
+        return now - known[1] >= SETTLED_AFTER and told.st_size > 0
+
+
+def _folders(root: Path) -> Iterator[Path]:
+    for folder, inner, _ in os.walk(root):
+        inner[:] = [n for n in inner if not n.startswith(".")]
+        yield Path(folder)
