@@ -31,6 +31,8 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
   const toggle = (n: number, alone: boolean) => setHeard(heard.map((h, k) => (alone ? k === n : k === n ? !h : h)));
   useKeys([
     ...keys.filter((k) => k.key.length > 1).map((k) => ({ ...k, run: () => { stop(); k.run(); } })),
+    { key: "ArrowUp", does: "one second on", run: () => step(frame + Math.round(fps(master.rate))) },
+    { key: "ArrowDown", does: "one second back", run: () => step(frame - Math.round(fps(master.rate))) },
     { key: " ", does: "play or stop", run: () => (speed ? stop() : faster(1)) },
     { key: "l", does: "play on; again for faster", run: () => faster(1) },
     { key: "k", does: "stop", run: stop },
@@ -116,7 +118,7 @@ function Label({ master, frame, to }: { master: Schemas["MasterPage"]; frame: nu
   return (
     <>
       <input
-        aria-label="timecode" className="input input-xs figure w-28" value={typed ?? now} onFocus={(e) => e.target.select()}
+        aria-label="timecode" className="input input-xs figure w-32" value={typed ?? now} onFocus={(e) => e.target.select()}
         onChange={(e) => { setTyped(e.target.value); find.reset(); }} onBlur={() => { setTyped(null); find.reset(); }}
         onKeyDown={(e) => { if (e.key === "Enter" && typed !== null) find.mutate(typed); if (e.key === "Escape") setTyped(null); }}
       />

@@ -74,7 +74,7 @@ function Lane({ kind, events, share, to, master }: { kind: string; events: Event
   const rate = fps(master.rate);
   return (
     <div className="relative h-4 border-b border-base-300 bg-base-200">
-      <span className="pointer-events-none absolute left-1 z-10 text-[10px] leading-4">{kind}</span>
+      <span className="chip pointer-events-none absolute top-0.5 left-0.5 z-10 !text-[10px] leading-3">{kind}</span>
       {events.slice(0, MOST_MARKS).map((e, n) => (
         <button
           key={n} className={`ev absolute inset-y-0.5 min-w-1 ${KINDS[kind]?.fill ?? ""}`} style={{ left: share(e.start), width: share(e.end - e.start) }} tabIndex={-1}
@@ -93,7 +93,7 @@ const Rate = memo(function Rate({ trace, total }: { trace: Schemas["PictureTrace
       <svg className="block h-8 w-full" viewBox={`0 0 ${total} 1`} preserveAspectRatio="none" aria-hidden>
         {trace.bits.map((b, n) => <rect key={n} x={n * trace.step} y={1 - b / most} width={trace.step * 0.92} height={b / most} className="fill-accent" />)}
       </svg>
-      <figcaption className="figure absolute top-0 left-1 text-[10px]">{(most / 1e6).toFixed(1)} Mb/s</figcaption>
+      <figcaption className="chip figure absolute top-0.5 left-0.5 z-10 !text-[10px] leading-3">{(most / 1e6).toFixed(1)} Mb/s</figcaption>
     </figure>
   );
 });
@@ -114,7 +114,7 @@ const Wave = memo(function Wave({ track, trace, total }: { track: number; trace:
       <svg className="pointer-events-none absolute inset-0 h-full w-full" viewBox={`0 0 ${total} 1`} preserveAspectRatio="none" aria-hidden>
         <polyline points={line} fill="none" className="stroke-primary" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
       </svg>
-      <figcaption className="figure absolute top-0 left-1 text-[10px]">sound {track}, loudest {loudest > -100 ? `${loudest.toFixed(1)} LUFS` : "silent"}</figcaption>
+      <figcaption className="chip figure absolute top-0.5 left-0.5 z-10 !text-[10px] leading-3">sound {track}, loudest {loudest > -100 ? `${loudest.toFixed(1)} LUFS` : "silent"}</figcaption>
     </figure>
   );
 });

@@ -69,6 +69,10 @@ HDR_TRANSFERS = {"PQ", "HLG"}
 SPOKEN = {
     "h264": "H.264", "hevc": "HEVC", "mpeg2video": "MPEG-2", "mpeg1video": "MPEG-1", "prores": "ProRes", "av1": "AV1",
     "vp8": "VP8", "vp9": "VP9", "dnxhd": "VC-3", "mjpeg": "Motion JPEG", "dvvideo": "DV", "aac": "AAC", "ac3": "AC-3",
+    "dpx": "DPX", "png": "PNG", "tiff": "TIFF", "exr": "OpenEXR", "hap": "HAP", "ffv1": "FFV1", "mpeg4": "MPEG-4 Visual", "wmv2": "WMV 8",
+    "pcm_s24be": "PCM 24 bit", "pcm_f32le": "PCM 32 bit float", "wmav2": "WMA", "alac": "ALAC",
+    "still image": "still image", "webm": "WebM", "mpeg-es": "MPEG video stream", "h264-es": "H.264 stream", "hevc-es": "HEVC stream",
+    "wav": "WAV", "aiff": "AIFF", "flv": "FLV", "asf": "ASF", "gxf": "GXF", "dv": "DV", "adts": "AAC stream", "image sequence": "image sequence",
     "mp2": "MPEG-1 layer 2", "mp3": "MPEG-1 layer 3", "opus": "Opus", "vorbis": "Vorbis", "flac": "FLAC",
-    "pcm_s16le": "PCM 16 bit", "pcm_s24le": "PCM 24 bit", "pcm_s16be": "PCM 16 bit", "pcm_s24be": "PCM 24 bit",
+    "pcm_s16le": "PCM 16 bit", "pcm_s24le": "PCM 24 bit", "pcm_s16be": "PCM 16 bit",
 } | WRAPPER_LABELS  # fmt: skip

@@ -7,8 +7,10 @@ import numpy.typing as npt
 from av.video.frame import VideoFrame
 
 Luma = npt.NDArray[np.int32]
-# One field order must be this much likelier than the other, and fields this much apart, to count.
-ORDER_RATIO, COMB_RATIO = 1.15, 1.25
+# Of true fields one order fits clearly better than the other, hardly worse than the frame's own lines fit each other.
+ORDER_RATIO, FIELDS_FIT_WITHIN = 1.15, 2.6
+# Of whole frames both orders fit alike, and worse than the frame's own lines do. What is neither tells nothing (rain, fades).
+ALIKE_WITHIN, WHOLE_FITS_BETTER = 1.04, 1.25
 
 
 def luma(frame: VideoFrame, columns: int = 4) -> Luma:
@@ -63,13 +65,15 @@ class FieldWatch:
         if change < 0.3 or min(upper_first, lower_first) == 0:
             self.still += 1
             return
-        if upper_first * ORDER_RATIO < lower_first and upper_first * COMB_RATIO < own * 1.6:
+        best, worst = min(upper_first, lower_first), max(upper_first, lower_first)
+        fields = worst > ORDER_RATIO * best and best < FIELDS_FIT_WITHIN * own
+        if fields and upper_first == best:
             self.upper += 1
             self.looks.append((number, "upper first"))
-        elif lower_first * ORDER_RATIO < upper_first and lower_first * COMB_RATIO < own * 1.6:
+        elif fields:
             self.lower += 1
             self.looks.append((number, "lower first"))
-        else:
+        elif worst < ALIKE_WITHIN * best and best > WHOLE_FITS_BETTER * own:
             self.whole += 1
             self.looks.append((number, "whole frames"))
 

@@ -56,6 +56,9 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
     values: dict[str, Value | None] = {}
     span = None
     if picture is not None:
+        if facts.value("motion.field_order") is None and picture.signalled_order is not None:
+            # Where the wrapper is silent the coded stream's own word is the declaration.
+            facts = facts.with_values("declared", {"motion.field_order": picture.signalled_order, "motion.scan": "interlaced"})
         values |= picture.facts(facts)
         span = picture.span
     for number, track in enumerate(tracks, 1):

@@ -147,10 +147,15 @@ def _is_text(head: bytes) -> bool:
     return True
 
 
+def alpha_beside(stream: VideoStream) -> bool:
+    """Say whether a WebM stream carries alpha beside its picture (the mark may be an element or a tag of the file)."""
+    return any(stream.metadata.get(name) == "1" for name in ("alpha_mode", "ALPHA_MODE"))
+
+
 def decoder(stream: VideoStream) -> Callable[[Packet[Any]], list[VideoFrame]]:
     """Give what decodes the packets of a picture stream; VP8 and VP9 with alpha need a decoder that knows of it."""
     with_alpha = {"vp8": "libvpx", "vp9": "libvpx-vp9"}.get(stream.codec_context.name)
-    if with_alpha is None or stream.metadata.get("alpha_mode") != "1":
+    if with_alpha is None or not alpha_beside(stream):
         return lambda packet: list(packet.decode())  # type: ignore[arg-type]
     context = av.CodecContext.create(with_alpha, "r")
     assert isinstance(context, VideoCodecContext)
@@ -268,9 +273,8 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     matrix = [d for d in (stream.metadata.get("rotate"),) if d]
     if matrix and matrix[0].lstrip("-").isdigit():
         values["picture.rotation"] = -int(matrix[0]) % 360
-    mode = stream.metadata.get("alpha_mode")
-    if mode is not None:
-        values["picture.alpha_mode"] = "straight"  # WebM: "1" says that alpha is there, and WebM's is straight
+    if alpha_beside(stream):
+        values["picture.alpha_mode"] = "straight"  # as WebM's is
     profile = (context.profile or "").lower()
     profile = names.PROFILES.get(profile, profile)
     values["picture.profile"] = profile or None
@@ -293,7 +297,7 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
             values["picture.chroma"] = "R'G'B'"
         values["picture.bit_depth"] = components[0].bits
         # VP8 and VP9 carry alpha beside the stream, where only this mark tells of it.
-        values["picture.alpha"] = any(c.is_alpha for c in components) or mode == "1"
+        values["picture.alpha"] = any(c.is_alpha for c in components) or alpha_beside(stream)
     values["picture.range"] = names.RANGE.get(int(context.color_range or 0))
     values["picture.matrix"] = names.MATRIX.get(_code(context.colorspace)) if _code(context.colorspace) else None
     values["picture.primaries"] = names.PRIMARIES.get(_code(context.color_primaries))

@@ -7,6 +7,8 @@ from fractions import Fraction
 from math import ceil
 from typing import Any
 
+import av
+import av.filter
 from av.codec.context import ThreadType
 from av.packet import Packet
 from av.sidedata.sidedata import Type
@@ -49,6 +51,24 @@ def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | Non
     return found
 
 
+def frame_order(frame: VideoFrame) -> str | None:
+    """Give the field order that a decoded frame states, which only the library's own filters can see."""
+    graph = av.filter.Graph()
+    source = graph.add("buffer", f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}:time_base=1/25:colorspace=unknown:range=unknown")
+    chosen, sink = graph.add("select", "eq(interlace_type,TOPFIRST)"), graph.add("buffersink")
+    source.link_to(chosen)
+    chosen.link_to(sink)
+    graph.configure()
+    try:
+        graph.push(frame)
+        graph.pull()
+    except (av.error.BlockingIOError, av.error.EOFError):
+        return "lower first"
+    except av.FFmpegError:
+        return None
+    return "upper first"
+
+
 def _mastering(data: bytes) -> str | None:
     """Read SMPTE ST 2086 figures as the codec library lays them out: ten fractions, then two flags."""
     figures = struct.unpack("20i2i", data[:88])
@@ -72,6 +92,7 @@ class PictureWatch:
         self.signalled: list[bool] = []
         self.size: Size | None = None
         self.odd_sizes = 0
+        self.signalled_order: str | None = None  # of the first interlaced frame, as the coded stream states it
         self._b_run = self.b_frames = 0
         self._key_pts: int | None = None
         self.open_gop = False
@@ -106,6 +127,8 @@ class PictureWatch:
         if self.size is None:
             self.size = Size(frame.width, frame.height)
             self.told = first_frame(frame, self.stream)
+        if frame.interlaced_frame and self.signalled_order is None:
+            self.signalled_order = frame_order(frame)
         self.odd_sizes += self.size != (frame.width, frame.height)
         self._b_run = self._b_run + 1 if frame.pict_type == PictureType.B else 0
         self.b_frames = max(self.b_frames, self._b_run)
