@@ -64,7 +64,7 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
         heard = made.add_stream("aac", rate=plan.sound.sample_rate, layout=plan.sound.layout)
         heard.codec_context.bit_rate = plan.sound.bit_rate or 0
         graph = None
-        tones = filters.sound_graph(track, filters.sound_chain(plan.sound, Fraction(0), samples, FORMATS["aac"]))
+        tones: filters.Filtered | None = None
         count = 0
         for packet in source.demux(picture, track):
             for frame in packet.decode():
@@ -75,9 +75,10 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
                         count += 1
                         made.mux(video.encode(ready))
                 else:
+                    tones = tones or filters.sound_graph(track, frame, filters.sound_chain(plan.sound, Fraction(0), samples, FORMATS["aac"]))
                     for ready in tones.push(frame):
                         made.mux(heard.encode(ready))
-        for ready in tones.push(None):
+        for ready in tones.push(None) if tones is not None else []:
             made.mux(heard.encode(ready))
         made.mux(video.encode(None))
         made.mux(heard.encode(None))

@@ -6,10 +6,10 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from client import Client
 from page import Keys, Page
 from PIL import Image
 
-from client import Client
 from clips import moving_bar
 from support import House
 

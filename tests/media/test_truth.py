@@ -1,5 +1,6 @@
 """Everything that is measured, on files whose truth is known to the frame and the sample."""
 
+import itertools
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -11,7 +12,7 @@ import pytest
 from ample_crate.core.events import Event
 from ample_crate.media import ops
 from clips import Clip, moving_bar, plain
-from tones import RATE, join, silence, sine, write
+from tones import RATE, silence, sine, write
 
 Make = Callable[..., Path]
 SMALL = (320, 192)
@@ -135,7 +136,7 @@ def test_cadence(pattern: list[int], rate: int, told: str, tmp_path: Path) -> No
 
     made = everything(Clip(draw=draw, rate=Fraction(rate), frames=90, tones=None).write(tmp_path / "a.mp4"))
     assert made.facts.value("motion.cadence") == told
-    repeats = sum(a == b for a, b in zip(shown[:90], shown[1:90], strict=False))
+    repeats = sum(a == b for a, b in itertools.pairwise(shown[:90]))
     assert made.facts.value("motion.repeats") == repeats
 
 

@@ -7,8 +7,8 @@ Tech 3341 cases 1 to 14, +0.2 and -0.4 dB for true peak (15 to 23), and 1 LU for
 from pathlib import Path
 
 import numpy as np
-import pytest
 import pyloudnorm
+import pytest
 from scipy.signal import resample_poly
 
 from ample_crate.core.facts import Facts

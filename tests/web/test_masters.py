@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 import pytest
+from client import Client
 from PIL import Image
 
-from client import Client
 from clips import moving_bar
 from support import House
 

@@ -174,8 +174,15 @@ def picture_graph(stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Cha
     return linked(graph, source, chain, "buffersink")
 
 
-def sound_graph(stream: AudioStream, chain: Chain) -> Filtered:
-    """Build the graph for one sound track."""
+def sound_source(graph: av.filter.Graph, stream: AudioStream, frame: AudioFrame) -> av.filter.FilterContext:
+    """Add the source of one sound track, as its first decoded frame is: headers may name another sample format."""
+    return graph.add_abuffer(
+        sample_rate=frame.sample_rate, format=frame.format.name, layout=frame.layout.name, time_base=stream.time_base or Fraction(1, frame.sample_rate)
+    )
+
+
+def sound_graph(stream: AudioStream, frame: AudioFrame, chain: Chain) -> Filtered:
+    """Build the graph for one sound track, from its first decoded frame."""
     graph = av.filter.Graph()
-    source = graph.add_abuffer(template=stream)
+    source = sound_source(graph, stream, frame)
     return linked(graph, source, chain, "abuffersink")

@@ -20,7 +20,7 @@ from ..core.facts import Facts
 from ..core.properties import track_key
 from ..core.values import Value
 from . import cost, hearing, sequence
-from .read import declared, open_media, picture_stream, sound_streams
+from .read import declared, open_media, packets, picture_stream, sound_streams
 from .watch_picture import PictureWatch
 from .watch_sound import SoundWatch
 
@@ -42,11 +42,14 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
             by_index[picture.stream.index] = picture
         total = float(facts.fraction("file.duration") or 0)
         damaged = 0
-        for packet in container.demux(*[part.stream for part in by_index.values()]):
+        for packet in packets(container, *[part.stream for part in by_index.values()]):
+            if packet is None:
+                damaged += 1
+                continue
             part = by_index[packet.stream.index]
             try:
                 part.take(packet)
-            except av.InvalidDataError:
+            except av.FFmpegError:
                 damaged += 1
             if part is picture or picture is None:
                 _tell(progress, part, total, began)

@@ -18,10 +18,10 @@ from av.video.frame import VideoFrame
 from PIL import Image, ImageChops
 
 from ..core.errors import BadMedia
-from .read import decoder, open_media, picture_stream
+from .read import decoder, open_media, packets, picture_stream
 
 KEPT_OPEN = 4
-FULL_SEARCH = 60  # frames decoded forward before a seek is tried
+FULL_SEARCH = 12  # frames decoded forward before a seek is tried
 LARGEST = 4096
 CHECK = 12  # samples a side of the checker's squares
 GROUNDS = {"black": (0, 0, 0, 255), "white": (255, 255, 255, 255), "green": (0, 150, 60, 255)}
@@ -42,7 +42,7 @@ class _Reader:
         self._begin()
         self.rate = Fraction(self.stream.guessed_rate or self.stream.average_rate or 25)
         if not even:
-            times = sorted(p.pts for p in self.container.demux(self.stream) if p.pts is not None)
+            times = sorted(p.pts for p in packets(self.container, self.stream) if p is not None and p.pts is not None)
             self.stamps = {time: number for number, time in enumerate(times)}
             self._times = times
             self._begin()
@@ -60,9 +60,10 @@ class _Reader:
 
     def _decoded(self) -> Iterator[VideoFrame]:
         decode = decoder(self.stream)
-        for packet in self.container.demux(self.stream):
-            with contextlib.suppress(av.InvalidDataError):
-                yield from decode(packet)
+        for packet in packets(self.container, self.stream):
+            with contextlib.suppress(av.FFmpegError):
+                if packet is not None:
+                    yield from decode(packet)
 
     def frame(self, number: int) -> VideoFrame:
         """Give frame `number`, counted from 0 in display order; the last one for numbers past the end."""

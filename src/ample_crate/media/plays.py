@@ -19,8 +19,8 @@ from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia
-from .filters import Filtered, linked, sound_graph
-from .read import open_media, picture_stream, sound_streams
+from .filters import Filtered, linked, sound_graph, sound_source
+from .read import open_media, packets, picture_stream, sound_streams
 
 LINES, SOUND_RATE, MOST_CHANNELS = 360, 48000, 8
 LAYOUTS = {1: "mono", 2: "stereo", 3: "3.0", 4: "4.0", 5: "5.0(back)", 6: "5.1", 7: "7.1", 8: "7.1"}
@@ -39,10 +39,12 @@ def answer(progress: Callable[[dict[str, Any]], None], path: str, out: str) -> d
         heard = _Sound(tracks, target) if tracks else None
         total = float(source.duration / av.time_base) if source.duration else 0.0
         streams = ([picture] if picture is not None else []) + list(tracks)
-        for packet in source.demux(*streams):
+        for packet in packets(source, *streams):
             try:
-                frames = packet.decode()
-            except av.InvalidDataError:
+                frames = packet.decode() if packet is not None else []
+            except av.FFmpegError:
+                frames = []
+            if packet is None:
                 continue
             for frame in frames:
                 if isinstance(frame, VideoFrame) and seen is not None:
@@ -107,34 +109,53 @@ class _Sound:
         self.channels = min(MOST_CHANNELS, sum(int(t.codec_context.channels or 1) for t in taken))
         layout = LAYOUTS[self.channels]
         relabel = ("pan", f"{layout}|" + "|".join(f"c{n}=c{n}" for n in range(self.channels)))
-        chain = [relabel, ("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}:channel_layouts={layout}")]
+        self._chain = [relabel, ("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}:channel_layouts={layout}")]
+        self._taken = {track.index: track for track in taken}
         self._graph: Filtered | None = None
+        self._waiting: dict[int, list[AudioFrame]] = {index: [] for index in self._taken}
         self._inputs: dict[int, av.filter.FilterContext] = {}
-        if len(taken) == 1:
-            self._graph = sound_graph(taken[0], chain)
-        else:
-            graph = av.filter.Graph()
-            merge = graph.add("amerge", f"inputs={len(taken)}")
-            for number, track in enumerate(taken):
-                source = graph.add_abuffer(template=track)
-                even = graph.add("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}")
-                source.link_to(even)
-                even.link_to(merge, 0, number)
-                self._inputs[track.index] = source
-            self._merged = linked(graph, merge, chain, "abuffersink")
-        self._one = taken[0].index
         made = target.add_stream("aac", rate=SOUND_RATE, layout=layout)
         assert isinstance(made, AudioStream)
         made.codec_context.bit_rate = 64_000 * self.channels
         self.made = made
 
     def take(self, frame: AudioFrame, index: int) -> None:
-        if self._graph is not None:
-            if index == self._one:
-                self._write(self._graph.push(frame))
-        elif index in self._inputs:
+        if index not in self._taken:
+            return
+        if self._graph is None:
+            # Tracks are laid together once each has given its first frame.
+            self._waiting[index].append(frame)
+            if all(self._waiting.values()):
+                self._begin()
+            return
+        self._push(index, frame)
+
+    def _begin(self) -> None:
+        heard = {index: frames for index, frames in self._waiting.items() if frames}
+        if len(heard) == 1:
+            ((index, frames),) = heard.items()
+            self._graph = sound_graph(self._taken[index], frames[0], self._chain)
+        else:
+            graph = av.filter.Graph()
+            merge = graph.add("amerge", f"inputs={len(heard)}")
+            for number, (index, frames) in enumerate(heard.items()):
+                source = sound_source(graph, self._taken[index], frames[0])
+                even = graph.add("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}")
+                source.link_to(even)
+                even.link_to(merge, 0, number)
+                self._inputs[index] = source
+            self._graph = linked(graph, merge, self._chain, "abuffersink")
+        for index, frames in heard.items():
+            for frame in frames:
+                self._push(index, frame)
+
+    def _push(self, index: int, frame: AudioFrame | None) -> None:
+        assert self._graph is not None
+        if index in self._inputs:
             self._inputs[index].push(frame)
-            self._write(self._merged.ready())
+            self._write(self._graph.ready())
+        else:
+            self._write(self._graph.push(frame))
 
     def _write(self, frames: list[Any]) -> None:
         for frame in frames:
@@ -143,10 +164,9 @@ class _Sound:
             self.target.mux(self.made.encode(frame))
 
     def finish(self) -> None:
+        if self._graph is None and any(self._waiting.values()):
+            self._begin()
         if self._graph is not None:
-            self._write(self._graph.push(None))
-        else:
-            for source in self._inputs.values():
-                source.push(None)
-            self._write(self._merged.ready())
+            for index in self._inputs or [next(iter(self._taken))]:
+                self._push(index, None)
         self.target.mux(self.made.encode(None))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from typing import Any
 
@@ -48,7 +48,7 @@ def open_media(path: str) -> InputContainer:
     try:
         # Opening decodes on one thread only, so here the library may say what it refuses (see `child`).
         av.logging.set_level(av.logging.ERROR)
-        container = sequence.opened(path, options) if name == sequence.DESCRIPTION else av.open(path, "r", options=options)
+        container = sequence.opened(path, options) if name == sequence.DESCRIPTION else av.open(path, "r", options=options, metadata_errors="replace")
     except av.InvalidDataError:
         raise _unreadable(path, name) from None
     except av.FFmpegError as error:
@@ -100,12 +100,12 @@ def readable(container: InputContainer) -> bool:
 def picture_stream(container: InputContainer) -> VideoStream | None:
     """Give the stream that is the picture: not a cover image beside sound, not one without a decoder."""
     attached = av.stream.Disposition.attached_pic
-    return next((s for s in container.streams.video if _decodes(s) and not s.disposition & attached), None)
+    return next((s for s in container.streams.video if _decodes(s) and s.codec_context.width and not s.disposition & attached), None)
 
 
 def sound_streams(container: InputContainer) -> list[AudioStream]:
-    """Give the sound streams that have a decoder."""
-    return [s for s in container.streams.audio if _decodes(s)]
+    """Give the sound streams that have a decoder, and channels at all."""
+    return [s for s in container.streams.audio if _decodes(s) and s.codec_context.channels and s.codec_context.sample_rate]
 
 
 def _refused(error: av.FFmpegError, name: str) -> Exception:
@@ -145,6 +145,23 @@ def _is_text(head: bytes) -> bool:
     except UnicodeDecodeError:
         return False
     return True
+
+
+def packets(container: InputContainer, *streams: VideoStream | AudioStream) -> Iterator[Packet[Any] | None]:
+    """Give the packets of streams; None where the file is damaged, and what comes after the damage as far as it can be read."""
+    torn = 0
+    source = container.demux(*streams)
+    while True:
+        try:
+            yield next(source)
+        except StopIteration:
+            return
+        except (av.FFmpegError, IndexError):  # IndexError: a stream that turns up in mid-file
+            torn += 1
+            yield None
+            if torn >= 20:
+                return
+            source = container.demux(*streams)
 
 
 def alpha_beside(stream: VideoStream) -> bool:

@@ -24,7 +24,7 @@ from ..core.codecs import LAYOUT_CHANNELS
 from ..core.errors import BadMedia
 from ..core.plan import Plan
 from . import encoders, filters, names
-from .read import open_media, picture_stream, sound_streams
+from .read import open_media, packets, picture_stream, sound_streams
 
 Progress = Callable[[dict[str, Any]], None]
 SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
@@ -147,9 +147,6 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
     start = passage.start
     graph: filters.Filtered | None = None
     sound: filters.Filtered | None = None
-    if track is not None and plan.sound is not None:
-        sound_format = FORMATS[plan.sound.codec]
-        sound = filters.sound_graph(track, filters.sound_chain(plan.sound, start, samples, sound_format))
     limit = int(plan.seconds * plan.picture.rate)
     chain: filters.Chain | None = None
 
@@ -168,11 +165,13 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
                 chain = filters.picture_chain(plan, frame.height)
                 graph = filters.picture_graph(picture, frame, plan, chain)
             show(graph.push(frame))
-        elif sound is not None:
+        elif track is not None and plan.sound is not None:
+            if sound is None:
+                sound = filters.sound_graph(track, frame, filters.sound_chain(plan.sound, start, samples, FORMATS[plan.sound.codec]))
             passage.hear(frame)
             for heard_frame in sound.push(frame):
                 writer.add_sound(heard_frame)  # type: ignore[arg-type]
-        if passage.over and (sound is None or passage.heard_out):
+        if passage.over and (track is None or passage.heard_out):
             break
     if graph is not None:
         show(graph.push(None))
@@ -250,10 +249,11 @@ def _frames(
     container: InputContainer, picture: VideoStream, track: AudioStream | None
 ) -> Iterator[VideoFrame | AudioFrame]:
     streams: list[VideoStream | AudioStream] = [picture] if track is None else [picture, track]
-    for packet in container.demux(*streams):
+    for packet in packets(container, *streams):
         try:
-            yield from packet.decode()  # type: ignore[misc]
-        except av.InvalidDataError:
+            if packet is not None:
+                yield from packet.decode()  # type: ignore[misc]
+        except av.FFmpegError:
             continue  # a damaged packet; what is missing shows when the finished file is measured
 
 

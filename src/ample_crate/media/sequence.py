@@ -89,7 +89,7 @@ def opened(path: str, options: dict[str, str]) -> InputContainer:
     if not folder.is_dir():
         raise BadMedia("This is no description of an image sequence.", "Hand in the images themselves.")
     more = {"framerate": f"{told.rate.numerator}/{told.rate.denominator}", "start_number": "0", "pattern_type": "sequence"}
-    return av.open(str(folder / f"%08d{told.ending}"), "r", format="image2", options=options | more)
+    return av.open(str(folder / f"%08d{told.ending}"), "r", format="image2", options=options | more, metadata_errors="replace")
 
 
 def odd_frames(path: str) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import struct
 from fractions import Fraction
 from math import ceil
@@ -159,7 +160,7 @@ class PictureWatch:
         if length is None and len(stamps) > 1:
             length = (stamps[-1] - stamps[0]) * self.base + Fraction(self.last_duration or 0) * self.base
         scan, order = self._scan(header)
-        gops = [b - a for a, b in zip(self.keys, [*self.keys[1:], len(self.sizes)], strict=True)]
+        gops = [b - a for a, b in itertools.pairwise([*self.keys, len(self.sizes)])]
         per_second = _windows(self.sizes, rate)
         average = int(Fraction(self.bytes * 8) / length) if length else None
         self.rate = rate

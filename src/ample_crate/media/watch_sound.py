@@ -66,9 +66,10 @@ class SoundWatch:
 
     def _hear(self, frame: AudioFrame | None) -> None:
         if self._meter is None:
+            assert frame is not None
             # EBU R 128 and ITU-R BS.1770 by the library's own meter; values travel as frame metadata.
             chain = [("aresample", "osr=48000"), ("ebur128", "metadata=1:peak=true:framelog=quiet")]
-            self._meter = sound_graph(self.stream, chain)
+            self._meter = sound_graph(self.stream, frame, chain)
         for heard in self._meter.push(frame):
             said = heard.metadata
             if "lavfi.r128.I" not in said:

@@ -1,0 +1,193 @@
+"""Reading, measuring, looking at and finding masters, as ratios to bare loops over the same library; milliseconds where a person waits.
+
+Run `.venv/bin/python -m benchmarks.masters [read] [measure] [frames] [list]`, all four by default; ROUNDS=1 makes it shorter.
+"""
+
+# mypy: disable-error-code="attr-defined,union-attr,arg-type,import-not-found,call-overload"
+from __future__ import annotations
+
+import os
+import random
+import shutil
+import socket
+import sys
+import tempfile
+import time
+import urllib.request
+from fractions import Fraction
+from pathlib import Path
+
+import av
+from av.video.frame import VideoFrame
+
+from ample_crate.core.facts import Facts
+from ample_crate.demo.scenes import Stage, sound
+from ample_crate.media import guard, limits, ops
+from ample_crate.service import Crew, open_database
+from ample_crate.store import masters
+from ample_crate.store.cluster import Cluster
+from ample_crate.store.models import Master
+from ample_crate.store.places import CHECKOUT, Folders
+
+from .deliver import bare_decode, middle
+
+ROUNDS = int(os.environ.get("ROUNDS", "3"))
+SECONDS = 16
+
+
+def make(path: Path, codec: str, pixels: str, options: dict[str, str], sound_codec: str) -> Path:
+    """Make a 1080p25 master of the demo's scenes with stereo sound."""
+    stage = Stage()
+    with av.open(str(path), "w") as out:
+        video = out.add_stream(codec, rate=25, options=options)
+        video.width, video.height, video.pix_fmt = 1920, 1080, pixels
+        track = out.add_stream(sound_codec, rate=48000, layout="stereo")
+        heard = sound(SECONDS, 2)
+        for number in range(SECONDS * 25):
+            frame = VideoFrame.from_ndarray(stage.at(number / 25, (("lantern", 6), ("meadow", 5), ("downpour", SECONDS))), format="rgb24")
+            out.mux(video.encode(frame.reformat(format=pixels, dst_colorspace="ITU709")))
+            part = av.AudioFrame.from_ndarray(heard[:, number * 1920 : (number + 1) * 1920].copy(), format="fltp", layout="stereo")
+            part.sample_rate, part.pts, part.time_base = 48000, number * 1920, Fraction(1, 48000)
+            out.mux(track.encode(part))
+        out.mux(video.encode(None))
+        out.mux(track.encode(None))
+    return path
+
+
+def files(folder: Path) -> dict[str, Path]:
+    """Make the two masters."""
+    long = {"b": "18000000", "g": "50", "bf": "2", "preset": "veryfast"}
+    return {
+        "1080p H.264": make(folder / "long.mp4", "libx264", "yuv420p", long, "aac"),
+        "1080p ProRes": make(folder / "intra.mov", "prores_ks", "yuv422p10le", {"profile": "2"}, "pcm_s24le"),
+    }
+
+
+def percentile(values: list[float], share: float) -> float:
+    """Give the value that this share of all stays under."""
+    return sorted(values)[min(len(values) - 1, int(share * len(values)))]
+
+
+def reading(folder: Path) -> None:
+    """Compare reading 200 mixed files, one at a time, with opening them bare and starting one child."""
+    sys.path.insert(0, str(CHECKOUT / "tests"))
+    from wrappers import all_of_them
+
+    kinds = all_of_them(folder)
+    paths = [kinds[n % len(kinds)] for n in range(200)]
+    ratios = []
+    for _ in range(ROUNDS):
+        began = time.monotonic()
+        read = sum(isinstance(found, Facts) for _, found in ops.read_many(paths))
+        ours = time.monotonic() - began
+        began = time.monotonic()
+        with guard.Child(limits.READ) as child:
+            child.ask("read", {"path": str(paths[0])})
+        for path in paths[1:]:
+            av.open(str(path)).close()
+        ratios.append(ours / (time.monotonic() - began))
+    print(f"facts of {read} mixed files / bare open and one child: {middle(ratios):.2f}   (at most 1.5)   {200 / ours:.0f} files a second")
+
+
+def measuring(made: dict[str, Path]) -> None:
+    """Compare measuring to both depths with a bare decode of picture and sound."""
+    for name, path in made.items():
+        found: dict[str, list[float]] = {"ledger": [], "everything": []}
+        for _ in range(ROUNDS):
+            began = time.monotonic()
+            bare_decode(path)
+            bare = time.monotonic() - began
+            for depth, ratios in found.items():
+                ratios.append(ops.measure(path, depth=depth).seconds / bare)
+        for depth, bar in (("ledger", "1.5"), ("everything", "3")):
+            print(f"{name:13} measured for {depth:10} / bare decode: {middle(found[depth]):.2f}   (at most {bar})   bare {bare:.1f} s for {SECONDS} s")
+
+
+def looking(made: dict[str, Path]) -> None:
+    """Time single frames for the viewer: at random, and stepping on."""
+    rng = random.Random(4)
+    for name, path in made.items():
+        viewer = ops.Viewer()
+        try:
+            viewer.picture(path, 0, 960)
+            for way, wanted in (("at random", [rng.randrange(SECONDS * 25) for _ in range(60)]), ("stepping on", list(range(100, 160)))):
+                taken = []
+                for frame in wanted:
+                    began = time.monotonic()
+                    viewer.picture(path, frame, 960)
+                    taken.append(1000 * (time.monotonic() - began))
+                print(f"{name:13} one frame {way:11}: median {middle(taken):.0f} ms, p95 {percentile(taken, 0.95):.0f} ms")
+        finally:
+            viewer.close()
+
+
+def listing(folder: Path) -> None:
+    """Time the list's first page and a search over 10,000 masters, through the API."""
+    folder.chmod(0o755)
+    cluster = Cluster(folder / "database", durable=False)
+    os.environ["AMPLE_MEDIA"] = str(folder / "media")
+    Folders.from_environment().make()
+    database = open_database(cluster)
+    rng = random.Random(5)
+    facts = [_facts(rng) for _ in range(200)]
+    with database.session() as session:
+        for number in range(10_000):
+            row = Master(
+                name=f"{rng.choice(['lantern', 'fog', 'rain', 'meadow'])}_{number:05d}.mov", path=f"/nowhere/{number}", origin="intake", size=rng.randrange(10**11),
+                state="ready", facts=facts[number % 200].as_json(), corrections={}, notes=[], production=f"Production {number % 40}",
+            )  # fmt: skip
+            masters.recard(row)
+            session.add(row)
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    crew = Crew(database.url, port, workers=1)
+    try:
+        crew.wait_ready()
+        for name, query in (("first page", ""), ("search", "?q=interlaced%205.1%20over%2010%20GB"), ("production", "?production=Production%207"), ("deep page", "?offset=9000")):
+            taken = []
+            for turn in range(120):
+                began = time.monotonic()
+                with urllib.request.urlopen(f"{crew.address}/api/masters{query}") as answer:
+                    answer.read()
+                if turn >= 20:
+                    taken.append(1000 * (time.monotonic() - began))
+            print(f"10 000 masters, {name:10}: median {middle(taken):.0f} ms, p95 {percentile(taken, 0.95):.0f} ms   (p95 under 100)")
+    finally:
+        crew.stop()
+        database.dispose()
+        cluster.stop()
+
+
+def _facts(rng: random.Random) -> Facts:
+    from ample_crate.core.values import Size
+
+    return Facts().with_values(
+        "measured",
+        {
+            "picture.codec": rng.choice(["prores", "h264", "mpeg2video"]), "picture.size": rng.choice([Size(1920, 1080), Size(720, 576)]),
+            "motion.rate": Fraction(25), "motion.scan": rng.choice(["progressive", "interlaced"]), "motion.frames": rng.randrange(10**5), "sound.tracks": 1,
+            "sound.codec": "pcm_s24le", "sound.layout": rng.choice(["stereo", "5.1"]), "file.duration": Fraction(rng.randrange(10**4)), "file.wrapper": "mov",
+        },
+    )  # fmt: skip
+
+
+def main(wanted: list[str]) -> None:
+    """Run what is asked for and print a line each."""
+    folder = Path(tempfile.mkdtemp(prefix="ample-bench-"))
+    try:
+        if "read" in wanted:
+            reading(folder)
+        made = files(folder) if {"measure", "frames"} & set(wanted) else {}
+        if "measure" in wanted:
+            measuring(made)
+        if "frames" in wanted:
+            looking(made)
+        if "list" in wanted:
+            listing(folder)
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:] or ["read", "measure", "frames", "list"])
