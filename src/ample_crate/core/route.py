@@ -164,6 +164,12 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
             "They are put on an even clock: some frames repeat, some are dropped.",
             f"nominal {float(rate):.3f} fps", "Ask for a master of constant rate.",
         )  # fmt: skip
+    turn = master.value("picture.rotation")
+    if turn:
+        notes.caution(
+            "picture.size", f"The master asks players to turn it by {turn}°.", "The route delivers the samples as they lie: a recipient sees it lying on its side.",
+            f"rotation {turn}°", "Ask for a master that is upright.",
+        )  # fmt: skip
     stated = master.value("picture.matrix")
     if stated is None:
         stated = "BT.709" if size.height > 576 else "BT.601"

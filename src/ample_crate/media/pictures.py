@@ -151,7 +151,8 @@ def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None
     reader = _reader(path, look.get("even", True))
     made = reader.frame(frame)
     aspect = Fraction(look.get("aspect") or reader.stream.sample_aspect_ratio or 1) or Fraction(1)
-    if width == 0:
+    sample_for_sample, wanted = width == 0, width
+    if sample_for_sample:
         width, height = min(made.width, LARGEST), made.height
     else:
         width = max(16, min(width, LARGEST))
@@ -171,7 +172,13 @@ def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None
         # One field alone: its lines, each shown twice as high.
         lines = np.asarray(image)[0 if field == "upper" else 1 :: 2]
         image = Image.fromarray(np.ascontiguousarray(lines)).resize((width, height), Image.Resampling.BICUBIC)
-    return _over(image, look.get("alpha", "checker")) if alpha else image
+    shown = _over(image, look.get("alpha", "checker")) if alpha else image
+    # A file that asks to be turned is shown as a player shows it; sample for sample it is left as it lies.
+    turn = made.rotation % 360 if look.get("turn", True) and not sample_for_sample else 0
+    if turn:
+        shown = shown.rotate(turn, expand=True)
+        shown = shown.resize((wanted, max(2, round(wanted * shown.height / shown.width)))) if shown.width != wanted else shown
+    return shown
 
 
 def _over(image: Image.Image, ground: str) -> Image.Image:

@@ -82,6 +82,8 @@ def master_page(row: models.Master, specs: list[models.SpecVersion], names: list
     facts = masters.known(row)
     aspect, drop = facts.fraction("picture.display_aspect"), facts.value("file.drop_frame")
     size = facts.value("picture.size")
+    if aspect and int(facts.value("picture.rotation") or 0) % 180:
+        aspect = 1 / aspect  # the viewer shows it turned
     return MasterPage(
         **_master(row), facts=fact_list(facts), fits=[_fit(row, facts, s) for s in specs], crates=names,
         playable=playable(facts), events=[_event(e) for e in row.events], spans=[SpanOut.model_validate(s) for s in row.spans],
