@@ -20,6 +20,14 @@ from clips import Clip, moving_bar
 from support import House
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Tests that need the whole house run in one process, so that there is one house; the others beside it."""
+    for item in items:
+        house = "house" in getattr(item, "fixturenames", ())
+        # What shares costly clips stays together by file.
+        item.add_marker(pytest.mark.xdist_group("house" if house else item.path.name))
+
+
 @pytest.fixture(scope="session")
 def media(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return tmp_path_factory.mktemp("media")

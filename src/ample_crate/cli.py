@@ -48,6 +48,7 @@ def _parser() -> argparse.ArgumentParser:
     facts = commands.add_parser("facts", help="measure a file and print what is known of it")
     facts.add_argument("file", type=Path)
     facts.add_argument("--headers", action="store_true", help="read the headers only, without decoding")
+    facts.add_argument("--everything", action="store_true", help="measure all there is: black, silence, cadence, levels, flashes and more")
     facts.set_defaults(run=_facts)
     check = commands.add_parser("check", help="judge a file against a spec (exit 0 meets, 1 breaks, 2 could not be judged)")
     check.add_argument("file", type=Path)
@@ -106,10 +107,10 @@ class _Line:
             print("\r\033[K", end="", file=sys.stderr)
 
 
-def _measured(path: Path, quiet: bool) -> ops.Measured:
+def _measured(path: Path, quiet: bool, depth: ops.Depth = "ledger") -> ops.Measured:
     line = _Line()
     try:
-        measured = ops.measure(path, None if quiet else line)
+        measured = ops.measure(path, None if quiet else line, depth=depth)
     finally:
         line.done()
     for note in measured.notes:
@@ -118,9 +119,10 @@ def _measured(path: Path, quiet: bool) -> ops.Measured:
 
 
 def _facts(args: argparse.Namespace) -> int:
-    facts = ops.read_facts(args.file) if args.headers else _measured(args.file, args.json).facts
+    found = ops.Measured(ops.read_facts(args.file), 0.0, []) if args.headers else _measured(args.file, args.json, "everything" if args.everything else "ledger")
+    facts = found.facts
     if args.json:
-        _print({"facts": facts.as_json()})
+        _print({"facts": facts.as_json()} | ({"events": [e.as_json() for e in found.events]} if args.everything else {}))
         return 0
     for key, fact in facts.items():
         base, track = split_track(key)
@@ -128,6 +130,8 @@ def _facts(args: argparse.Namespace) -> int:
         number = f" (track {track})" if track > 1 else ""
         said = f"   ! header says {prop.kind.show(fact.declared)}" if facts.contradicts(key) else ""
         print(f"{prop.group:8} {prop.label + number:30} {prop.kind.show(fact.value):28} {fact.provenance}{said}")
+    for event in found.events:
+        print(f"{event.kind:8} {float(event.start):10.3f} s to {float(event.end):10.3f} s  {event.what}")
     return 0
 
 

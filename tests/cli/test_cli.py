@@ -37,6 +37,14 @@ def test_facts_for_a_person(clip: Callable[..., Path], capsys: pytest.CaptureFix
     assert "320 x 180" in shown and "measured" in shown
 
 
+def test_everything_is_measured_when_asked(clip: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:
+    assert cli.main(["facts", str(clip("plain.mp4")), "--everything", "--json"]) == 0
+    document = json.loads(capsys.readouterr().out)
+    valid("facts", document)
+    assert document["facts"]["motion.cadence"]["measured"] == "every frame new"
+    assert [e["kind"] for e in document["events"]] == ["tone"]
+
+
 def test_deliver_then_check(hd_frames: Path, tmp_path: Path) -> None:
     done = run("deliver", hd_frames, "--spec", "tannery-list", "--out", tmp_path, "--choose", "picture.bit_rate=8 Mb/s", "--json")
     assert done.returncode == 0, done.stderr

@@ -63,7 +63,9 @@ def test_silence_is_found_to_the_sample(tmp_path: Path) -> None:
 def test_what_channels_carry(tmp_path: Path) -> None:
     one, other = sine(-20, 3, 440), sine(-20, 3, 666)
     six = write(tmp_path / "six.wav", [one, other, one * 0.5, silence(3), other * 0.7, other * 0.7], layout="5.1")
-    facts = everything(six).facts
+    heard = everything(six)
+    facts = heard.facts
+    assert heard.notes == ["Of the sound, channel 4 carries nothing.", "Of the sound, channels carry the same: 5 = 6."]
     assert facts.value("sound.dead_channels") == "4" and facts.value("sound.same_channels") == "5 = 6"
     assert facts.value("sound.layout") == "5.1" and facts.value("sound.channels") == 6
     opposed = everything(write(tmp_path / "opposed.wav", [one, -one])).facts

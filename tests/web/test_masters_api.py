@@ -55,6 +55,7 @@ def find(client: Client, words: str) -> list[str]:
 
 def test_a_contradiction_is_shown_and_a_correction_is_assumed_and_taken_back(client: Client, fields: Any) -> None:
     page = client.good("GET", f"/api/masters/{fields['id']}")
+    assert page["contradictions"] == ["field order"] and fields["name"] in find(client, "contradiction")
     order = fact(page, "motion.field_order")
     assert order["contradicts"] and order["values"] == {"declared": "upper first", "measured": "lower first"}
     assert order["shown"] == "lower first"
@@ -208,6 +209,9 @@ def test_a_watched_folder_takes_in_what_is_new_once_it_is_whole(client: Client, 
         time.sleep(0.5)
     row = client.good("GET", "/api/masters?q=growing")["rows"][0]
     assert ready(client, row["id"])["state"] == "ready"
+    client.good("DELETE", f"/api/masters/{row['id']}")
+    time.sleep(10)
+    assert find(client, "growing") == [], "what was dismissed is not handed in again"
     assert not client.good("PUT", "/api/intake/watch", {"folder": 0, "on": False})["watched"]
 
 

@@ -80,7 +80,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
         </span>
         {play.state === "failed" && <button className="btn btn-xs" onClick={() => ask()}>Try again</button>}
         <span className="ml-auto flex flex-wrap items-center gap-2">
-          <Choice label="guides" values={GUIDES} value={guides} set={setGuides} />
+          {master.has_picture && <Choice label="guides" values={GUIDES} value={guides} set={setGuides} />}
           {master.interlaced && <Choice label="field" values={[...FIELDS]} value={field} set={(v) => setField(v as typeof field)} />}
           {master.alpha && <Choice label="ground" values={[...GROUNDS]} value={ground} set={(v) => setGround(v as typeof ground)} />}
           {master.has_picture && <button className="btn btn-xs" aria-pressed={!whole} onClick={() => setWhole((w) => !w)}>{whole ? "1:1" : "whole picture"}</button>}

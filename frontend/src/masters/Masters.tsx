@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { FolderInput, Upload as UploadIcon } from "lucide-react";
+import { AudioLines, FolderInput, Upload as UploadIcon } from "lucide-react";
 import { useDeferredValue, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
 import { api, type Schemas, take } from "../api/client";
@@ -99,6 +99,7 @@ function Row({ master, picked, pick }: { master: Master; picked: boolean; pick: 
       <td>{<input type="checkbox" className="checkbox checkbox-xs" aria-label={`select ${master.name}`} checked={picked} onChange={(e) => pick(e.target.checked)} />}</td>
       <td className="w-32">
         <div className="grey-wall flex h-14 w-25 items-center justify-center">
+          {seen && !master.has_picture && <AudioLines className="text-white" size={28} aria-label="sound alone" />}
           {seen && master.has_picture && <img className="max-h-14" alt="" loading="lazy" src={`/api/masters/${master.id}/frames/${Math.floor(master.frames / 2)}?width=160`} />}
         </div>
       </td>
@@ -111,6 +112,7 @@ function Row({ master, picked, pick }: { master: Master; picked: boolean; pick: 
       <td className="max-w-72">
         {master.state === "reading" && "being read"}
         {master.state === "measuring" && <>{progress?.stage === "checksum" ? "checksum" : "measuring"} {progress ? <span className="figure">{Math.round(100 * progress.share)} %</span> : ""}</>}
+        {master.state === "ready" && master.contradictions.length > 0 && <p className="border-l-4 border-warning pl-1">header and decoding disagree: {master.contradictions.join(", ")}</p>}
         {master.state === "ready" && (master.notes.length ? <span className="text-error">{master.notes[0]}</span> : "measured")}
         {master.state === "failed" && (
           <div role="alert">

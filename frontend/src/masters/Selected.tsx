@@ -34,7 +34,7 @@ export function Selected({ picked, crate, clear }: { picked: Master[]; crate: ()
       )}
       <span className="flex items-center gap-1">
         <input className="input input-sm w-40" aria-label="production of the selected" placeholder="production" value={production} maxLength={200} onChange={(e) => setProduction(e.target.value)} />
-        <button className="btn btn-sm" disabled={!production.trim() || sort.isPending} onClick={() => sort.mutate()}>Say so of all</button>
+        <button className="btn btn-sm" disabled={!production.trim() || sort.isPending} onClick={() => sort.mutate()}>Put in this production</button>
       </span>
       <button className="btn btn-sm" onClick={() => dismiss.mutate()} disabled={dismiss.isPending}>Dismiss</button>
       <button className="btn btn-ghost btn-sm" onClick={clear}>Select none</button>

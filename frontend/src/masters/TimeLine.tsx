@@ -21,6 +21,7 @@ export function TimeLine({ master, frame, to, marks }: { master: Master; frame: 
   });
   const rate = fps(master.rate);
   const total = master.has_picture && master.frames ? master.frames / rate : (master.seconds ?? 1);
+  const frames = master.has_picture ? master.frames : Math.ceil(total * rate);
   const share = (seconds: number) => `${Math.max(0, Math.min(100, (100 * seconds) / total))}%`;
   const there = (e: React.MouseEvent<HTMLElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
@@ -35,11 +36,11 @@ export function TimeLine({ master, frame, to, marks }: { master: Master; frame: 
         {traces.data?.picture && <Rate trace={traces.data.picture} total={total} />}
         {traces.data?.tracks.map((t, n) => <Wave key={n} track={n + 1} trace={t} total={total} />)}
         {(marks.first !== null || marks.last !== null) && (
-          <div className="pointer-events-none absolute inset-y-0 border-x-2 border-primary bg-primary/15" style={{ left: share((marks.first ?? 0) / rate), width: share(((marks.last ?? master.frames - 1) + 1 - (marks.first ?? 0)) / rate) }} />
+          <div className="pointer-events-none absolute inset-y-0 border-x-2 border-primary bg-primary/15" style={{ left: share((marks.first ?? 0) / rate), width: share(((marks.last ?? frames - 1) + 1 - (marks.first ?? 0)) / rate) }} />
         )}
         <div className="pointer-events-none absolute inset-y-0 w-0.5 bg-primary" style={{ left: share((frame + 0.5) / rate) }} />
       </div>
-      <div className="figure flex justify-between text-xs"><span>{timecode(0, master.rate, master.start_frame, master.drop_frame)}</span><span>{timecode(master.frames, master.rate, master.start_frame, master.drop_frame)}</span></div>
+      <div className="figure flex justify-between text-xs"><span>{timecode(0, master.rate, master.start_frame, master.drop_frame)}</span><span>{timecode(frames, master.rate, master.start_frame, master.drop_frame)}</span></div>
       {master.state === "ready" && master.events.length === 0 && <p className="muted">Nothing was found at any one place: no black, no standstill, no silence, no flashes.</p>}
       {master.events.length > 0 && (
         <details className="mt-1">
@@ -91,7 +92,7 @@ const Rate = memo(function Rate({ trace, total }: { trace: Schemas["PictureTrace
   return (
     <figure className="relative border-b border-base-300 bg-base-200" aria-label={`picture bit rate over time, at most ${(most / 1e6).toFixed(1)} Mb/s`}>
       <svg className="block h-8 w-full" viewBox={`0 0 ${total} 1`} preserveAspectRatio="none" aria-hidden>
-        {trace.bits.map((b, n) => <rect key={n} x={n * trace.step} y={1 - b / most} width={trace.step * 0.92} height={b / most} className="fill-accent" />)}
+        {trace.bits.map((b, n) => <rect key={n} x={n * trace.step} y={1 - b / most} width={trace.step} height={b / most} className="fill-accent stroke-base-200" vectorEffect="non-scaling-stroke" />)}
       </svg>
       <figcaption className="chip figure absolute top-0.5 left-0.5 z-10 !text-[10px] leading-3">{(most / 1e6).toFixed(1)} Mb/s</figcaption>
     </figure>

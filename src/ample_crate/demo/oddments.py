@@ -47,7 +47,7 @@ def loop(out: Path, stage: Stage) -> None:
             fog = np.asarray(Image.fromarray(stage.fog[:, shift : shift + wide]).resize((1280, 720)))
             light = fog.astype(np.uint16).sum(axis=2)
             alpha = np.clip((light - 80) * 3 // 2, 0, 255).astype(np.uint8)
-            frame = VideoFrame.from_ndarray(np.dstack([np.minimum(fog * 2, 235), alpha]), format="rgba")
+            frame = VideoFrame.from_ndarray(np.dstack([np.minimum(fog.astype(np.uint16) * 2, 235).astype(np.uint8), alpha]), format="rgba")
             frame = frame.reformat(format="yuva444p10le", dst_colorspace="ITU709", dst_color_range="MPEG")
             frame.pts, frame.time_base = number, Fraction(1, 25)
             container.mux(video.encode(frame))

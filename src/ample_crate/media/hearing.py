@@ -193,8 +193,21 @@ class Hearing:
         }
 
 
-def same_tracks(heard: list[Hearing]) -> list[str]:
-    """Say which tracks carry the very same samples."""
+def oddities(heard: list[Hearing]) -> list[str]:
+    """Say which channels carry nothing, which of a surround carry the same, and which tracks are one and the same."""
+    said = []
+    for one in heard:
+        facts = one.facts()
+        whose = f"sound track {one.track}" if len(heard) > 1 else "the sound"
+        if facts.get("sound.dead_channels", "none") != "none":
+            said.append(f"Of {whose}, channel {facts['sound.dead_channels']} carries nothing.")
+        # Two like channels of a stereo pair are common (a voice in the middle); of a surround they are not.
+        if one.channels > 2 and facts.get("sound.same_channels", "none") != "none":
+            said.append(f"Of {whose}, channels carry the same: {facts['sound.same_channels']}.")
+    return said + _same_tracks(heard)
+
+
+def _same_tracks(heard: list[Hearing]) -> list[str]:
     known: dict[tuple[int, ...], int] = {}
     said = []
     for one in heard:

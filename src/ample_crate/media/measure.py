@@ -78,7 +78,7 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
             values |= cost.measure(path, picture.rate, picture.count, decoded)
             events += picture.events()
         events += [event for track in tracks for event in track.events(span, picture.rate if picture is not None else None)]
-        notes += (picture.notes() if picture is not None else []) + hearing.same_tracks([t.hearing for t in tracks if t.hearing is not None])
+        notes += (picture.notes() if picture is not None else []) + hearing.oddities([t.hearing for t in tracks if t.hearing is not None])
         if os.path.basename(path) == sequence.DESCRIPTION:
             notes += [*sequence.read(path).gaps, *sequence.odd_frames(path)]
     events.sort(key=lambda e: (e.start, e.kind))

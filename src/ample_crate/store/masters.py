@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session, undefer
 
 from ..core import corrections, search
 from ..core.facts import Facts
+from ..core.properties import lookup
 from .database import tell
 from .models import Master
 
@@ -36,9 +37,10 @@ def recard(row: Master) -> None:
     row.card = {
         "summary": search.summary(facts), "frames": int(frames or 0), "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
         "has_picture": facts.value("picture.size") is not None,
+        "contradictions": [lookup(k).label for k in facts.contradictions() if facts[k].assumed is None],
     }  # fmt: skip
     row.seconds = float(seconds) if seconds else None
-    row.words = search.words(row.name, row.production, facts, [row.state, "damaged" if row.notes else "", "corrected" if row.corrections else ""])
+    row.words = search.words(row.name, row.production, facts, [row.state, "damaged" if row.notes else "", "corrected" if row.corrections else "", "contradiction" if row.card["contradictions"] else ""])
 
 
 def fill_cards(session: Session) -> None:

@@ -105,6 +105,13 @@ class Watch(Base):
     folder: Mapped[str] = mapped_column(primary_key=True)
 
 
+class PassedOver(Base):
+    """What a person dismissed: it lies in its intake folder still, and a watched folder does not hand it in again."""
+
+    __tablename__ = "passed_over"
+    place: Mapped[str] = mapped_column(primary_key=True)
+
+
 class Upload(Base):
     """A file that is still coming in, in pieces."""
 

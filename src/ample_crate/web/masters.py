@@ -16,7 +16,7 @@ from ..core.errors import BadValue, NotFound, Refused
 from ..core.properties import lookup
 from ..store import masters
 from ..store.database import tell
-from ..store.models import Deliverable, Master, NamedSpan, Trace
+from ..store.models import Deliverable, Master, NamedSpan, PassedOver, Trace
 from ..store.queries import get, specs_in_force
 from . import pictures, views
 from .house import give, house
@@ -191,6 +191,8 @@ def dismiss(path: Numbered) -> Response:
         if user is not None:
             raise Refused(f"'{row.name}' is in crate {user.crate.number}.", "Take it out of the crate first.")
         file, ours, copy = Path(row.path), row.origin in {"upload", "sequence"}, (row.play or {}).get("file")
+        if row.origin != "upload":
+            session.merge(PassedOver(place=row.came_from or row.path))
         session.delete(row)
         tell(session, "master", path.id)
     if ours and file.resolve().is_relative_to(folders.masters):

@@ -88,6 +88,7 @@ class MasterOut(Out):
     rate: str | None
     has_picture: bool
     production: str
+    contradictions: list[str]
     created_at: datetime
 
 

@@ -57,7 +57,8 @@ def _master(row: models.Master) -> dict[str, Any]:
         "id": row.id, "name": row.name, "origin": row.origin, "size": row.size, "state": row.state, "sha256": row.sha256,
         "progress": row.progress, "error": row.error, "notes": row.notes, "summary": card.get("summary", []),
         "frames": card.get("frames", 0), "seconds": row.seconds, "rate": card.get("rate"),
-        "has_picture": card.get("has_picture", False), "production": row.production, "created_at": row.created_at,
+        "has_picture": card.get("has_picture", False), "production": row.production,
+        "contradictions": card.get("contradictions", []), "created_at": row.created_at,
     }  # fmt: skip
 
 

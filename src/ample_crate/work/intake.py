@@ -18,7 +18,7 @@ from ..core.sequences import Sequence, gather
 from ..media import sequence
 from ..store import masters
 from ..store.database import Database
-from ..store.models import Master, Watch
+from ..store.models import Master, PassedOver, Watch
 from ..store.places import Folders
 
 SETTLED_AFTER = 6.0  # seconds without a change before a watched file counts as whole
@@ -161,16 +161,16 @@ class Watcher:
             if not session.scalar(text("select pg_try_advisory_xact_lock(:key)"), {"key": LOCK}):
                 return []
             made: list[int] = []
+            known = _taken(session) | set(session.scalars(select(PassedOver.place)))
             for name in watched(session):
                 root = Path(name)
                 if root in self.folders.intake and root.is_dir():
-                    made += [row.id for folder in _folders(root) for row in self._new(session, folder)]
+                    made += [row.id for folder in _folders(root) for row in self._new(session, folder, known)]
             return made
 
-    def _new(self, session: Session, folder: Path) -> list[Master]:
+    def _new(self, session: Session, folder: Path, taken: set[str]) -> list[Master]:
         files, _ = _seen(folder)
         found, rest = gather(files)
-        taken = _taken(session)
         ready = [s.name for s in found if _mark(folder, s) not in taken and all(self._settled(folder / n) for n in s.names)]
         # A single numbered image may be the first of many that are still being written.
         ready += [n for n in rest if str((folder / n).resolve()) not in taken and (folder / n).is_file() and self._settled(folder / n)]

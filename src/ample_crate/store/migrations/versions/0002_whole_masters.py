@@ -43,12 +43,14 @@ def upgrade() -> None:
     )
     op.create_index("ix_span_master_id", "span", ["master_id"])
     op.create_table("watch", sa.Column("folder", sa.String(), nullable=False), sa.PrimaryKeyConstraint("folder", name="pk_watch"))
+    op.create_table("passed_over", sa.Column("place", sa.String(), nullable=False), sa.PrimaryKeyConstraint("place", name="pk_passed_over"))
     op.add_column("deliverable", sa.Column("span", JSON, nullable=True))
 
 
 def downgrade() -> None:
     """Go back."""
     op.drop_column("deliverable", "span")
+    op.drop_table("passed_over")
     op.drop_table("watch")
     op.drop_table("span")
     op.drop_table("trace")
