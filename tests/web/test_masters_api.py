@@ -143,6 +143,7 @@ def test_ranges_are_kept_and_delivered_as_items_of_their_own(client: Client, fie
     done = client.until(f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["state"] in {"done", "failed"})
     assert done["deliverables"][0]["run"]["state"] == "done", done["deliverables"][0]["run"]["error"]
     assert done["deliverables"][0]["frames"] == 20
+    assert done["strips"][0]["name"] == f"{fields['name']}, walk" and done["deliverables"][0]["first"] == 10
     assert client.good("DELETE", f"{path}/{span['id']}")["spans"] == []
     assert client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]["frames"] == 20
     assert client.call("POST", "/api/crates", {"title": "x", "spec": "pinfold-720p", "due_at": "2031-01-01T00:00:00Z"})[0] == 422

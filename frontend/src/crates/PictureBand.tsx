@@ -14,7 +14,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
     onSettled: () => client.invalidateQueries(),
   });
   const { master, finished } = deliverable;
-  const middle = Math.floor(master.frames / 2);
+  const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
   const done = finished && !deliverable.stale;
   const framing = String(deliverable.choices.framing ?? "pad");
   const picture = `/api/masters/${master.id}/frames/${middle}?width=480`;

@@ -28,13 +28,14 @@ def main() -> None:
     os.dup2(2, 1)
     import av
 
-    from . import measure, pictures, plays, read, render
+    from . import pictures, plays, read, render
+    from .measuring import whole
 
     # A decoder thread that logs waits for the interpreter, which may be waiting for that thread: silence it.
     av.logging.set_level(None)
     operations: dict[str, Any] = {
         "read": read.answer,
-        "measure": measure.answer,
+        "measure": whole.answer,
         "render": render.answer,
         "play": plays.answer,
         "picture": pictures.answer,

@@ -195,9 +195,11 @@ class _Passage:
         self.end = self.start + plan.seconds
         # One frame more for what looks ahead (fields, resampling).
         self.most = ceil(plan.seconds * self.rate) + 2
+        self.steady = source.steady or self.first > 0 or self.reclock
         self.by_time = source.steady and self.first > 0 and not self.reclock
         self.seen = self.taken = 0
         self.heard = Fraction(0)
+        self.over = False  # whether all pictures have come
 
     def approach(self, container: InputContainer) -> None:
         """Go near a range that begins far inside; a file that lands late is read from its start."""
@@ -221,17 +223,14 @@ class _Passage:
         if self.reclock or frame.pts is None:
             frame.pts = round((self.start + self.taken / self.rate) / self.base)
         self.taken += 1
+        # Frames that do not last equally long are not counted: they end when their time does.
+        self.over = self.taken >= self.most if self.steady else frame.pts * self.base >= self.end + 2 / self.rate
         return True
 
     def hear(self, frame: AudioFrame) -> None:
         """Note how far the sound has come."""
         if frame.pts is not None:
             self.heard = frame.pts * Fraction(frame.time_base or Fraction(1, frame.sample_rate)) + Fraction(frame.samples, frame.sample_rate)
-
-    @property
-    def over(self) -> bool:
-        """Say whether all pictures have come."""
-        return self.taken >= self.most
 
     @property
     def heard_out(self) -> bool:

@@ -45,13 +45,13 @@ def _open(session: Session, id: int) -> Crate:
 def _put_in(session: Session, crate: Crate, masters: list[int], spans: list[int]) -> None:
     if not masters and not spans:
         raise BadValue("Nothing was chosen to go into the crate.", "Choose a master, or a range of one.")
-    there = {(d.master_id, json.dumps(d.span)) for d in crate.deliverables}
+    there = {(d.master_id, json.dumps(d.span, sort_keys=True)) for d in crate.deliverables}
     chosen: list[tuple[Master, dict[str, Any] | None]] = [(get(session, Master, id), None) for id in masters]
     for id in spans:
         row = get(session, NamedSpan, id)
         chosen.append((get(session, Master, row.master_id), {"name": row.name, "first": row.first, "frames": row.frames}))
     for master, span in chosen:
-        mark = (master.id, json.dumps(span))
+        mark = (master.id, json.dumps(span, sort_keys=True))
         if mark not in there:
             there.add(mark)
             crate.deliverables.append(Deliverable(master=master, span=span, position=len(crate.deliverables)))

@@ -475,6 +475,9 @@ class DeliverableOut(Out):
     id: int
     master: MasterOut
     name: str
+    item: str
+    first: int
+    master_frames: int
     verdict: Verdict
     rows: list[LedgerRow]
     steps: list[StepOut]

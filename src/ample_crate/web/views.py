@@ -194,7 +194,7 @@ def run(row: models.Run | None) -> RunOut | None:
 
 def _strip(one: crates.Standing, rows: list[dict[str, Any]]) -> StripOut:
     counts = {name: sum(r["verdict"] == name for r in rows) for name in ("meets", "advice", "unproven", "breaks")}
-    return StripOut(deliverable=one.deliverable.id, name=one.deliverable.master.name, verdict=_verdict(one), **counts)
+    return StripOut(deliverable=one.deliverable.id, name=crates.item_name(one.deliverable), verdict=_verdict(one), **counts)
 
 
 def _verdict(one: crates.Standing) -> Any:
@@ -241,7 +241,8 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
     run_row, finished = one.run, one.finished
     return DeliverableOut(
         id=one.deliverable.id, master=master(one.deliverable.master),
-        name=str(predicted.value("file.name") or one.deliverable.master.name), verdict=_verdict(one),
+        name=str(predicted.value("file.name") or one.deliverable.master.name), verdict=_verdict(one), item=crates.item_name(one.deliverable),
+        first=one.deliverable.span["first"] if one.deliverable.span else 0, master_frames=int(one.master.value("motion.frames") or 0),
         rows=[LedgerRow.model_validate(r) for r in crates.ledger_rows(one, made, spec_made)],
         steps=[StepOut.model_validate(s) for s in route.steps] if route else [],
         cautions=_damage(one) + ([CautionOut.model_validate(c) for c in route.cautions] if route else []),

@@ -38,6 +38,11 @@ def spec_of(crate: Crate) -> Spec:
     return _spec(crate.spec_id, crate.spec_version, json.dumps(crate.spec.document, sort_keys=True))
 
 
+def item_name(deliverable: Deliverable) -> str:
+    """Name what a deliverable is made from: the master, and the range of it."""
+    return deliverable.master.name + (f", {deliverable.span['name']}" if deliverable.span else "")
+
+
 @dataclass
 class Standing:
     """Where a deliverable stands.
@@ -138,7 +143,7 @@ def obstacles(made: list[Standing]) -> list[str]:
     """Say what keeps a crate from being sealed."""
     said = [] if made else ["The crate is empty."]
     for one in made:
-        name = one.deliverable.master.name
+        name = item_name(one.deliverable)
         if one.finished is None:
             said.append(f"{name}: not run yet.")
         elif one.stale:
@@ -254,7 +259,7 @@ def revise(crate: Crate) -> Crate:
         spec_id=crate.spec_id, spec_version=crate.spec_version, due_at=crate.due_at, state="open",
     )  # fmt: skip
     made.deliverables = [
-        Deliverable(master_id=d.master_id, position=d.position, choices=dict(d.choices), exceptions=[]) for d in crate.deliverables
+        Deliverable(master_id=d.master_id, span=d.span, position=d.position, choices=dict(d.choices), exceptions=[]) for d in crate.deliverables
     ]
     return made
 

@@ -9,10 +9,10 @@ import numpy as np
 import numpy.typing as npt
 from av.video.frame import VideoFrame
 
-from ..core import cadence, flashes
-from ..core.events import Event, stretches
-from ..core.facts import Facts
-from ..core.values import Size, Value
+from ...core import cadence, flashes
+from ...core.events import Event, stretches
+from ...core.facts import Facts
+from ...core.values import Size, Value
 from . import lines
 from .grids import Grid, Samples, grid, plane
 

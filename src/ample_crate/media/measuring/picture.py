@@ -16,11 +16,11 @@ from av.sidedata.sidedata import Type
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
-from ..core.events import Event
-from ..core.facts import Facts
-from ..core.values import Size, Value
+from ...core.events import Event
+from ...core.facts import Facts
+from ...core.values import Size, Value
+from ..read import decoder
 from . import lines, looks
-from .read import decoder
 
 # A picture rate is called constant where no one-second window strays further than this from the average.
 CONSTANT_WITHIN = Fraction(3, 100)

@@ -10,8 +10,8 @@ from fractions import Fraction
 import av
 from av.codec.context import ThreadType
 
-from ..core.values import Value
-from .read import open_media, picture_stream
+from ...core.values import Value
+from ..read import open_media, picture_stream
 
 # Beside the pass over the whole file, this much of its time, but at least and at most these seconds, goes into the three.
 SHARE, LEAST, MOST = 0.12, 0.25, 6.0

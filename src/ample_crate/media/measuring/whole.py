@@ -14,15 +14,16 @@ from typing import Any, Literal
 
 import av
 
-from ..core.errors import BadMedia
-from ..core.events import Event
-from ..core.facts import Facts
-from ..core.properties import track_key
-from ..core.values import Value
-from . import cost, hearing, sequence
-from .read import declared, open_media, packets, picture_stream, sound_streams
-from .watch_picture import PictureWatch
-from .watch_sound import SoundWatch
+from ...core.errors import BadMedia
+from ...core.events import Event
+from ...core.facts import Facts
+from ...core.properties import track_key
+from ...core.values import Value
+from .. import sequence
+from ..read import declared, open_media, packets, picture_stream, sound_streams
+from . import cost, hearing
+from .picture import PictureWatch
+from .sound import SoundWatch
 
 Progress = Callable[[dict[str, Any]], None]
 Depth = Literal["ledger", "everything"]

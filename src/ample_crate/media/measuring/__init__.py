@@ -1,0 +1,1 @@
+"""Measuring: one pass over a file that decodes it whole, and what is watched for on the way."""
