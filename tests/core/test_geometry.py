@@ -55,3 +55,20 @@ def test_circles_stay_round(w: int, h: int, tw: int, th: int, framing: str) -> N
     assert abs(across / down - 1) <= 2 * sum(Fraction(1, side) for side in sides) + Fraction(1, 250)
     assert made.place.x >= 0 and made.place.x + made.place.width <= target.width
     assert made.crop.x >= 0 and made.crop.y + made.crop.height <= h
+
+
+def test_lines_of_the_vertical_interval_are_cut_and_never_scaled() -> None:
+    """SMPTE ST 356: 720x608 is 576 lines of picture under 32 of vertical interval."""
+    from ample_crate.core.route import plan_route
+    from ample_crate.store.library import find
+    from support import master_facts
+
+    assert geometry.seen("mpeg2video", Size(720, 608)) == (720, 576) and geometry.seen("mpeg2video", Size(720, 512)) == (720, 480)
+    assert geometry.seen("h264", Size(720, 608)) == (720, 608) and geometry.seen("mpeg2video", Size(720, 576)) == (720, 576)
+    master = master_facts(picture_codec="mpeg2video", picture_size=Size(720, 608), picture_pixel_aspect=Fraction(64, 45), picture_matrix="BT.601")
+    route = plan_route(master, find("pinfold-720p"), {}, "tape.mxf")
+    assert route.plan is not None
+    cut = next(o for o in route.plan.operations if o.kind == "crop")
+    assert (cut.x, cut.y, cut.width, cut.height) == (0, 32, 720, 576)
+    assert not any(o.kind == "pad" for o in route.plan.operations), "16:9 fills 1280x720"
+    assert any("lines above the picture" in s.title for s in route.steps)

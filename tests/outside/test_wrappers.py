@@ -30,8 +30,7 @@ def test_pictures(kind: Kind, tmp_path: Path) -> None:
         assert picture.chroma_subsampling.split(" ")[0] == facts.value("picture.chroma")
     if picture.bit_depth:
         assert picture.bit_depth == facts.value("picture.bit_depth")
-    # It also spreads a D-10 picture's display aspect over the 576 lines alone.
-    if picture.pixel_aspect_ratio and kind.name != "d10.mxf":
+    if picture.pixel_aspect_ratio:
         assert float(picture.pixel_aspect_ratio) == pytest.approx(float(facts.value("picture.pixel_aspect")), abs=0.003)
     if other.duration and facts.value("file.duration"):
         assert float(other.duration) / 1000 == pytest.approx(float(facts.value("file.duration")), abs=0.09)

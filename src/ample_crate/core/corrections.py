@@ -53,7 +53,7 @@ def apply(facts: Facts, corrections: Mapping[str, Any]) -> Facts:
         values["motion.field_order"] = "none"
     aspect, size = values.get("picture.pixel_aspect"), facts.value("picture.size")
     if aspect is not None and size is not None:
-        values["picture.display_aspect"] = geometry.display_aspect(size, Fraction(aspect))  # type: ignore[arg-type]
+        values["picture.display_aspect"] = geometry.display_aspect(geometry.seen(facts.value("picture.codec"), size), Fraction(aspect))  # type: ignore[arg-type]
     rate, frames = values.get("motion.rate"), facts.value("motion.frames")
     if rate is not None and frames:
         values["file.duration"] = Fraction(frames) / Fraction(rate)  # type: ignore[arg-type]

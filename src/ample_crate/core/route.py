@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from fractions import Fraction
 from math import ceil, floor
 from typing import Any, Literal, cast
@@ -230,7 +231,9 @@ def _frame(
     master: Facts, spec: Spec, settled: Settled, source: PictureSource, size: Size, interlaced: bool, chroma: str,
     notes: Notes,
 ) -> tuple[Fraction, geometry.Fit]:  # fmt: skip
-    have_size: Size = master.value("picture.size")
+    stored: Size = master.value("picture.size")
+    interval = geometry.interval_lines(master.value("picture.codec"), stored)
+    have_size = Size(stored.width, stored.height - interval)
     shape = settled.spec.requirement("picture.display_aspect")
     active = spec.coding.active_width
     if spec.requirement("picture.pixel_aspect") is not None:
@@ -243,6 +246,10 @@ def _frame(
     step = 4 if interlaced and chroma == "4:2:0" else 2
     framing = cast(geometry.Framing, settled.framing)
     fitted = geometry.fit(have_size, source.pixel_aspect, size, aspect, framing, active, step)
+    if interval:
+        cut = fitted.crop
+        fitted = replace(fitted, crop=replace(cut, y=cut.y + interval))
+        notes.step(f"The {interval} lines above the picture are cut", "They carry vertical-interval data, not picture.", "picture.size")
     have = geometry.display_aspect(have_size, source.pixel_aspect)
     want = geometry.display_aspect(size, aspect)
     if have_size != size:

@@ -279,11 +279,16 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     codec, size = context.name, Size(context.width, context.height)
     codec = {"libdav1d": "av1"}.get(codec, codec)
     aspect = Fraction(stream.sample_aspect_ratio or context.sample_aspect_ratio or 1) or Fraction(1)
+    # MPEG-2 codes the display aspect; it is that of the picture, not of the lines above it.
+    shape, picture_size = geometry.display_aspect(size, aspect), geometry.seen(codec, size)
+    if picture_size != size and size.width:
+        aspect = geometry.pixel_aspect(shape, size.width, picture_size.height)
     values: dict[str, Value | None] = {
+        "picture.clean_aperture": f"{picture_size.width} x {picture_size.height}" if picture_size != size else None,
         "picture.codec": codec,
         "picture.size": size,
         "picture.pixel_aspect": aspect,
-        "picture.display_aspect": geometry.display_aspect(size, aspect),
+        "picture.display_aspect": shape,
         "picture.level": names.level(codec, getattr(context, "level", None)),
         "motion.rate": stream.guessed_rate or stream.average_rate,
     }

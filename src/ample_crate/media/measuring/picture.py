@@ -16,6 +16,7 @@ from av.sidedata.sidedata import Type
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
+from ...core import geometry
 from ...core.events import Event
 from ...core.facts import Facts
 from ...core.values import Size, Value
@@ -35,8 +36,10 @@ def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | Non
         found["picture.rotation"] = frame.rotation % 360
     aspect = stream.codec_context.sample_aspect_ratio
     if aspect:
-        found["picture.pixel_aspect"] = Fraction(aspect)
-        found["picture.display_aspect"] = Fraction(frame.width, frame.height) * Fraction(aspect)
+        size = Size(frame.width, frame.height)
+        shape, seen = geometry.display_aspect(size, Fraction(aspect)), geometry.seen(stream.codec_context.name, size)
+        found["picture.pixel_aspect"] = geometry.pixel_aspect(shape, seen.width, seen.height)
+        found["picture.display_aspect"] = shape
     try:
         side: list[Any] = list(frame.side_data)
     except ValueError:  # data of a kind that the binding has no name for
