@@ -37,6 +37,13 @@ class Fact:
 
 
 NOTHING = Fact()
+_ORDER = {key: number for number, key in enumerate(PROPERTIES)}
+
+
+def _place(key: str) -> tuple[int, int]:
+    """Give a key's place in a list of facts: by track, then as the registry has it."""
+    base, track = split_track(key)
+    return track, _ORDER[base]
 
 
 class Facts(Mapping[str, Fact]):
@@ -86,7 +93,8 @@ class Facts(Mapping[str, Fact]):
         for key, value in values.items():
             lookup(key)
             if value is not None:
-                table[key] = replace(table.get(key, NOTHING), **{provenance: value})
+                before = table.get(key)
+                table[key] = Fact(**{provenance: value}) if before is None else replace(before, **{provenance: value})
         return Facts(table)
 
     def contradictions(self) -> list[str]:
@@ -100,16 +108,12 @@ class Facts(Mapping[str, Fact]):
 
     def as_json(self) -> dict[str, dict[str, Any]]:
         """Give the table as JSON: {key: {declared?, measured?, assumed?, predicted?}}, without loss."""
-        order = list(PROPERTIES)
-        keys = sorted(self._table, key=lambda k: (split_track(k)[1], order.index(split_track(k)[0])))
-        return {
-            key: {
-                source: lookup(key).kind.stored(getattr(self._table[key], source))
-                for source in PROVENANCES
-                if getattr(self._table[key], source) is not None
-            }
-            for key in keys
-        }
+        made = {}
+        for key in sorted(self._table, key=_place):
+            stored, fact = lookup(key).kind.stored, self._table[key]
+            said = {source: getattr(fact, source) for source in PROVENANCES}
+            made[key] = {source: stored(value) for source, value in said.items() if value is not None}
+        return made
 
     @staticmethod
     def from_json(table: Mapping[str, Mapping[str, Any]]) -> Facts:
