@@ -108,7 +108,7 @@ class Facts(Mapping[str, Fact]):
 
     def as_json(self) -> dict[str, dict[str, Any]]:
         """Give the table as JSON: {key: {declared?, measured?, assumed?, predicted?}}, without loss."""
-        made = {}
+        made: dict[str, dict[str, Any]] = {}
         for key in sorted(self._table, key=_place):
             stored, fact = lookup(key).kind.stored, self._table[key]
             said = {source: getattr(fact, source) for source in PROVENANCES}

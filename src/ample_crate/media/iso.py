@@ -10,6 +10,7 @@ import struct
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import lru_cache
 
 INSIDE = {b"moov", b"trak", b"mdia", b"minf", b"stbl"}
 MOST_BOXES, LARGEST_READ = 20_000, 1 << 20
@@ -62,11 +63,16 @@ class Layout:
 
 
 def read(path: str) -> Layout:
-    """Read a file's boxes; what makes no sense ends the reading, not the program."""
+    """Read a file's boxes, once for its bytes; what makes no sense ends the reading, not the program."""
+    told = os.stat(path)
+    return _read(path, told.st_size, told.st_mtime_ns)
+
+
+@lru_cache(maxsize=4)
+def _read(path: str, size: int, changed: int) -> Layout:
     found = Layout()
     with open(path, "rb") as file:
         budget = [MOST_BOXES]
-        size = os.path.getsize(path)
         for kind, start, end in _boxes(file, 0, size, budget):
             found.top.append(kind)
             if kind == b"moov":
