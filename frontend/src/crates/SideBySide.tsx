@@ -50,7 +50,7 @@ function Shown({ crate, one, run }: { crate: Schemas["CratePage"]; one: Schemas[
       </Head>
       {view === "beside" && (
         <div className="grid grid-cols-2 gap-1">
-          <figure><Still className="aspect-video" src={master} alt={`master at frame ${frame}`} /><figcaption><b>master</b> {one.master.name}, {bytes(one.master.size)}</figcaption></figure>
+          <figure><Still className="aspect-video" src={master} alt={`master at frame ${frame}`} /><figcaption><b>master</b> {one.item}, {bytes(one.master.size)}</figcaption></figure>
           <figure><Still className="aspect-video" src={made} alt={`deliverable at frame ${frame}`} /><figcaption><b>deliverable</b> {one.name}, {bytes(run.size ?? 0)}</figcaption></figure>
         </div>
       )}

@@ -45,7 +45,7 @@ class _Reader:
             times = sorted(p.pts for p in packets(self.container, self.stream) if p is not None and p.pts is not None)
             self.stamps = {time: number for number, time in enumerate(times)}
             self._times = times
-            self._begin()
+            self._restart()
 
     def _begin(self) -> None:
         self.container: InputContainer = open_media(self.path)

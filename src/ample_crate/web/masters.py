@@ -233,7 +233,7 @@ def make_copy(path: Numbered) -> Response:
         if not there and state not in {"waiting", "making"}:
             row.play = {"state": "waiting"}
             tell(session, "master", row.id)
-        now, order = PlayOut.model_validate(row.play or {"state": "waiting"}), not there
+        now, order = PlayOut.model_validate(row.play), (row.play or {}).get("state") == "waiting"
     if order:
         house().desk.order("play_copy", path.id)
     return give(now)

@@ -197,7 +197,6 @@ class MasterPage(MasterOut):
     alpha: bool
     interlaced: bool
     still: bool
-    storage_size: str | None
     play: PlayOut
 
 

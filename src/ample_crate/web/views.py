@@ -82,7 +82,6 @@ def master_page(row: models.Master, specs: list[models.SpecVersion], names: list
     """Give a master's page, with every spec's answer to it as it is."""
     facts = masters.known(row)
     aspect, drop = facts.fraction("picture.display_aspect"), facts.value("file.drop_frame")
-    size = facts.value("picture.size")
     if aspect and int(facts.value("picture.rotation") or 0) % 180:
         aspect = 1 / aspect  # the viewer shows it turned
     return MasterPage(
@@ -91,8 +90,7 @@ def master_page(row: models.Master, specs: list[models.SpecVersion], names: list
         correctable=_correctable(facts, row.corrections), same_as=[f"{m.name} (master {m.id})" for m in same],
         start_frame=start_frame(facts), drop_frame=bool(drop), display_aspect=float(aspect) if aspect else None,
         alpha=bool(facts.value("picture.alpha")), interlaced=facts.value("motion.scan") == "interlaced",
-        still=facts.value("file.wrapper") == "still image", storage_size=f"{size.width}x{size.height}" if size else None,
-        play=PlayOut.model_validate(row.play or {"state": "none"}),
+        still=facts.value("file.wrapper") == "still image", play=PlayOut.model_validate(row.play or {"state": "none"}),
     )  # fmt: skip
 
 

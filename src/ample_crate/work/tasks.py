@@ -120,7 +120,8 @@ def play_copy(context: procrastinate.JobContext, id: int) -> None:
     db = tools.database
     with db.session() as session:
         master = session.get(Master, id)
-        if master is None or (master.play or {}).get("state") != "waiting":
+        # One that was being made and is ordered again lost its worker: it is made anew.
+        if master is None or (master.play or {}).get("state") not in {"waiting", "making"}:
             return
         path, seconds = Path(master.path), master.seconds or 60.0
 
