@@ -23,13 +23,13 @@ class Page:
     def go(self, path: str) -> None:
         self.driver.get(self.address + path)
 
-    def wait(self, what: Any, seconds: float = 20) -> Any:
+    def wait(self, what: Any, seconds: float = 45) -> Any:
         return WebDriverWait(self.driver, seconds, poll_frequency=0.2, ignored_exceptions=[Exception]).until(lambda d: what())
 
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "main").text)
 
-    def sees(self, words: str, seconds: float = 20) -> None:
+    def sees(self, words: str, seconds: float = 45) -> None:
         try:
             self.wait(lambda: words in self.text(), seconds)
         except Exception:

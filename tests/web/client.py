@@ -33,7 +33,7 @@ class Client:
         assert status < 300, answer
         return answer
 
-    def until(self, path: str, done: Callable[[Any], bool], seconds: float = 120) -> Any:
+    def until(self, path: str, done: Callable[[Any], bool], seconds: float = 400) -> Any:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             answer = self.good("GET", path)
