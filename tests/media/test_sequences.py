@@ -45,6 +45,8 @@ def test_numbered_images_are_one_master(ending: str, codec: str, pixels: str, de
     assert facts.value("motion.rate") == 24 and facts.value("file.duration") == Fraction(10, 24)
     assert facts.value("picture.size") == (320, 180) and facts.value("picture.bit_depth") == depth
     assert facts.value("file.name") == f"roll_[00998-01007].{ending}" and facts.value("file.missing_frames") == 0
+    # What was not judged is not said to be within its limits.
+    assert (facts.value("picture.excursion") is None) == (ending != "jpg")
     assert facts.value("file.size") == sum(p.stat().st_size for p in folder.iterdir())
 
 

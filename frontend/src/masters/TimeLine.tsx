@@ -11,7 +11,7 @@ const MOST_MARKS = 400;
 // A letter and a pattern for each kind: never colour alone.
 const KINDS: Record<string, { letter: string; fill: string }> = {
   black: { letter: "B", fill: "ev-black" }, frozen: { letter: "F", fill: "ev-frozen" }, silent: { letter: "S", fill: "ev-silent" }, tone: { letter: "T", fill: "ev-tone" },
-  scan: { letter: "I", fill: "ev-scan" }, flash: { letter: "!", fill: "ev-flash" }, levels: { letter: "L", fill: "ev-levels" }, alpha: { letter: "A", fill: "ev-tone" }, damage: { letter: "D", fill: "ev-flash" },
+  scan: { letter: "I", fill: "ev-scan" }, flash: { letter: "!", fill: "ev-flash" }, levels: { letter: "L", fill: "ev-levels" },
 };
 
 export function TimeLine({ master, frame, to, marks }: { master: Master; frame: number; to: (n: number) => void; marks: Marks }) {
@@ -41,7 +41,7 @@ export function TimeLine({ master, frame, to, marks }: { master: Master; frame: 
         <div className="pointer-events-none absolute inset-y-0 w-0.5 bg-primary" style={{ left: share((frame + 0.5) / rate) }} />
       </div>
       <div className="figure flex justify-between text-xs"><span>{timecode(0, master.rate, master.start_frame, master.drop_frame)}</span><span>{timecode(frames, master.rate, master.start_frame, master.drop_frame)}</span></div>
-      {master.state === "ready" && master.events.length === 0 && <p className="muted">Nothing was found at any one place: no black, no standstill, no silence, no flashes.</p>}
+      {master.state === "ready" && master.events.length === 0 && <p className="muted">Nothing was found at any one place: {[...(master.has_picture && !master.still ? ["no black", "no standstill", "no flashes"] : []), ...(traces.data?.tracks.length ? ["no silence", "no tone"] : [])].join(", ") || "one image has no time line"}.</p>}
       {master.events.length > 0 && (
         <details className="mt-1">
           <summary className="cursor-pointer font-semibold">Found at {master.events.length} places</summary>

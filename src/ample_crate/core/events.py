@@ -6,8 +6,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Literal
 
-Kind = Literal["black", "frozen", "silent", "tone", "scan", "flash", "levels", "alpha", "damage"]
-KINDS: tuple[Kind, ...] = ("black", "frozen", "silent", "tone", "scan", "flash", "levels", "alpha", "damage")
+Kind = Literal["black", "frozen", "silent", "tone", "scan", "flash", "levels"]
 
 
 @dataclass(frozen=True)

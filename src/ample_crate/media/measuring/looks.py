@@ -45,6 +45,7 @@ class Looks:
         self.upper_same: list[bool] = []
         self.lower_same: list[bool] = []
         self.outside: list[float] = []
+        self.levels_judged = False  # R'G'B' and grey pictures are not judged by EBU R 103 here
         self.brightness, self.redness = Changes(flashes.DARKER_BELOW), Changes(None)
         self.alpha: tuple[int, int] | None = None
         self.alpha_top = 255
@@ -101,6 +102,7 @@ class Looks:
         if seen.rgb:
             self.outside.append(0.0)
         else:
+            self.levels_judged = True
             low, high = np.minimum(np.minimum(r, g), np.minimum(b, y)), np.maximum(np.maximum(r, g), np.maximum(b, y))
             # Half a code of rounding in each part moves R'G'B' by up to two codes.
             self.outside.append(float(np.count_nonzero((low < LOWEST - 2) | (high > HIGHEST + 2)) / low.size))
@@ -155,7 +157,7 @@ class Looks:
             "motion.repeats": sum(whole),
             "motion.black": Fraction(sum(b - a + 1 for a, b in black)) / rate,
             "motion.frozen": Fraction(sum(b - a + 1 for a, b in frozen)) / rate,
-            "picture.excursion": Fraction(round(worst * 10_000), 100),
+            "picture.excursion": Fraction(round(worst * 10_000), 100) if self.levels_judged else None,
             "picture.flashes": flashes.count(self.brightness.at, rate).most,
             "picture.red_flashes": flashes.count(self.redness.at, rate).most,
             "picture.spatial": _hundredths(self.spatial),
