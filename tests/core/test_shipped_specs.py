@@ -8,7 +8,8 @@ from ample_crate.core.facts import Facts
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.properties import lookup
 from ample_crate.core.route import plan_route
-from ample_crate.core.spec import Requirement, Spec, limits
+from ample_crate.core.rules import limits
+from ample_crate.core.spec import Requirement, Spec
 from ample_crate.core.values import Size, Value
 from ample_crate.store import library
 from support import master_facts

@@ -12,6 +12,10 @@ from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.properties import PROPERTIES
 
 
+def pattern(text: str, case: str = "any", free: dict[str, str] | None = None, characters: str = "A-Z a-z 0-9 _ - .", longest: int = 200) -> naming.Pattern:
+    return naming.Pattern(text, free or {}, characters, case, longest)
+
+
 @pytest.mark.parametrize(
     ("given_name", "kept"),
     [
@@ -45,9 +49,9 @@ def test_no_name_escapes(name: str) -> None:
 
 
 def test_names_as_the_recipient_asks() -> None:
-    assert naming.deliverable_name("{master}_{recipient}_r{revision}", "mpeg-ps", "Épisode 3.mxf", "skerry", 2) == "episode_3_skerry_r2.mpg"
+    assert pattern("{master}_{recipient}_r{revision}", "lower").name({"master": "Épisode 3", "recipient": "skerry", "revision": "2"}, ".mpg") == "episode_3_skerry_r2.mpg"
     with pytest.raises(BadValue, match="not known"):
-        naming.deliverable_name("{episode}", "mp4", "a.mov", "b", 1)
+        pattern("{chapter}")
 
 
 def test_the_rate_from_a_cap_by_hand() -> None:

@@ -3,7 +3,8 @@
 import pytest
 
 from ample_crate.core.errors import BadSpec, BadValue
-from ample_crate.core.spec import asked, check_choice, sentence
+from ample_crate.core.spec import check_choice
+from ample_crate.core.wording import asked, sentence
 from ample_crate.core.specfile import parse
 from ample_crate.store import library
 
@@ -39,7 +40,9 @@ def test_the_shipped_specs_read_and_speak() -> None:
         ("{is: 1280x720}", "{is: 1280 by 720}", 7, "not a picture size"),
         ("{is: 1280x720}", "{equals: 1280x720}", 8, "'equals' is not known"),
         ("{is: 1280x720}", "{is: 1280x720, one_of: [1x1]}", 8, "exactly one of"),
-        ("{is: 1280x720}", "{at_most: 1280x720}", 7, "means nothing"),
+        ("picture.size\n    rule: {is: 1280x720}", "picture.codec\n    rule: {at_most: h264}", 7, "means nothing"),
+        ("{is: 1280x720}", "{matches: '[0-9]+'}", 7, "it is no text"),
+        ("picture.size\n    rule: {is: 1280x720}", "picture.codec\n    rule: {matches: '(?=x)'}", 7, "no regular expression"),
         ("[96 kb/s, 330 kb/s]", "[330 kb/s, 96 kb/s]", 9, "backwards"),
         ("96 kb/s", "96 MB", 9, "not one for a bit rate"),
         ("version: 1", "version: 0", 3, "minimum"),

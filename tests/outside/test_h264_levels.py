@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from av.bitstream import BitStreamFilterContext
 
-from ample_crate.core import h264
+from ample_crate.core.levels import h264
 from ample_crate.core.values import Size
 
 SIZES = [Size(176, 144), Size(352, 288), Size(640, 360), Size(720, 576), Size(1024, 576), Size(1080, 1080), Size(1280, 720), Size(1440, 1080), Size(1920, 1080), Size(2560, 1440)]

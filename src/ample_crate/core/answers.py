@@ -9,7 +9,8 @@ from . import codecs
 from .facts import Facts
 from .ledger import ledger, overall
 from .route import plan_route
-from .spec import Spec, limits
+from .rules import limits
+from .spec import Spec
 
 Answer = Literal["accepts", "rewrap only", "needs an encode", "cannot", "not known yet"]
 ANSWERS: tuple[Answer, ...] = ("accepts", "rewrap only", "needs an encode", "not known yet", "cannot")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
 from typing import Any, Literal
 
 from .properties import PROPERTIES, disagree, lookup, split_track, track_key
@@ -64,13 +65,19 @@ class Facts(Mapping[str, Fact]):
     def __repr__(self) -> str:
         return f"Facts({ {k: f.value for k, f in self._table.items()} })"
 
+    @cached_property
+    def believed(self) -> dict[str, tuple[Any, str]]:
+        """Give the believed value and who says it, by key; what nobody knows is left out."""
+        told = {key: (fact.value, fact.provenance) for key, fact in self._table.items()}
+        return {key: (value, source) for key, (value, source) in told.items() if source is not None}
+
     def fact(self, key: str) -> Fact:
         """Give the fact, or an empty one."""
         return self._table.get(key, NOTHING)
 
     def value(self, key: str) -> Any:
         """Give the believed value, or None."""
-        return self.fact(key).value
+        return self.believed.get(key, (None, ""))[0]
 
     def fraction(self, key: str) -> Fraction | None:
         """Give a rate, time or aspect as an exact fraction, or None."""

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import re2
 
 from .errors import BadValue
 
-ENDINGS = {"mp4": ".mp4", "mov": ".mov", "mpeg-ps": ".mpg", "mpeg-ts": ".ts", "mxf": ".mxf", "matroska": ".mkv", "avi": ".avi"}
+ENDINGS = {"mp4": ".mp4", "mov": ".mov", "mpeg-ps": ".mpg", "mpeg-ts": ".ts", "mxf": ".mxf", "matroska": ".mkv", "avi": ".avi",
+           "webm": ".webm", "wav": ".wav", "aiff": ".aiff", "mpeg-es": ".m2v", "h264-es": ".264"}
 RESERVED = {"con", "prn", "aux", "nul"} | {f"{n}{i}" for n in ("com", "lpt") for i in range(1, 10)}
 
 
@@ -48,17 +53,181 @@ def stem(name: str) -> str:
     return head if dot and 0 < len(ending) <= 5 and ending.isalnum() else name
 
 
-def deliverable_name(pattern: str, wrapper: str, master: str, recipient: str, revision: int) -> str:
-    """Make a file name from a spec's pattern with the fields master, recipient and revision.
+# What the fields that are filled in by themselves look like; the others take any allowed character.
+SHAPES = {
+    "revision": "[0-9]{1,3}", "version": "[0-9]{1,3}", "crate": "[0-9]{1,6}", "date": "[0-9]{8}", "size": "[0-9]{1,5}x[0-9]{1,5}",
+    "codec": "[A-Za-z0-9]{1,12}", "rate": "[0-9]{1,3}(?:[.p][0-9]{1,3})?",
+}  # fmt: skip
+WORDS = ("master", "production", "episode", "recipient")
+FIELDS = (*WORDS, *SHAPES)
+# An episode's number where the master's name tells it: ep03, e3, s01e03.
+EPISODE = re.compile(r"(?:^|[_\W])(?:s\d{1,2})?(?:ep|e)[_-]?(\d{1,3})(?=$|[_\W])", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class Part:
+    """A piece of a pattern: plain text, or a field; parts of the same bracket share a number."""
+
+    text: str
+    field: bool
+    bracket: int  # 0 outside of brackets
+
+
+class Pattern:
+    """A pattern of file names such as `{production}[_e{episode}]_{date}`, and the characters it may use.
+
+    Args:
+        text: the pattern without ending; what stands in brackets is left out where a field in it has no value.
+        free: regular expressions of the free fields, by name.
+        characters: ranges and single characters, parted by spaces: `A-Z 0-9 _`.
+        case: "any", "lower" or "upper".
+        longest: characters of the name with its ending.
 
     Raises:
-        BadValue: the pattern has a field that does not exist.
+        BadValue: an unknown field, brackets that do not close, or characters that cannot be read.
     """
-    try:
-        made = pattern.format(master=slug(stem(master)), recipient=slug(recipient), revision=revision)
-    except (KeyError, IndexError, ValueError) as error:
-        raise BadValue(
-            f"The name pattern '{pattern}' has a field that is not known ({error}).",
-            "Use {master}, {recipient} and {revision}.",
-        ) from None
-    return safe_name(made + ENDINGS.get(wrapper, ""))
+
+    def __init__(self, text: str, free: Mapping[str, str], characters: str, case: str, longest: int) -> None:
+        self.text, self.free, self.case, self.longest = text, dict(free), case, longest
+        self.allowed = _characters(characters, case)
+        self.parts = _parts(text, {*FIELDS, *free})
+        if not any(p.field for p in self.parts) and not text.strip():
+            raise BadValue("The name pattern is empty.", "Write at least {master}.")
+        for key, expression in self.free.items():
+            if not re.fullmatch(r"[a-z][a-z_]{0,30}", key) or key in FIELDS:
+                raise BadValue(f"'{key}' cannot be a free field of the name.", "Use a word in lower case that is not one of the fixed fields.")
+            try:
+                re2.compile(expression)
+            except re2.error:
+                raise BadValue(f"'{expression}' is no regular expression.", f"Mend the rule of the field '{key}'.") from None
+        odd = sorted({c for p in self.parts if not p.field for c in self._cased(p.text)} - self.allowed)
+        if odd:
+            raise BadValue(f"The pattern '{text}' has '{odd[0]}', which its own characters do not allow.", "Allow it, or leave it out.")
+
+    @property
+    def fields(self) -> list[str]:
+        """List the fields that every name has."""
+        return [p.text for p in self.parts if p.field and not p.bracket]
+
+    @property
+    def optional(self) -> list[str]:
+        """List the fields that a name may leave out."""
+        return [p.text for p in self.parts if p.field and p.bracket]
+
+    def _cased(self, text: str) -> str:
+        return text.lower() if self.case == "lower" else text.upper() if self.case == "upper" else text
+
+    def _class(self) -> str:
+        return "[" + "".join(re.escape(c) for c in sorted(self.allowed)) + "]"
+
+    def expression(self) -> str:
+        """Give the regular expression (RE2) of every name that the pattern makes, with its ending."""
+        made, open_bracket = "", 0
+        for part in self.parts:
+            if part.bracket != open_bracket:
+                made += ")?" if open_bracket else ""
+                made += "(?:" if part.bracket else ""
+                open_bracket = part.bracket
+            if not part.field:
+                made += re.escape(self._cased(part.text))
+            elif part.text in self.free:
+                made += f"(?:{self.free[part.text]})"
+            else:
+                made += SHAPES.get(part.text, f"{self._class()}+")
+        return made + (")?" if open_bracket else "") + r"\.[A-Za-z0-9]{1,5}"
+
+    def words(self) -> str:
+        """Say the pattern for a reader."""
+        said = f"named {self.text}"
+        if self.case != "any":
+            said += f", in {self.case} case"
+        return said + (f", {self.longest} characters at the most" if self.longest < 200 else "")
+
+    def name(self, values: Mapping[str, str], ending: str) -> str:
+        """Make a name.
+
+        Args:
+            values: by field; those of master, production, episode and recipient are brought to the allowed characters.
+            ending: with its full stop.
+
+        Raises:
+            BadValue: a field that every name has is not given, or does not fit its rule.
+        """
+        known = {key: self._fit(key, value) for key, value in values.items() if value}
+        for part in self.parts:
+            if part.field and not part.bracket and not known.get(part.text):
+                raise BadValue(f"The name needs {_article(part.text)}.", f"Give it: the recipient's pattern is {self.text}.", code=f"name.{part.text}")
+        dropped = {p.bracket for p in self.parts if p.field and p.bracket and not known.get(p.text)}
+        kept = [p for p in self.parts if p.bracket not in dropped]
+        made = "".join(known[p.text] if p.field else self._cased(p.text) for p in kept)
+        over = len(made + ending) - self.longest
+        if over > 0:
+            # The master's own name is cut first: the other fields carry what the recipient sorts by.
+            cut = known.get("master", "")[: max(0, len(known.get("master", "")) - over)]
+            if not cut or "master" not in {p.text for p in kept}:
+                raise BadValue(f"The name '{made}{ending}' is {len(made + ending)} characters long; {self.longest} are allowed.", "Shorten a field of it.", code="name.long")
+            made = "".join((cut if p.text == "master" else known[p.text]) if p.field else self._cased(p.text) for p in kept)
+        return safe_name(made + ending)
+
+    def _fit(self, key: str, value: str) -> str:
+        if key in self.free:
+            value = self._cased(value.strip())
+            if re2.fullmatch(self.free[key], value) is None:
+                raise BadValue(f"'{value}' does not fit the rule of the field '{key}'.", f"It fits {self.free[key]}.", code=f"name.{key}")
+            return value
+        if key not in WORDS:
+            return self._cased(value)
+        plain = self._cased(unicodedata.normalize("NFKD", value).encode("ascii", "ignore").decode())
+        joint = next((c for c in "_-." if c in self.allowed), "")
+        made = "".join(c if c in self.allowed else joint for c in plain)
+        return re.sub(rf"{re.escape(joint)}+", joint, made).strip(joint) if joint else made
+
+
+def _article(word: str) -> str:
+    return f"{'an' if word[0] in 'aeiou' else 'a'} {word}"
+
+
+def _characters(text: str, case: str) -> frozenset[str]:
+    found: set[str] = set()
+    for token in text.split():
+        ends = re.fullmatch(r"(.)-(.)", token)
+        if ends and ends[1] <= ends[2]:
+            found |= {chr(n) for n in range(ord(ends[1]), ord(ends[2]) + 1)}
+        elif len(token) == 1:
+            found.add(token)
+        else:
+            raise BadValue(f"'{token}' is no range of characters.", "Write ranges and single characters parted by spaces, such as A-Z 0-9 _.")
+    odd = sorted(c for c in found if not c.isascii() or not c.isprintable() or c in '/\\:*?"<>|{}[]')
+    if odd or not found:
+        raise BadValue(f"'{odd[0]}' cannot stand in a file name." if odd else "No character is allowed in the name.", "Use letters, digits and _ - . or the like.")
+    return frozenset(c for c in found if case == "any" or c == (c.lower() if case == "lower" else c.upper()))
+
+
+def _parts(text: str, known: set[str]) -> list[Part]:
+    parts: list[Part] = []
+    bracket = last = 0
+    for token in re.findall(r"\{[^{}]*\}|\[|\]|[^{}\[\]]+|.", text):
+        if token == "[" and not bracket:
+            bracket = last = last + 1
+        elif token == "]" and bracket:
+            bracket = 0
+        elif len(token) > 2 and token[0] == "{" and token[-1] == "}":
+            if token[1:-1] not in known:
+                raise BadValue(
+                    f"The name pattern '{text}' has a field that is not known ({token[1:-1]}).",
+                    f"Use {', '.join('{' + f + '}' for f in FIELDS)}, or a free field with a rule of its own.",
+                )
+            parts.append(Part(token[1:-1], True, bracket))
+        elif token in "[]{}":
+            raise BadValue(f"The brackets of the name pattern '{text}' do not close.", "Write fields as {master}, and what may be left out as [_{episode}].")
+        else:
+            parts.append(Part(token, False, bracket))
+    if bracket:
+        raise BadValue(f"The brackets of the name pattern '{text}' do not close.", "Write what may be left out as [_{episode}].")
+    return parts
+
+
+def episode(master: str) -> str:
+    """Give the episode's number that a master's name tells, or nothing."""
+    found = EPISODE.search(stem(master))
+    return found[1] if found else ""

@@ -14,8 +14,8 @@ from typing import Literal
 from .errors import BadSpec
 from .values import KINDS, Kind, Value
 
-Group = Literal["picture", "motion", "sound", "file"]
-GROUPS: tuple[Group, ...] = ("picture", "motion", "sound", "file")
+Group = Literal["picture", "motion", "sound", "file", "delivery"]
+GROUPS: tuple[Group, ...] = ("picture", "motion", "sound", "file", "delivery")
 
 
 @dataclass(frozen=True)
@@ -48,6 +48,7 @@ PROPERTIES: dict[str, Property] = _table(
     ("picture.level", "level", "level", "declared", "the codec's level; for MPEG-2 see picture.profile_level"),
     ("picture.profile_level", "profile @ level", "text", "declared", "MPEG-2 profile and level together"),
     ("picture.tag", "codec tag", "text", "declared", "the four characters by which the wrapper names the codec"),
+    ("picture.codec_string", "codec string", "text", "declared", "the codec as RFC 6381 names it for browsers"),
     ("picture.size", "frame size", "size", "declared", "stored samples, width x height"),
     ("picture.pixel_aspect", "pixel aspect", "ratio", "declared", "width of a sample to its height"),
     ("picture.display_aspect", "display aspect", "ratio", "declared", "shape of the picture as shown"),
@@ -55,6 +56,8 @@ PROPERTIES: dict[str, Property] = _table(
     ("picture.clean_aperture", "clean aperture", "text", "declared", "the part of the samples that is meant to be seen"),
     ("picture.active", "active picture", "text", "measured", "samples inside black bars, width x height + left + top"),
     ("picture.active_aspect", "active aspect", "ratio", "measured", "shape of what is inside the bars, as shown"),
+    ("picture.bars", "bars", "flag", "measured", "black beside or above the picture"),
+    ("picture.interval_lines", "vertical-interval lines", "count", "declared", "lines of data above the picture, in MPEG-2 of 608 or 512 lines"),
     ("picture.chroma", "chroma", "text", "declared", "colour subsampling"),
     ("picture.bit_depth", "bit depth", "bits", "declared", "bits a sample"),
     ("picture.alpha", "alpha", "flag", "declared", "whether transparency is carried"),
@@ -74,6 +77,7 @@ PROPERTIES: dict[str, Property] = _table(
     ("picture.bit_rate", "picture bit rate", "bit_rate", "measured", "average over the whole length"),
     ("picture.peak_bit_rate", "peak bit rate", "bit_rate", "measured", "the most in any one second"),
     ("picture.rate_mode", "picture rate mode", "text", "measured", "constant or variable, over one-second windows"),
+    ("picture.rate_deviation", "stray of the bit rate", "percent", "measured", "how far any one second strays from the average"),
     ("motion.rate", "frame rate", "rate", "measured", "frames a second, exact"),
     ("motion.steady", "steady time stamps", "flag", "measured", "every frame lasts equally long"),
     ("motion.frames", "frames", "count", "measured", "frames that decode"),
@@ -87,6 +91,9 @@ PROPERTIES: dict[str, Property] = _table(
     ("motion.cadence", "cadence", "text", "measured", "how pictures repeat over the frames"),
     ("motion.repeats", "repeated frames", "count", "measured", "frames that show the same as the one before"),
     ("motion.black", "black", "seconds", "measured", "time without picture, in all"),
+    ("motion.black_before", "black before", "seconds", "measured", "time without picture at the start"),
+    ("motion.black_after", "black after", "seconds", "measured", "time without picture at the end"),
+    ("motion.leader", "leader", "seconds", "measured", "time at the start in which the picture is black or stands still: bars, slate, black"),
     ("motion.frozen", "frozen", "seconds", "measured", "time in which the picture stands still, in all"),
     ("motion.cost_forwards", "decoding a frame, forwards", "seconds", "measured", "time on this machine"),
     ("motion.cost_backwards", "decoding a frame, backwards", "seconds", "measured", "time on this machine"),
@@ -108,6 +115,7 @@ PROPERTIES: dict[str, Property] = _table(
     ("sound.true_peak", "true peak", "dbtp", "measured", "highest reconstructed peak, BS.1770"),
     ("sound.silence", "silence", "seconds", "measured", "time in which every channel stays under -60 dBFS, in all"),
     ("sound.tone", "line-up tone", "seconds", "measured", "time of one pure steady pitch, in all"),
+    ("sound.tone_before", "line-up tone before", "seconds", "measured", "time of one pure steady pitch from the start"),
     ("sound.dead_channels", "dead channels", "text", "measured", "channels that never rise above -60 dBFS"),
     ("sound.same_channels", "identical channels", "text", "measured", "channels that carry the same"),
     ("sound.phase", "phase", "figure", "measured", "correlation of left and right, from -1 (opposed) to 1 (alike)"),
@@ -128,6 +136,10 @@ PROPERTIES: dict[str, Property] = _table(
     ("file.start_timecode", "start timecode", "text", "declared", "timecode of the first frame"),
     ("file.drop_frame", "drop-frame", "flag", "declared", "whether timecode leaves numbers out to follow the clock"),
     ("file.name", "file name", "text", "declared", "name under which it is handed over"),
+    ("delivery.items", "files in the crate", "count", "measured", "deliverables of one crate"),
+    ("delivery.total", "bytes of the crate", "bytes", "measured", "all deliverables of one crate together"),
+    ("delivery.week", "bytes in the week", "bytes", "measured", "all that goes to the recipient from Monday to Sunday, over all crates"),
+    ("delivery.length", "length of the crate", "seconds", "measured", "all programmes of one crate together"),
 )
 
 

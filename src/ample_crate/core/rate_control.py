@@ -5,10 +5,12 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import cast
 
-from . import codecs, h264, rates
+from . import codecs, rates
+from .levels import h264
 from .plan import PictureTarget, Plan, SoundTarget
+from .rules import limits
 from .settle import Notes, Settled
-from .spec import Spec, limits
+from .spec import Spec
 from .values import Size, show_bit_rate, show_bytes
 
 

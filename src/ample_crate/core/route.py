@@ -9,7 +9,7 @@ from math import ceil, floor
 from typing import Any, Literal, cast
 
 from . import codecs, geometry, naming, rates
-from .errors import Impossible
+from .errors import BadValue, Impossible
 from .facts import Facts
 from .motion import plan_motion
 from .plan import Operation, PictureSource, PictureTarget, Plan, Route
@@ -25,17 +25,18 @@ from .values import Size, read_seconds, show_bit_rate, show_bytes
 
 def plan_route(
     master: Facts, spec: Spec, choices: Mapping[str, Any] | None = None, master_name: str = "master", revision: int = 1,
-    span: Span | None = None,
+    span: Span | None = None, given: Mapping[str, str] | None = None,
 ) -> Route:  # fmt: skip
     """Plan the way from a master to a deliverable that meets a spec.
 
     Args:
         master: facts of the master.
         spec: what the recipient asks.
-        choices: values taken in the room that the spec leaves, by property key; and `framing`.
+        choices: values taken in the room that the spec leaves, as `Settled` has them.
         master_name: file name of the master, for the name of the deliverable.
         revision: revision of the crate, for the name.
         span: the named range to deliver, or None for the whole.
+        given: more for the file name: production, date (as 20261123) and crate.
 
     Returns:
         a route; where something makes it impossible, one whose caution blocks and whose plan is None.
@@ -45,11 +46,14 @@ def plan_route(
     """
     master = within(master, span)
     settled, notes = Settled(spec, master, choices or {}), Notes()
+    spec = settled.spec
     if span is not None:
         master_name = f"{naming.stem(master_name)}_{span.name}"
         notes.step(f"The range '{span.name}'", f"Frames {span.first} to {span.last} of the master, as marked.", "motion.frames", "file.duration")
     try:
-        return _plan(master, spec, settled, notes, master_name, revision, 0 if span is None else span.first)
+        names = {"master": naming.stem(master_name), "recipient": spec.recipient, "revision": str(revision), "version": str(revision),
+                 "episode": naming.episode(master_name), **(given or {}), **settled.fields}  # fmt: skip
+        return _plan(master, spec, settled, notes, names, 0 if span is None else span.first)
     except Impossible as error:
         notes.caution("file.wrapper", error.what, "No file can be made this way.", "", error.way_out, blocks=True)
         return Route(
@@ -57,7 +61,7 @@ def plan_route(
         )
 
 
-def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name: str, revision: int, first: int) -> Route:
+def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapping[str, str], first: int) -> Route:
     source = _source(master, notes, first)
     size: Size = settled.get("picture.size")
     wrapper = cast(str, settled.get("file.wrapper", "mp4"))
@@ -129,7 +133,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, master_name
         seconds=length, size_cap=settled.cap("file.size"),
     )  # fmt: skip
     total = total_bytes(plan, contents)
-    name = naming.deliverable_name(spec.delivery.name, wrapper, master_name, spec.recipient, revision)
+    name = _name(spec, wrapper, names, size, codec_name, motion.rate, notes)
     predicted = predict(plan, frames, total, name)
     if plan.size_cap is not None and total > plan.size_cap:
         notes.caution(
@@ -207,6 +211,18 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
         steady=master.fact("motion.steady").measured is True,
         reclock=_reclocked(master),
     )
+
+
+def _name(spec: Spec, wrapper: str, names: Mapping[str, str], size: Size, codec: str, rate: Fraction, notes: Notes) -> str:
+    """Make the file name; where a field is missing, a caution that blocks says which, and a stand-in name is given."""
+    ending = naming.ENDINGS.get(wrapper, "")
+    shown = f"{float(rate):.2f}".rstrip("0").rstrip(".")
+    values = dict(names) | {"size": str(size), "codec": codec, "rate": shown}
+    try:
+        return spec.delivery.pattern().name(values, ending)
+    except BadValue as error:
+        notes.caution("file.name", error.what, "The recipient sorts by the name; without it the file is not found.", spec.delivery.name, error.way_out, blocks=True)
+        return naming.safe_name(f"{naming.slug(names['master'])}{ending}")
 
 
 def _reclocked(master: Facts) -> bool:
@@ -333,11 +349,16 @@ def _gop(spec: Spec, settled: Settled, rate: Fraction, codec: str) -> tuple[int,
 
 
 def _room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dict[str, Any]:
-    """List the rows where the technician may choose, with the value in force."""
+    """List what the technician may choose, with the value in force."""
     room: dict[str, Any] = {"framing": settled.framing}
-    for requirement in spec.requirements:
-        key = requirement.property
-        if not leaves_room(requirement) or key in OUTCOMES:
+    room |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
+    if spec.house_sets:
+        room["house"] = settled.house_set
+    pattern = spec.delivery.pattern()
+    asked = [f for f in [*pattern.fields, *pattern.optional] if f in {"production", "episode", *pattern.free}]
+    room |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
+    for key in dict.fromkeys(r.property for r in spec.requirements):
+        if not leaves_room(spec, key) or key in OUTCOMES or key.startswith("delivery."):
             continue
         value = settled.chosen.get(key)
         if value is None and isinstance(predicted, Facts):
@@ -349,5 +370,7 @@ def _room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> di
 # Rows that come out of the encode and are not chosen.
 OUTCOMES = frozenset({
     "file.size", "file.duration", "picture.peak_bit_rate", "motion.frames", "sound.loudness", "sound.true_peak",
-    "sound.start_offset", "sound.length_difference", "picture.level",
+    "sound.start_offset", "sound.length_difference", "picture.level", "picture.rate_deviation", "motion.black_before",
+    "motion.black_after", "motion.leader", "motion.black", "motion.frozen", "sound.tone_before", "sound.max_short_term",
+    "sound.max_momentary", "sound.loudness_range", "picture.excursion", "picture.flashes", "picture.red_flashes", "file.bit_rate",
 })  # fmt: skip

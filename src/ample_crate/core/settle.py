@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from typing import Any
 
-from .errors import Impossible
+from .errors import BadValue, Impossible
 from .facts import Facts
+from .ledger import taken
 from .plan import Caution, Step
-from .spec import Spec, check_choice, limits
+from .rules import limits, nearest, test
+from .spec import Requirement, Spec, check_choice
 from .values import Value
 
 
@@ -29,56 +32,75 @@ class Notes:
 
 
 class Settled:
-    """Finds the value that each property gets: the choice, else the house's, else the nearest allowed to the master's."""
+    """Finds the value that each property gets: the choice, else the house's, else the nearest allowed to the master's.
+
+    Choices are values by property key, and besides: `framing`, `house` (a named set of house choices),
+    `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
+    """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
-        self.spec, self.master = spec, master
-        self.chosen: dict[str, Value] = {
-            key: check_choice(spec, key, value) for key, value in choices.items() if key != "framing"
+        alternatives = taken(master, spec, master) | {
+            key.removeprefix("either."): str(value) for key, value in choices.items() if key.startswith("either.")
         }
-        self.house: dict[str, Value] = {k: check_choice(spec, k, c.value) for k, c in spec.house.items()}
+        self.alternatives = {e.name: alternatives[e.name] for e in spec.either}
+        for either in spec.either:
+            if self.alternatives[either.name] not in {a.name for a in either.any}:
+                raise BadValue(f"'{self.alternatives[either.name]}' is no {either.name} of this spec.", f"Choose {' or '.join(a.name for a in either.any)}.")
+        self.spec, self.master = spec.resolved(self.alternatives), master
+        plain = {k: v for k, v in choices.items() if k not in {"framing", "house"} and not k.startswith(("either.", "name."))}
+        self.chosen: dict[str, Value] = {key: check_choice(self.spec, key, value) for key, value in plain.items()}
+        self.house_set = str(choices.get("house", ""))
+        if self.house_set and self.house_set not in spec.house_sets:
+            raise BadValue(f"This spec has no house choices named '{self.house_set}'.", f"There are {', '.join(spec.house_sets) or 'none'}.")
+        preferred = spec.house | (spec.house_sets[self.house_set].choices if self.house_set else {})
+        # What another alternative was meant for is passed over, not forced.
+        self.house: dict[str, Value] = {}
+        for key, choice in preferred.items():
+            with contextlib.suppress(BadValue):
+                self.house[key] = check_choice(self.spec, key, choice.value)
         self.framing = str(choices.get("framing", spec.coding.framing))
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
+        self.fields = {key.removeprefix("name."): str(value) for key, value in choices.items() if key.startswith("name.")}
 
-    def get(self, key: str, default: Value | None = None) -> Any:
+    def get(self, key: str, default: Value | None = None, depth: int = 0) -> Any:
         """Settle a property.
 
         Args:
             key: the property.
             default: taken where neither the spec, the choices nor the master say anything, and where
                 an open-ended rule needs a starting point.
+            depth: how many conditions hang on this one.
         """
         if key in self.chosen:
             return self.chosen[key]
-        requirement = self.spec.requirement(key)
-        if key in self.house:
-            return self.house[key]
+        mine = [r for r in self.spec.on(key) if self._counts(r, depth)]
         theirs = self.master.value(key)
-        if requirement is None:
-            return default if default is not None else theirs
-        operands = limits(requirement)
-        start: Any = default if default is not None else theirs
-        match requirement.rule.operator:
-            case "is":
-                return operands[0]
-            case "one_of":
-                return theirs if theirs in operands else (default if default in operands else operands[0])
-            case "at_least":
-                return operands[0] if start is None else max(start, operands[0])
-            case "at_most":
-                return operands[0] if start is None else min(start, operands[0])
-            case "between":
-                return operands[0] if start is None else max(operands[0], min(start, operands[1]))  # type: ignore[type-var]
-            case "same_as":
-                return theirs if theirs is not None else default
-            case _:
-                return default if default is not None else theirs
+        value: Any = self.house.get(key)
+        if value is None:
+            value = default if default is not None else theirs
+            if any(r.rule.operator in {"one_of", "same_as"} for r in mine) and theirs is not None:
+                value = theirs
+        for requirement in mine:
+            value = nearest(requirement, value, default)
+        return value
+
+    def _counts(self, requirement: Requirement, depth: int) -> bool:
+        when = requirement.when
+        if when is None:
+            return True
+        if depth > 3:
+            return False
+        value = self.get(when.property, None, depth + 1)
+        if when.rule.operator == "present":
+            return (value is not None) is when.rule.present
+        return value is not None and test(when)(value)
 
     def cap(self, key: str) -> Any:
         """Give the most that a property may be, or None."""
-        requirement = self.spec.requirement(key)
-        if requirement is None or requirement.severity != "must":
-            return None
-        operands = limits(requirement)
-        return operands[-1] if requirement.rule.operator in {"at_most", "between", "is"} else None
+        most = None
+        for requirement in self.spec.on(key):
+            if requirement.severity == "must" and requirement.rule.operator in {"at_most", "between", "is"} and self._counts(requirement, 0):
+                limit: Any = limits(requirement)[-1]
+                most = limit if most is None else min(most, limit)
+        return most

@@ -1,76 +1,75 @@
-"""A spec: one recipient's requirements as data, and the rules a requirement can have."""
+"""A spec: one recipient's requirements as data."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from fractions import Fraction
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import Field, PrivateAttr, model_validator
 
+from . import naming, rules
 from .errors import BadSpec, BadValue
-from .properties import Property, lookup
-from .values import Value, fraction, read_seconds
+from .properties import Property, lookup, split_track
+from .rules import Ask, Rule, Scalar, Strict
+from .values import Value, read_bit_rate, read_seconds
+from .wording import asked
 
 Severity = Literal["must", "should"]
 RecipientKind = Literal["broadcaster", "disc", "venue", "platform", "collaborator"]
-Scalar = str | bool | int | float
-OPERATORS = ("is", "one_of", "at_least", "at_most", "between", "present", "same_as")
+Status = Literal["draft", "in force", "withdrawn"]
 
 
-class Strict(BaseModel):
-    """A model that refuses names it does not know."""
-
-    model_config = ConfigDict(extra="forbid", populate_by_name=True, arbitrary_types_allowed=True)
-
-
-class Rule(Strict):
-    """One rule: exactly one operator, and a tolerance where values are compared."""
-
-    is_: Scalar | None = Field(None, alias="is", description="the one value allowed")
-    one_of: list[Scalar] | None = Field(None, description="any of these values")
-    at_least: Scalar | None = Field(None, description="this value or more")
-    at_most: Scalar | None = Field(None, description="this value or less")
-    between: tuple[Scalar, Scalar] | None = Field(None, description="from the first to the second, both allowed")
-    present: bool | None = Field(None, description="whether the file says anything about the property")
-    same_as: Literal["master", "crate"] | None = Field(
-        None, description="the master's value, or one value over all items of the crate"
-    )
-    tolerance: str | None = Field(None, description="a share such as '2 %', or a figure in the property's unit")
-
-    @model_validator(mode="after")
-    def _one_operator(self) -> Rule:
-        said = [name for name in OPERATORS if self.operand(name) is not None]
-        if len(said) != 1:
-            raise ValueError(f"a rule has exactly one of {', '.join(OPERATORS)}; this one has {said or 'none'}")
-        return self
-
-    def operand(self, name: str) -> Any:
-        """Give what stands after an operator, or None."""
-        return self.is_ if name == "is" else getattr(self, name)
-
-    @property
-    def operator(self) -> str:
-        """Name the rule's operator."""
-        return next(name for name in OPERATORS if self.operand(name) is not None)
-
-
-class Requirement(Strict):
+class Requirement(Ask):
     """One line of a spec."""
 
-    property: str = Field(description="key of the property asked about, such as picture.size")
-    rule: Rule
     severity: Severity = "must"
+    when: Ask | None = Field(None, description="the requirement counts only where this holds of the same file")
     note: str = Field("", description="what the recipient's engineer would add")
     source: str = Field("", description="the clause of the recipient's document, or 'common practice'")
+    # Which alternative of which choice this stands for, once one is taken.
+    _part: str = PrivateAttr("")
+
+    @property
+    def part(self) -> str:
+        """Name the alternative that this requirement is a part of, or nothing."""
+        return self._part
+
+
+class Alternative(Strict):
+    """One of several ways to meet a spec, such as a picture format: a named set of rules."""
+
+    name: str = Field(min_length=1, max_length=80)
+    rules: dict[str, Rule] = Field(min_length=1, description="rules by property")
+    note: str = ""
 
     @model_validator(mode="after")
-    def _readable(self) -> Requirement:
-        try:
-            limits(self)
-        except (BadSpec, BadValue) as error:
-            raise ValueError(error.sentence()) from None
+    def _readable(self) -> Alternative:
+        for key, rule in self.rules.items():
+            Ask(property=key, rule=rule)
         return self
+
+
+class Either(Strict):
+    """A choice of alternatives, of which a file meets one: "either 1080i25 upper first or 1080p25"."""
+
+    name: str = Field(min_length=1, max_length=80, description="what is chosen, such as 'picture format'")
+    any: list[Alternative] = Field(min_length=2)
+    severity: Severity = "must"
+    note: str = ""
+    source: str = ""
+
+    def requirements(self, alternative: Alternative) -> list[Requirement]:
+        """Give an alternative's rules as requirements."""
+        made = []
+        for key, rule in alternative.rules.items():
+            one = Requirement(
+                property=key, rule=rule, severity=self.severity, note=alternative.note or self.note, source=self.source, when=None
+            )
+            one._part = f"{self.name}: {alternative.name}"
+            made.append(one)
+        return made
 
 
 class Choice(Strict):
@@ -78,6 +77,13 @@ class Choice(Strict):
 
     value: Scalar
     note: str = ""
+
+
+class HouseSet(Strict):
+    """A named set of house choices, for one kind of material; it goes before the usual ones."""
+
+    note: str = ""
+    choices: dict[str, Choice] = Field(min_length=1)
 
 
 class Coding(Strict):
@@ -88,12 +94,60 @@ class Coding(Strict):
     key_frame_every: str = Field("2 s", description="longest time from one key frame to the next")
     active_width: int | None = Field(None, gt=0, description="samples the picture's shape is spread over: 720, 704, 702")
     framing: Literal["pad", "crop", "stretch"] = Field("pad", description="what to do when the shapes differ")
+    without_sound: Literal["silent track", "no track"] = Field(
+        "silent track", description="what to do where the master has no sound and the spec allows either"
+    )
+
+
+class NameField(Strict):
+    """A field of the file name that a person fills in."""
+
+    matches: str = Field("[A-Za-z0-9-]+", max_length=rules.LONGEST_PATTERN, description="a regular expression (RE2) that it fits")
+    note: str = ""
+
+
+class Sidecar(Strict):
+    """A small file that goes beside the deliverables."""
+
+    kind: Literal["checksums", "metadata", "html snippet", "captions"]
+    form: Literal["md5", "sha256", "sha512", "xml", "json", "html", "srt", "webvtt"]
+    note: str = ""
+
+    @model_validator(mode="after")
+    def _suits(self) -> Sidecar:
+        forms = FORMS[self.kind]
+        if self.form not in forms:
+            raise ValueError(f"{self.kind} come as {' or '.join(forms)}, not as {self.form}")
+        return self
+
+
+FORMS = {
+    "checksums": ("md5", "sha256", "sha512"), "metadata": ("xml", "json"), "html snippet": ("html",), "captions": ("srt", "webvtt"),
+}  # fmt: skip
 
 
 class Delivery(Strict):
-    """The name the recipient asks for."""
+    """The name the recipient asks for, what goes beside the files, and where they go."""
 
-    name: str = Field("{master}_{recipient}", description="pattern of the file name, without its ending")
+    name: str = Field("{master}_{recipient}", description="pattern of the file name without its ending; [parts in brackets] may be left out")
+    asked: Severity | None = Field(None, description="whether the recipient asks for the name; left out where it is the house's own habit")
+    fields: dict[str, NameField] = Field(default_factory=dict, description="free fields of the pattern")
+    characters: str = Field("A-Z a-z 0-9 _ - .", description="characters allowed, as ranges and single ones")
+    case: Literal["any", "lower", "upper"] = "any"
+    longest: int = Field(200, ge=8, le=255, description="characters of the name with its ending")
+    source: str = ""
+    sidecars: list[Sidecar] = Field(default_factory=list)
+    carrier: str = Field("", description="how the crate travels, such as 'inbox'")
+    address: str = Field("", description="where it goes")
+
+    def pattern(self) -> naming.Pattern:
+        """Give the name's pattern, read.
+
+        Raises:
+            BadValue: a field or a set of characters that cannot be understood.
+        """
+        free = {key: field.matches for key, field in self.fields.items()}
+        return naming.Pattern(self.name, free, self.characters, self.case, self.longest)
 
 
 class Spec(Strict):
@@ -102,32 +156,127 @@ class Spec(Strict):
     id: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{1,60}$")
     version: int = Field(ge=1)
     recipient: str = Field(description="key of the recipient")
-    title: str
-    status: Literal["draft", "in force", "withdrawn"] = "in force"
+    title: str = Field(min_length=1, max_length=200)
+    status: Status = "in force"
+    valid_from: str | None = Field(None, pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$", description="first day, as 2026-11-23")
     source: str = Field("", description="where the requirements come from")
     summary: str = ""
     requirements: list[Requirement] = Field(min_length=1)
-    house: dict[str, Choice] = Field(default_factory=dict)
+    either: list[Either] = Field(default_factory=list, description="choices of alternatives")
+    house: dict[str, Choice] = Field(default_factory=dict, description="the usual house choices, by property")
+    house_sets: dict[str, HouseSet] = Field(default_factory=dict, description="house choices for one kind of material, by name")
     coding: Coding = Coding()  # type: ignore[call-arg]
     delivery: Delivery = Delivery()  # type: ignore[call-arg]
 
     @model_validator(mode="after")
     def _sound(self) -> Spec:
-        keys = [r.property for r in self.requirements]
-        twice = sorted({k for k in keys if keys.count(k) > 1})
+        said = [(r.property, r.rule.operator, repr(r.when)) for r in self.requirements]
+        twice = sorted({row[0] for row in said if said.count(row) > 1})
         if twice:
             raise ValueError(f"asked for twice: {', '.join(twice)}")
+        names = [e.name for e in self.either]
+        if len(set(names)) < len(names) or any(len({a.name for a in e.any}) < len(e.any) for e in self.either):
+            raise ValueError("two choices, or two alternatives of one, have the same name")
         try:
             read_seconds(self.coding.key_frame_every)
-            for key, choice in self.house.items():
-                check_choice(self, key, choice.value)
+            self.delivery.pattern()
+            for choices in (self.house, *(s.choices for s in self.house_sets.values())):
+                for key, choice in choices.items():
+                    check_choice(self, key, choice.value)
         except (BadSpec, BadValue) as error:
             raise ValueError(error.sentence()) from None
         return self
 
     def requirement(self, key: str) -> Requirement | None:
-        """Find the requirement on a property, or None."""
-        return next((r for r in self.requirements if r.property == key), None)
+        """Find the first unconditional requirement on a property, or None."""
+        return next((r for r in self.requirements if r.property == key and r.when is None), None)
+
+    def on(self, key: str) -> Iterator[Requirement]:
+        """Give every requirement on a property, conditional ones first."""
+        mine = [r for r in self.requirements if r.property == key]
+        yield from (r for r in mine if r.when is not None)
+        yield from (r for r in mine if r.when is None)
+
+    def everything(self) -> Iterator[Requirement]:
+        """Give every requirement, those of all alternatives and of the name too."""
+        yield from self.requirements
+        for either in self.either:
+            for alternative in either.any:
+                yield from either.requirements(alternative)
+        yield from self._name()
+
+    def resolved(self, taken: Mapping[str, str]) -> Spec:
+        """Give the spec with one alternative taken in each choice, by the choice's name; the first where none is named."""
+        if not self.either:
+            return self
+        more = []
+        for either in self.either:
+            chosen = next((a for a in either.any if a.name == taken.get(either.name)), either.any[0])
+            more += either.requirements(chosen)
+        made = self.model_copy(update={"requirements": [*self.requirements, *more], "either": []})
+        for name in ("tests", "choices"):
+            made.__dict__.pop(name, None)
+        return made
+
+    def _name(self) -> list[Requirement]:
+        asked = self.delivery.asked
+        if asked is None:
+            return []
+        rule = Rule.model_validate({"matches": self.delivery.pattern().expression(), "words": self.delivery.pattern().words()})
+        made = [Requirement(property="file.name", rule=rule, severity=asked, source=self.delivery.source, note="", when=None)]
+        if self.delivery.longest < 200:
+            longest = Rule.model_validate({"matches": f".{{1,{self.delivery.longest}}}", "words": f"at most {self.delivery.longest} characters long"})
+            made.append(Requirement(property="file.name", rule=longest, severity=asked, source=self.delivery.source, note="", when=None))
+        return made
+
+    @cached_property
+    def tests(self) -> tuple[Test, ...]:
+        """Give the requirements outside of choices, ready to judge with."""
+        return tuple(Test.of(r) for r in [*self.requirements, *self._name()])
+
+    @cached_property
+    def choices(self) -> tuple[tuple[tuple[str, tuple[Test, ...]], ...], ...]:
+        """Give the alternatives of each choice by name, ready to judge with."""
+        return tuple(
+            tuple((a.name, tuple(Test.of(r) for r in either.requirements(a))) for a in either.any) for either in self.either
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Test:
+    """A requirement made ready to judge with.
+
+    Attributes:
+        key: the property's key with its track, if it names one.
+        passes: tests a value.
+        every_track: whether it counts for each sound track.
+        needs_proof: whether a header alone does not prove it.
+    """
+
+    requirement: Requirement
+    prop: Property
+    key: str
+    operator: str
+    passes: Any
+    bad: Literal["breaks", "advice"]
+    sound: bool
+    every_track: bool
+    needs_proof: bool
+    of_crate: bool
+    when: Test | None
+
+    @staticmethod
+    def of(ask: Ask) -> Test:
+        """Make a requirement or a condition ready."""
+        requirement = ask if isinstance(ask, Requirement) else Requirement(property=ask.property, rule=ask.rule, note="", source="", when=None)
+        prop = lookup(ask.property)
+        base, track = split_track(ask.property)
+        sound = prop.group == "sound" and base != "sound.tracks"
+        return Test(
+            requirement, prop, base if track == 1 else ask.property, ask.rule.operator, rules.test(ask),
+            "breaks" if requirement.severity == "must" else "advice", sound, sound and "@" not in ask.property,
+            prop.proof == "measured", prop.group == "delivery", Test.of(requirement.when) if requirement.when else None,
+        )  # fmt: skip
 
 
 class Recipient(Strict):
@@ -145,52 +294,13 @@ class Recipient(Strict):
     inbox: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{1,40}$")
     note: str = ""
 
-
-def limits(requirement: Requirement) -> tuple[Value, ...]:
-    """Read the operands of a requirement's rule as values of the property's kind.
-
-    Returns:
-        one value for is, at_least and at_most; two for between; all for one_of; none for the others.
-
-    Raises:
-        BadSpec: no such property, or an operator that means nothing for it.
-        BadValue: an operand is not in the property's unit.
-    """
-    prop, rule = lookup(requirement.property), requirement.rule
-    operator = rule.operator
-    if operator in {"at_least", "at_most", "between"} and not prop.kind.ordered:
-        raise BadSpec(f"'{operator}' means nothing for {prop.label} ({prop.key}).", "Use is or one_of.")
-    if rule.tolerance is not None:
-        margin(prop, rule.tolerance, Fraction(0))
-    if operator in {"present", "same_as"}:
-        return ()
-    operand = rule.operand(operator)
-    items: Sequence[object] = operand if isinstance(operand, list | tuple) else [operand]
-    values = tuple(prop.kind.read(item) for item in items)
-    if operator == "between" and values[0] > values[1]:  # type: ignore[operator]
-        raise BadSpec(f"'between' of {prop.key} runs backwards.", "Put the smaller value first.")
-    return values
-
-
-def margin(prop: Property, tolerance: str | None, around: Value) -> Fraction:
-    """Give a tolerance as an absolute figure in the property's base unit.
-
-    Raises:
-        BadValue: the tolerance is below nought or not in the property's unit.
-    """
-    if tolerance is None:
-        return Fraction(0)
-    if not prop.kind.ordered:
-        raise BadValue(f"{prop.label} ({prop.key}) has no tolerance.", "Leave the tolerance out.")
-    text = tolerance.strip()
-    if text.endswith("%"):
-        share = fraction(text[:-1].strip()) / 100
-        size = share * abs(Fraction(around))  # type: ignore[arg-type]
-    else:
-        share = size = Fraction(prop.kind.read(text))  # type: ignore[arg-type]
-    if share < 0:
-        raise BadValue(f"The tolerance '{tolerance}' is below nought.", "Give a figure above nought.")
-    return size
+    @model_validator(mode="after")
+    def _readable(self) -> Recipient:
+        try:
+            read_bit_rate(self.line_rate)
+        except BadValue as error:
+            raise ValueError(error.sentence()) from None
+        return self
 
 
 def check_choice(spec: Spec, key: str, value: object) -> Value:
@@ -202,101 +312,18 @@ def check_choice(spec: Spec, key: str, value: object) -> Value:
     """
     prop = lookup(key)
     read = prop.kind.read(value)
-    requirement = spec.requirement(key)
-    if requirement is not None and not allows(requirement, read):
-        raise BadValue(
-            f"{prop.kind.show(read)} is outside what the spec allows for {prop.label}: {asked(requirement)}.",
-            "Choose a value inside the room the spec leaves.",
-        )
+    for requirement in spec.on(key):
+        if requirement.when is None and not rules.test(requirement)(read):
+            raise BadValue(
+                f"{prop.kind.show(read)} is outside what the spec allows for {prop.label}: {asked(requirement)}.",
+                "Choose a value inside the room the spec leaves.",
+            )
     return read
 
 
-def allows(requirement: Requirement, value: Value) -> bool:
-    """Say whether a value satisfies a rule by itself; rules that look elsewhere allow anything here."""
-    prop, rule = lookup(requirement.property), requirement.rule
-    operands = limits(requirement)
-    match rule.operator:
-        case "is" | "one_of":
-            return any(_equal(prop, rule, value, operand) for operand in operands)
-        case "at_least":
-            return value >= operands[0] - margin(prop, rule.tolerance, operands[0])  # type: ignore[operator]
-        case "at_most":
-            return value <= operands[0] + margin(prop, rule.tolerance, operands[0])  # type: ignore[operator]
-        case "between":
-            low, high = operands
-            return (  # type: ignore[no-any-return]
-                low - margin(prop, rule.tolerance, low) <= value <= high + margin(prop, rule.tolerance, high)  # type: ignore[operator]
-            )
-        case _:
-            return True
-
-
-def _equal(prop: Property, rule: Rule, value: Value, operand: Value) -> bool:
-    if rule.tolerance is None or not prop.kind.ordered:
-        return value == operand
-    return abs(Fraction(value) - Fraction(operand)) <= margin(prop, rule.tolerance, operand)  # type: ignore[arg-type]
-
-
-def leaves_room(requirement: Requirement) -> bool:
-    """Say whether the technician may choose inside the rule."""
-    rule = requirement.rule
-    return rule.operator in {"at_least", "at_most", "between"} or (
-        rule.operator == "one_of" and len(rule.one_of or []) > 1
+def leaves_room(spec: Spec, key: str) -> bool:
+    """Say whether the technician may choose a property inside its rules."""
+    mine = [r.rule for r in spec.requirements if r.property == key]
+    return bool(mine) and all(
+        rule.operator in rules.RANGES or (rule.operator == "one_of" and len(rule.one_of or []) > 1) for rule in mine
     )
-
-
-def asked(requirement: Requirement) -> str:
-    """Say what a requirement asks, in the trade's units, as a table cell."""
-    prop, rule = lookup(requirement.property), requirement.rule
-    show = prop.kind.show
-    values = [show(v) for v in limits(requirement)]
-    tolerance = f" ± {rule.tolerance}" if rule.tolerance else ""
-    match rule.operator:
-        case "is":
-            return values[0] + tolerance
-        case "one_of":
-            return " or ".join(values) + tolerance
-        case "at_least":
-            return f"at least {values[0]}{tolerance}"
-        case "at_most":
-            return f"at most {values[0]}{tolerance}"
-        case "between":
-            return f"{values[0]} to {values[1]}{tolerance}"
-        case "present":
-            return "present" if rule.present else "absent"
-        case _:
-            return "as the master" if rule.same_as == "master" else "one value over the crate"
-
-
-# Requirements that read badly as "the … must be …": by property, for "yes" where it is a question of yes or no.
-PHRASES = {
-    "motion.steady": "Every frame {verb} last equally long",
-    "motion.intra_only": "Every frame {verb} decode by itself",
-    "file.index_in_front": "The index {verb} stand in front, so that the file plays before it is all there",
-    "picture.alpha": "Transparency {verb} be carried",
-    "sound.start_offset": "The sound {verb} start {asked} after the picture",
-    "sound.length_difference": "The sound {verb} end {asked} after the picture",
-    "sound.tracks": "The number of sound tracks {verb} be {asked}",
-}
-
-
-def sentence(requirement: Requirement) -> str:
-    """Say a requirement as a plain sentence."""
-    prop, rule = lookup(requirement.property), requirement.rule
-    verb = "must" if requirement.severity == "must" else "should"
-    note = f" {requirement.note}" if requirement.note else ""
-    phrase = PHRASES.get(prop.key)
-    if phrase is not None and rule.operator not in {"present", "same_as"}:
-        if prop.kind.name == "flag" and limits(requirement) == (False,):
-            verb += " not"
-        return phrase.format(verb=verb, asked=asked(requirement)) + "." + note
-    plain = prop.group in prop.label or prop.group in {"file", "motion"}
-    subject = f"The {prop.label}" if plain else f"The {prop.group}'s {prop.label}"
-    match rule.operator:
-        case "present":
-            tail = "be stated" if rule.present else "not be stated"
-        case "same_as":
-            tail = "stay as it is in the master" if rule.same_as == "master" else "be the same for every item of the crate"
-        case _:
-            tail = f"be {asked(requirement)}"
-    return f"{subject} {verb} {tail}.{note}"

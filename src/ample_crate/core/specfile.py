@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+import json
+from typing import Any, Literal
 
 import yaml
 from jsonschema import Draft202012Validator
@@ -48,6 +49,21 @@ def parse(text: str, name: str) -> Spec:
         detail = error.errors()[0]
         message = str(detail["msg"]).removeprefix("Value error, ")
         raise BadSpec(_at(name, nodes, list(detail["loc"]), message), "See docs/properties.md for properties and units.") from None
+
+
+def dump(spec: Spec, form: Literal["yaml", "json"] = "yaml") -> str:
+    """Write a spec as a file that `parse` reads back to the same; what is as usual is left out."""
+    document = document_of(spec)
+    if form == "json":
+        return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+    return yaml.safe_dump(document, sort_keys=False, allow_unicode=True, width=110)
+
+
+def document_of(spec: Spec) -> dict[str, Any]:
+    """Give a spec as plain data, without what is as usual."""
+    made = spec.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    head = {"id": spec.id, "version": spec.version, "recipient": spec.recipient, "title": spec.title, "status": spec.status}
+    return head | {k: v for k, v in made.items() if k not in head}
 
 
 def _odd(problem: Any) -> list[str]:

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from typing import Any
 
 from .facts import Facts
-from .ledger import Finding, ledger
+from .ledger import Finding, ledger, taken
 from .properties import lookup
-from .spec import Spec, leaves_room, sentence
+from .spec import Spec, leaves_room
+from .wording import sentence
 
 
 def rows(
@@ -17,26 +18,31 @@ def rows(
     """Judge all stages of a deliverable and join them by requirement.
 
     Returns:
-        a dictionary a requirement: property, label, group, asked, severity, source, sentence, room, and for each of
+        a dictionary a requirement: property, label, group, part, asked, severity, source, sentence, room, and for each of
         master, route and file what was found, its verdict and why; `verdict` is the furthest stage's.
     """
+    # All stages are held against the same alternatives: those of the furthest one.
+    furthest = measured or predicted or master
+    spec = spec.resolved(taken(furthest, spec, master, siblings))
     stages: dict[str, list[Finding] | None] = {
         "master": ledger(master, spec, master),
         "route": None if predicted is None else ledger(predicted, spec, master, siblings),
         "file": None if measured is None else ledger(measured, spec, master, siblings),
     }
     made = []
-    for number, requirement in enumerate(spec.requirements):
+    asking = [t.requirement for t in spec.tests if not t.of_crate]
+    for number, requirement in enumerate(asking):
         prop = lookup(requirement.property)
         row: dict[str, Any] = {
-            "property": prop.key,
+            "property": requirement.property,
+            "part": requirement.part,
             "label": prop.label,
             "group": prop.group,
             "kind": prop.kind.name,
             "severity": requirement.severity,
             "source": requirement.source,
             "sentence": sentence(requirement),
-            "room": leaves_room(requirement),
+            "room": leaves_room(spec, requirement.property),
             "asked": "",
             "contradiction": _contradiction(master, prop.key),
         }

@@ -18,7 +18,7 @@ from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
-from ..core import geometry
+from ..core import geometry, mime
 from ..core.errors import BadMedia
 from ..core.facts import Facts
 from ..core.properties import track_key
@@ -273,6 +273,26 @@ def _boxed(track: iso.Track, values: dict[str, Value | None]) -> dict[str, Value
     return found
 
 
+def _codec_string(codec: str, context: VideoCodecContext, size: Size, values: dict[str, Value | None]) -> str | None:
+    """Name the codec as RFC 6381 does, from what the file itself says."""
+    head = bytes(context.extradata or b"")
+    match codec:
+        case "h264":
+            return mime.avc(head)
+        case "hevc":
+            return mime.hevc(head)
+        case "av1":
+            return mime.av1(head)
+        case "vp8":
+            return "vp8"
+        case "vp9":
+            number = (context.profile or "profile 0").rsplit(" ", 1)[-1]
+            depth = 10 if "10" in str(context.pix_fmt) else 12 if "12" in str(context.pix_fmt) else 8
+            rate = values["motion.rate"]
+            return mime.vp9(int(number) if number.isdigit() else 0, size, Fraction(rate or 25), depth)  # type: ignore[arg-type]
+    return None
+
+
 def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     """Give the declared facts of a picture stream."""
     context = stream.codec_context
@@ -287,6 +307,7 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
         "picture.clean_aperture": f"{picture_size.width} x {picture_size.height}" if picture_size != size else None,
         "picture.codec": codec,
         "picture.size": size,
+        "picture.interval_lines": geometry.interval_lines(codec, size),
         "picture.pixel_aspect": aspect,
         "picture.display_aspect": shape,
         "picture.level": names.level(codec, getattr(context, "level", None)),
@@ -297,6 +318,7 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
         values["picture.rotation"] = -int(matrix[0]) % 360
     if alpha_beside(stream):
         values["picture.alpha_mode"] = "straight"  # as WebM's is
+    values["picture.codec_string"] = _codec_string(codec, context, size, values)
     profile = (context.profile or "").lower()
     profile = names.PROFILES.get(profile, profile)
     values["picture.profile"] = profile or None

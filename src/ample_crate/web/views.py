@@ -15,7 +15,9 @@ from ..core.answers import would_take
 from ..core.errors import BadValue
 from ..core.facts import PROVENANCES, Facts
 from ..core.properties import lookup, split_track
-from ..core.spec import Recipient, Requirement, Spec, asked, leaves_room, limits, sentence
+from ..core.rules import limits
+from ..core.spec import Recipient, Requirement, Spec, leaves_room
+from ..core.wording import asked, sentence
 from ..store import masters, models
 from ..work import crates
 from .schemas import (
@@ -180,7 +182,7 @@ def _requirement(made: Spec, one: Requirement) -> RequirementOut:
     prop, choice = lookup(one.property), made.house.get(one.property)
     return RequirementOut(
         property=prop.key, label=prop.label, group=prop.group, asked=asked(one), severity=one.severity, note=one.note,
-        source=one.source, sentence=sentence(one), room=leaves_room(one),
+        source=one.source, sentence=sentence(one), room=leaves_room(made, one.property),
         house=prop.kind.show(prop.kind.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
     )  # fmt: skip
 

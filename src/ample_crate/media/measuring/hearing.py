@@ -138,6 +138,7 @@ class Hearing:
         values: dict[str, Value | None] = {
             "sound.silence": Fraction(sum(b - a for a, b in self.quiet), self.rate),
             "sound.tone": sum(((b - a + 1) * BLOCK for a, b, _ in self.tones), Fraction(0)),
+            "sound.tone_before": next(((b + 1) * BLOCK for a, b, _ in self.tones if a == 0), Fraction(0)),
             "sound.dead_channels": ", ".join(dead) or "none",
             "sound.same_channels": self._same(dead),
         }

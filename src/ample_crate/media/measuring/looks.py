@@ -12,6 +12,7 @@ from av.video.frame import VideoFrame
 from ...core import cadence, flashes
 from ...core.events import Event, stretches
 from ...core.facts import Facts
+from ...core.geometry import seen as picture_of
 from ...core.values import Size, Value
 from . import lines
 from .grids import Grid, Samples, grid, plane
@@ -25,6 +26,7 @@ FROZEN_SECONDS, BLACK_FRAMES = Fraction(1, 2), 2
 # EBU R 103: signals may go from -5 to 105 %, 5 to 246 of 8 bit; up to 1 % of a picture's area is let pass.
 LOWEST, HIGHEST, AREA_LET_PASS = 5.0, 246.0, 0.01
 BAR_ABOVE = 14  # samples brighter than this above black are picture, not bar
+BAR_SHARE = Fraction(97, 100)  # less than this is bars; the blanking of 702 in 720 samples is none (common practice)
 LUMA_WEIGHTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
 CELLS = (15, 20)
 
@@ -156,6 +158,9 @@ class Looks:
             "motion.cadence": found.told(rate) if found else None,
             "motion.repeats": sum(whole),
             "motion.black": Fraction(sum(b - a + 1 for a, b in black)) / rate,
+            "motion.black_before": Fraction(black[0][1] + 1 if black and black[0][0] == 0 else 0) / rate,
+            "motion.black_after": Fraction(black[-1][1] - black[-1][0] + 1 if black and black[-1][1] == self.count - 1 else 0) / rate,
+            "motion.leader": Fraction(_leader(black, frozen)) / rate,
             "motion.frozen": Fraction(sum(b - a + 1 for a, b in frozen)) / rate,
             "picture.excursion": Fraction(round(worst * 10_000), 100) if self.levels_judged else None,
             "picture.flashes": flashes.count(self.brightness.at, rate).most,
@@ -166,6 +171,9 @@ class Looks:
         }
         if active is not None:
             left, top, width, height = active
+            size = header.value("picture.size")
+            shown = picture_of(header.value("picture.codec"), size)
+            values["picture.bars"] = width < shown.width * BAR_SHARE or height < shown.height * BAR_SHARE
             values["picture.active"] = f"{width} x {height} + {left} + {top}"
             values["picture.active_aspect"] = Fraction(width, height) * aspect
         return values
@@ -297,3 +305,13 @@ class Bars:
             return None
         left, top = int(columns[0]), int(rows[0])
         return left, top, int(columns[-1]) - left + 1, int(rows[-1]) - top + 1
+
+
+def _leader(black: list[tuple[int, int]], frozen: list[tuple[int, int]]) -> int:
+    """Count the frames at the start that are black or stand still, in stretches that follow each other."""
+    end = 0
+    for first, last in sorted(black + frozen):
+        if first > end:
+            break
+        end = max(end, last + 1)
+    return end

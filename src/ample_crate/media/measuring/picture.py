@@ -167,10 +167,11 @@ class PictureWatch:
         per_second = _windows(self.sizes, rate)
         average = int(Fraction(self.bytes * 8) / length) if length else None
         self.rate = rate
-        mode = None
+        mode = stray = None
         if per_second and average:
             worst = max(abs(w * 8 - average) for w in per_second)
             mode = "constant" if worst <= CONSTANT_WITHIN * average else "variable"
+            stray = Fraction(round(Fraction(worst, average) * 10_000), 100)
         return {
             "motion.frames": self.count,
             "motion.rate": rate,
@@ -186,6 +187,7 @@ class PictureWatch:
             "picture.bit_rate": average,
             "picture.peak_bit_rate": max(per_second) * 8 if per_second else average,
             "picture.rate_mode": mode,
+            "picture.rate_deviation": stray,
             "file.duration": length,
         } | self.told | (self.looks.facts(header, rate) if self.looks is not None else {})
 

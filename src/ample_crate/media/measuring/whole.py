@@ -90,7 +90,7 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
 
 
 # One image has no rate.
-RATES = {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "file.duration", "picture.temporal"}
+RATES = {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation", "file.duration", "picture.temporal"}
 
 
 def _traces(picture: PictureWatch | None, tracks: list[SoundWatch]) -> dict[str, Any]:

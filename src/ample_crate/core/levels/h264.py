@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from .values import Size
+from ..values import Size
 
 
 @dataclass(frozen=True)

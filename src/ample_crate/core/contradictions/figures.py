@@ -1,0 +1,146 @@
+"""Checks on figures: rules that exclude each other, rates against ceilings, caps, lengths and timecode."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+from .. import carriage, timecode
+from ..codecs import SPOKEN
+from ..errors import BadValue
+from ..properties import lookup
+from ..rules import RANGES, limits, test
+from ..values import show_bit_rate, show_bytes
+from .view import Contradiction, View
+
+
+def check(view: View) -> Iterator[Contradiction]:
+    """Run all checks on figures."""
+    yield from _exclude(view)
+    yield from _unrated(view)
+    yield from _ceilings(view)
+    yield from _caps(view)
+    yield from _clock(view)
+
+
+def _exclude(view: View) -> Iterator[Contradiction]:
+    """Find properties of which two rules let nothing pass together."""
+    for key in dict.fromkeys(r.property for r in view.requirements):
+        mine = view.on(key)
+        if len(mine) < 2:
+            continue
+        values = view.values(key)
+        prop = lookup(key)
+        empty = values == [] if values is not None else False
+        if values is None and prop.kind.ordered:
+            low, high = view.low(key), view.high(key)
+            empty = low is not None and high is not None and low > high
+        if values is None and prop.kind.name == "size":
+            corners = [v for r in mine if r.rule.operator in RANGES for v in limits(r)]
+            empty = bool(corners) and not any(all(test(r)(c) for r in mine if r.rule.operator in RANGES) for c in corners)
+        odd = [r for r in mine if r.rule.present is False]
+        if odd and len(odd) < len(mine):
+            empty = True
+        if empty:
+            yield view.against(
+                "exclude", f"Two clauses on the {prop.label} exclude each other.", "No value satisfies both.", (key,),
+                "Keep the one that is meant.",
+            )  # fmt: skip
+
+
+RATED = ("picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation")
+
+
+def _unrated(view: View) -> Iterator[Contradiction]:
+    codec = view.only("picture.codec")
+    known = carriage.PICTURE.get(codec) if codec else None
+    if known is None or known.rated:
+        return
+    for key in RATED:
+        if view.asks(key):
+            yield view.against(
+                "unrated", f"A {lookup(key).label} is asked of {SPOKEN.get(codec, codec)}.",
+                "Its frames weigh what their size and detail make them; no encoder can aim at a rate.", (key, "picture.codec"),
+                "Leave the rate out; ask for a file size if bytes matter.", {key: None},
+            )  # fmt: skip
+
+
+def _ceilings(view: View) -> Iterator[Contradiction]:
+    least, ceiling = view.low("picture.bit_rate"), view.high("picture.peak_bit_rate")
+    if least is not None and ceiling is not None and least > ceiling:
+        yield view.against(
+            "ceiling", f"At least {show_bit_rate(int(least))} on average, and never over {show_bit_rate(int(ceiling))}.",
+            "An average cannot lie above its ceiling.", ("picture.peak_bit_rate", "picture.bit_rate"),
+            f"Raise the ceiling to {show_bit_rate(int(least * 5 // 4))}.", {"picture.peak_bit_rate": {"at_most": f"{int(least * 5 // 4)} b/s"}},
+        )  # fmt: skip
+    most = view.high("picture.bit_rate")
+    if view.only("picture.rate_mode") == "constant" and most is not None and ceiling is not None and ceiling > 2 * most:
+        yield view.against(
+            "constant", "A constant rate is asked with a ceiling of more than twice its average.", "A rate that may double in a second is not constant.",
+            ("picture.rate_mode", "picture.peak_bit_rate", "picture.bit_rate"), "Ask for a variable rate.", {"picture.rate_mode": {"is": "variable"}}, doubt=True,
+        )  # fmt: skip
+    whole = view.high("file.bit_rate")
+    parts = (view.low("picture.bit_rate") or Fraction(0)) + (view.low("sound.bit_rate") or Fraction(0)) * (view.low("sound.tracks") or 1)
+    if whole is not None and parts > whole:
+        yield view.against(
+            "whole rate", f"Picture and sound ask for {show_bit_rate(int(parts))}; the whole file may have {show_bit_rate(int(whole))}.",
+            "The parts weigh more than the whole.", ("file.bit_rate", "picture.bit_rate", "sound.bit_rate"), "Lower the picture's rate, or raise the whole.",
+            {"file.bit_rate": {"at_most": f"{int(parts * 51 // 50)} b/s"}},
+        )  # fmt: skip
+
+
+def _caps(view: View) -> Iterator[Contradiction]:
+    rate = (view.low("picture.bit_rate") or Fraction(0)) + (view.low("sound.bit_rate") or Fraction(0)) * (view.low("sound.tracks") or 1)
+    for cap_key, length_key in (("file.size", "file.duration"), ("delivery.total", "delivery.length"), ("delivery.week", "delivery.length")):
+        cap, length = view.high(cap_key), view.low(length_key) or view.low("file.duration")
+        if cap is None or not length or not rate or rate * length / 8 <= cap:
+            continue
+        fits = int(cap * 8 / length)
+        longest = int(cap * 8 / rate)
+        keys = tuple(k for k in (cap_key, "picture.bit_rate", "sound.bit_rate", length_key, "file.duration") if view.asks(k))
+        picture = fits - int((view.low("sound.bit_rate") or 0) * (view.low("sound.tracks") or 1))
+        yield view.against(
+            "cap", f"{show_bytes(int(cap))} cannot hold {float(length):g} s at {show_bit_rate(int(rate))}.",
+            f"That is {show_bytes(int(rate * length / 8))} before the wrapper; the cap holds {show_bit_rate(fits)} over that time, or {longest} s at that rate.",
+            keys, "Allow a lower rate, a shorter programme, or a larger file.",
+            {"picture.bit_rate": {"at_most": f"{picture * 49 // 50} b/s"}} if picture > 0 and view.asks("picture.bit_rate") else {},
+        )  # fmt: skip
+    one, every = view.low("file.size"), view.high("delivery.total")
+    if one is not None and every is not None and one * (view.low("delivery.items") or 1) > every:
+        yield view.against(
+            "cap", "The files asked for do not fit into their crate.", f"Each is at least {show_bytes(int(one))}; all together may have {show_bytes(int(every))}.",
+            ("delivery.total", "file.size", "delivery.items"), "Ask for smaller files, or fewer.",
+        )  # fmt: skip
+    longest_all, shortest = view.high("file.duration"), view.low("file.duration")
+    frames, rate_of = view.only("motion.frames"), view.only("motion.rate")
+    if frames and rate_of and shortest is not None and longest_all is not None and not shortest <= Fraction(frames) / rate_of <= longest_all:
+        length = Fraction(frames) / rate_of
+        yield view.against(
+            "frames", f"{frames} frames at {float(rate_of):g} fps last {float(length):g} s, which is not the length asked for.", "Frames, rate and length must agree.",
+            ("motion.frames", "file.duration", "motion.rate"), "Leave one of the three out.", {"motion.frames": None},
+        )  # fmt: skip
+
+
+def _clock(view: View) -> Iterator[Contradiction]:
+    rates = view.values("motion.rate") or []
+    if view.only("file.drop_frame") is True and rates and not any(r in {Fraction(30000, 1001), Fraction(60000, 1001)} for r in rates):
+        yield view.against(
+            "drop-frame", f"Drop-frame timecode is asked at {float(rates[0]):g} fps.", "Numbers are dropped at 29.97 and 59.94 only (SMPTE ST 12-1).",
+            ("file.drop_frame", "motion.rate"), "Leave drop-frame out.", {"file.drop_frame": None},
+        )  # fmt: skip
+    start = view.only("file.start_timecode")
+    for rate in rates if start else []:
+        try:
+            timecode.read(start, rate, view.only("file.drop_frame"))
+        except BadValue as error:
+            yield view.against(
+                "timecode", f"{start} is no timecode at {float(rate):g} fps.", error.what, ("file.start_timecode", "motion.rate"),
+                "Ask for one that exists at this rate.", {"file.start_timecode": {"is": "10:00:00:00"}},
+            )  # fmt: skip
+    order = ("motion.black_before", "motion.leader")
+    first, moving = view.low(order[0]), view.high(order[1])
+    if first is not None and moving is not None and first > moving:
+        yield view.against(
+            "leader", "The black before the programme lasts longer than the time after which the picture must move.", "Black is part of the leader.",
+            ("motion.leader", "motion.black_before"), "Let the leader be at least as long as its black.", {"motion.leader": None},
+        )  # fmt: skip

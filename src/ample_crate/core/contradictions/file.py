@@ -1,0 +1,64 @@
+"""Checks on the file: its index, its name, what goes beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from .. import carriage
+from ..codecs import WRAPPER_LABELS
+from .view import Contradiction, View
+
+# Fields that tell two items of one crate apart; the recipient, date and revision are the same for all.
+TELLING = {"master", "episode"}
+
+
+def check(view: View) -> Iterator[Contradiction]:
+    """Run all checks on the file and its delivery."""
+    yield from _index(view)
+    yield from _name(view)
+    yield from _beside(view)
+
+
+def _index(view: View) -> Iterator[Contradiction]:
+    wrappers = view.values("file.wrapper") or []
+    if view.only("file.index_in_front") is True and wrappers and not set(wrappers) & carriage.INDEXED:
+        yield view.against(
+            "index", f"{WRAPPER_LABELS.get(wrappers[0], wrappers[0])} has no index to put in front.", "Only MP4 and MOV gather theirs in one place.",
+            ("file.index_in_front", "file.wrapper"), "Leave it out.", {"file.index_in_front": None},
+        )  # fmt: skip
+
+
+def _name(view: View) -> Iterator[Contradiction]:
+    delivery = view.spec.delivery
+    pattern = delivery.pattern()
+    telling = TELLING | set(pattern.free)
+    if not telling & set(pattern.fields) and view.high("delivery.items") != 1:
+        loose = sorted(telling & set(pattern.optional))
+        why = f"{' and '.join(loose)} may be left out, and then" if loose else "It has no field that differs from item to item:"
+        yield view.against(
+            "name clash", f"The name pattern {delivery.name} lets two items have the same name.",
+            f"{why} nothing tells two files of one crate apart.", (), "Add {master} or a field that must be given, or allow one file a crate.",
+            {"delivery.items": {"is": 1}}, doubt=bool(loose),
+        )  # fmt: skip
+    plain = sum(len(p.text) for p in pattern.parts if not p.field and not p.bracket)
+    if plain + len(pattern.fields) + 4 > delivery.longest:
+        yield view.against(
+            "name length", f"The name pattern {delivery.name} cannot be kept within {delivery.longest} characters.", f"Its fixed text alone has {plain}.", (),
+            "Allow a longer name, or shorten the pattern.",
+        )  # fmt: skip
+    for key, allowed in pattern.free.items():
+        if key not in {*pattern.fields, *pattern.optional}:
+            yield view.against(
+                "name field", f"The free field '{key}' is given a rule and is not in the pattern.", f"Nothing of {allowed} can ever stand in the name.", (),
+                f"Put {{{key}}} into the pattern, or take the field out.", doubt=True,
+            )  # fmt: skip
+
+
+def _beside(view: View) -> Iterator[Contradiction]:
+    wrappers = view.values("file.wrapper") or []
+    snippet = any(s.kind == "html snippet" for s in view.spec.delivery.sidecars)
+    if snippet and wrappers and not set(wrappers) & carriage.IN_BROWSERS:
+        yield view.against(
+            "snippet", f"An HTML snippet is wanted for {WRAPPER_LABELS.get(wrappers[0], wrappers[0])}.", "Browsers play MP4 and WebM only.", ("file.wrapper",),
+            "Leave the snippet out, or ask for MP4 or WebM.", {"file.wrapper": {"one_of": ["mp4", "webm"]}}, doubt=True,
+        )  # fmt: skip

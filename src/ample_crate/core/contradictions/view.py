@@ -1,0 +1,127 @@
+"""A spec as the checks look at it: what each property may be once all its rules are put together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+from itertools import islice, product
+from typing import Any, Literal
+
+from ..properties import lookup
+from ..rules import bounds, limits, test
+from ..spec import Requirement, Spec
+from ..wording import asked
+
+MOST_VARIANTS = 64
+
+
+@dataclass(frozen=True)
+class Repair:
+    """A proposed change: rules by property, None for a requirement to take out."""
+
+    says: str
+    changes: Mapping[str, Mapping[str, Any] | None] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Contradiction:
+    """Requirements that no file can meet together, or that can hardly be meant.
+
+    Attributes:
+        kind: short name of the check.
+        grade: "contradiction" where no file can meet it, "doubt" where it can hardly be meant.
+        properties: what it is about, the first the one to mend.
+        clauses: the requirements concerned, in words with their sources.
+        repair: what to do; with changes where they can be made by themselves.
+    """
+
+    kind: str
+    grade: Literal["contradiction", "doubt"]
+    what: str
+    why: str
+    properties: tuple[str, ...]
+    clauses: tuple[str, ...]
+    repair: Repair
+
+
+class View:
+    """One way through a spec: an alternative taken in each choice, and perhaps one condition taken to hold."""
+
+    def __init__(self, spec: Spec, requirements: list[Requirement]) -> None:
+        self.spec, self.requirements = spec, requirements
+        self._by_key: dict[str, list[Requirement]] = {}
+        for one in requirements:
+            self._by_key.setdefault(one.property, []).append(one)
+        self._found: list[Contradiction] = []
+
+    def on(self, *keys: str) -> list[Requirement]:
+        """List the requirements on properties."""
+        return [r for key in keys for r in self._by_key.get(key, [])]
+
+    def asks(self, key: str) -> bool:
+        """Say whether anything is asked of a property."""
+        return key in self._by_key
+
+    def values(self, key: str) -> list[Any] | None:
+        """List the values that a property may have, or None where they are not listed."""
+        rules = self.on(key)
+        listed = [list(limits(r)) for r in rules if r.rule.operator in {"is", "one_of"} and not r.rule.tolerance]
+        if not listed:
+            return None
+        return [v for v in listed[0] if all(test(r)(v) for r in rules if r.rule.operator not in {"present", "same_as"})]
+
+    def only(self, key: str) -> Any:
+        """Give the one value that a property may have, or None."""
+        values = self.values(key)
+        return values[0] if values is not None and len(values) == 1 else None
+
+    def low(self, key: str) -> Fraction | None:
+        """Give the least that an ordered property may be, or None."""
+        listed = self.values(key)
+        if listed:
+            return min(Fraction(v) for v in listed)
+        found = [b[0] for r in self.on(key) if (b := bounds(r)) is not None and b[0] is not None]
+        return max(found) if found else None
+
+    def high(self, key: str) -> Fraction | None:
+        """Give the most that an ordered property may be, or None."""
+        listed = self.values(key)
+        if listed:
+            return max(Fraction(v) for v in listed)
+        found = [b[1] for r in self.on(key) if (b := bounds(r)) is not None and b[1] is not None]
+        return min(found) if found else None
+
+    def clause(self, requirement: Requirement) -> str:
+        """Name a requirement as its reader finds it."""
+        prop = lookup(requirement.property)
+        source = f" [{requirement.source}]" if requirement.source else ""
+        where = f", {requirement.part}" if requirement.part else ""
+        return f"{prop.group}: {prop.label} {asked(requirement)}{where}{source}"
+
+    def against(
+        self, kind: str, what: str, why: str, keys: tuple[str, ...], says: str,
+        changes: Mapping[str, Mapping[str, Any] | None] | None = None, doubt: bool = False,
+    ) -> Contradiction:  # fmt: skip
+        """Make a contradiction of the requirements on `keys`."""
+        return Contradiction(
+            kind, "doubt" if doubt else "contradiction", what, why, keys, tuple(self.clause(r) for r in self.on(*keys)),
+            Repair(says, changes or {}),
+        )  # fmt: skip
+
+    def show(self, key: str, value: Any) -> str:
+        """Show a value of a property."""
+        return lookup(key).kind.show(value)
+
+
+def views(spec: Spec) -> Iterator[View]:
+    """Give every way through a spec, at most `MOST_VARIANTS` of its alternatives, and each condition by itself."""
+    names = [[(either.name, a.name) for a in either.any] for either in spec.either]
+    for taken in islice(product(*names), MOST_VARIANTS):
+        resolved = spec.resolved(dict(taken))
+        plain = [r for r in resolved.requirements if r.when is None]
+        yield View(resolved, plain)
+        for one in resolved.requirements:
+            if one.when is not None:
+                condition = Requirement(property=one.when.property, rule=one.when.rule, source=one.source, note="", when=None)
+                yield View(resolved, [*plain, condition, one])

@@ -1,0 +1,102 @@
+"""Two specs, or two versions of one, held against each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from .properties import lookup
+from .rules import Ask
+from .spec import Requirement, Spec
+from .wording import asked
+
+Change = Literal["same", "changed", "added", "taken out"]
+
+
+@dataclass(frozen=True)
+class Difference:
+    """One row of a comparison; a side is empty where it says nothing."""
+
+    group: str
+    label: str
+    left: str
+    right: str
+    change: Change
+
+    def said(self) -> str:
+        """Say the change in one line."""
+        match self.change:
+            case "added":
+                return f"New: {self.label} {self.right}."
+            case "taken out":
+                return f"No longer asked: {self.label} {self.left}."
+            case "changed":
+                return f"{self.label[0].upper()}{self.label[1:]}: {self.left} becomes {self.right}."
+            case _:
+                return f"{self.label}: {self.left}."
+
+
+def differences(left: Spec, right: Spec) -> list[Difference]:
+    """Compare requirement by requirement, and then coding, name, and house choices.
+
+    Rows stand in the order of the left spec, what only the right one asks after them.
+    """
+    mine, theirs = _asked(left), _asked(right)
+    made = [_row(group, label, one, theirs.get((group, label), "")) for (group, label), one in mine.items()]
+    made += [_row(group, label, "", one) for (group, label), one in theirs.items() if (group, label) not in mine]
+    about, other = _about(left), _about(right)
+    made += [_row(group, label, about.get((group, label), ""), other.get((group, label), "")) for group, label in dict.fromkeys([*about, *other])]
+    return made
+
+
+def _row(group: str, label: str, left: str, right: str) -> Difference:
+    change: Change = "same" if left == right else "added" if not left else "taken out" if not right else "changed"
+    return Difference(group, label, left, right, change)
+
+
+def _asked(spec: Spec) -> dict[tuple[str, str], str]:
+    said: dict[tuple[str, str], list[str]] = {}
+    for one in spec.requirements:
+        said.setdefault((lookup(one.property).group, _label(one)), []).append(_cell(one))
+    for either in spec.either:
+        for alternative in either.any:
+            parts = [f"{_label(r)} {asked(r)}" for r in either.requirements(alternative)]
+            said[("picture", f"{either.name}: {alternative.name}")] = ["; ".join(parts)]
+    return {key: " and ".join(texts) for key, texts in said.items()}
+
+
+def _label(one: Requirement) -> str:
+    prop = lookup(one.property)
+    track = f", track {one.property.split('@')[1]}" if "@" in one.property else ""
+    word = prop.label if prop.group != "sound" or prop.label.startswith("sound") else f"sound {prop.label}"
+    return word + track
+
+
+def _cell(one: Requirement) -> str:
+    where = f", where the {lookup(one.when.property).label} is {asked(Ask(property=one.when.property, rule=one.when.rule))}" if one.when else ""
+    return f"{asked(one)}{' (should)' if one.severity == 'should' else ''}{where}"
+
+
+def _about(spec: Spec) -> dict[tuple[str, str], str]:
+    coding, delivery = spec.coding, spec.delivery
+    made = {
+        ("document", "title"): spec.title,
+        ("document", "status"): spec.status,
+        ("document", "valid from"): spec.valid_from or "",
+        ("document", "source"): spec.source,
+        ("coding", "passes"): str(coding.passes),
+        ("coding", "rate buffer"): f"{coding.buffer_bits} bits" if coding.buffer_bits else "",
+        ("coding", "key frame every"): coding.key_frame_every,
+        ("coding", "shape spread over"): f"{coding.active_width} samples" if coding.active_width else "",
+        ("coding", "framing"): coding.framing,
+        ("coding", "without sound"): coding.without_sound,
+        ("delivery", "name"): delivery.name + (f" ({delivery.asked})" if delivery.asked else ""),
+        ("delivery", "characters"): f"{delivery.characters}, case {delivery.case}, at most {delivery.longest}",
+        ("delivery", "beside the files"): ", ".join(f"{s.kind} ({s.form})" for s in delivery.sidecars),
+        ("delivery", "carrier"): f"{delivery.carrier} {delivery.address}".strip(),
+    }
+    for name, choices in [("usual", spec.house), *((name, s.choices) for name, s in spec.house_sets.items())]:
+        for key, choice in choices.items():
+            prop = lookup(key)
+            made["house", f"{name}: {prop.label}"] = prop.kind.show(prop.kind.read(choice.value))
+    return {key: text for key, text in made.items() if text}
