@@ -35,10 +35,16 @@ class Finding:
 
     def __init__(
         self, test: Test, verdict: Verdict, reason: str, value: Value | None, key: str, facts: Facts,
-        others: tuple[Value, ...] = (), track: int = 0,
+        others: tuple[Value, ...] = (),
     ) -> None:  # fmt: skip
-        self.test, self.verdict, self._reason, self._value, self.key = test, verdict, reason, value, key
-        self._facts, self._others, self.track = facts, others, track
+        self.test = test
+        self.verdict = verdict
+        self._reason = reason
+        self._value = value
+        self.key = key
+        self._facts = facts
+        self._others = others
+        self.track = 0
 
     def __repr__(self) -> str:
         return f"Finding({self.property}: {self.verdict}; {self.why})"
@@ -200,14 +206,17 @@ def taken(facts: Facts, spec: Spec, master: Facts | None = None, siblings: Seque
 def _best(
     facts: Facts, alternatives: Iterable[tuple[str, tuple[Test, ...]]], spec: Spec, master: Facts | None, siblings: Sequence[Facts]
 ) -> tuple[str, list[Finding]]:
-    best: tuple[list[int], str, list[Finding]] | None = None
-    for name, tests in alternatives:
+    best: tuple[int, int] | None = None
+    name, kept = "", list[Finding]()
+    for other, tests in alternatives:
         found = [_judge(facts, t, spec, master, siblings) for t in tests]
-        ranks = sorted((RANK[f.verdict] for f in found), reverse=True)
-        if best is None or (ranks[0], sum(ranks)) < (best[0][0], sum(best[0])):
-            best = (ranks, name, found)
-    assert best is not None
-    return best[1], best[2]
+        ranks = [RANK[f.verdict] for f in found]
+        weight = (max(ranks), sum(ranks))
+        if best is None or weight < best:
+            best, name, kept = weight, other, found
+        if weight == (0, 0):
+            break
+    return name, kept
 
 
 def overall(findings: Iterable[Finding]) -> Verdict:
@@ -231,36 +240,39 @@ def holds(facts: Facts, when: Test) -> bool | None:
 
 
 def _judge(facts: Facts, test: Test, spec: Spec, master: Facts | None, siblings: Sequence[Facts]) -> Finding:
+    if not test.special:
+        return _one(facts, test, test.key, master, siblings)
+    tracks = facts.believed.get("sound.tracks", (1, ""))[0] if test.sound else 1
+    if tracks == 0:
+        return Finding(test, "meets" if spec.allows_silence else test.bad, "no sound", None, test.key, facts)
     if test.when is not None:
         held = holds(facts, test.when)
         if held is None:
             return Finding(test, "unproven", "condition", None, test.key, facts)
         if not held:
             return Finding(test, "meets", "not asked", facts.value(test.key), test.key, facts)
-    if test.sound:
-        tracks = facts.believed.get("sound.tracks", (1, ""))[0]
-        if tracks == 0:
-            free = any(t.key == "sound.tracks" and t.passes(0) for t in spec.tests)
-            return Finding(test, "meets" if free else test.bad, "no sound", None, test.key, facts)
-        if test.every_track and tracks > 1:
-            each = [_one(facts, test, track_key(test.key, n), master, siblings) for n in range(1, tracks + 1)]
-            worst = max(each, key=lambda f: RANK[f.verdict])
-            if worst.verdict != "meets":
-                worst.track = each.index(worst) + 1
-            return worst
+    if test.every_track and tracks > 1:
+        each = [_one(facts, test, track_key(test.key, n), master, siblings) for n in range(1, tracks + 1)]
+        worst = max(each, key=lambda f: RANK[f.verdict])
+        if worst.verdict != "meets":
+            worst.track = each.index(worst) + 1
+        return worst
     return _one(facts, test, test.key, master, siblings)
 
 
+NOBODY: tuple[None, str] = (None, "")
+
+
 def _one(facts: Facts, test: Test, key: str, master: Facts | None, siblings: Sequence[Facts]) -> Finding:
-    value, source = facts.believed.get(key, (None, ""))
-    operator = test.operator
-    if operator == "present":
-        good = (value is not None) is test.requirement.rule.present
-        return Finding(test, "meets" if good else test.bad, "present", value, key, facts)
+    value, source = facts.believed.get(key, NOBODY)
+    if test.looks_elsewhere:
+        if test.operator == "present":
+            good = (value is not None) is test.requirement.rule.present
+            return Finding(test, "meets" if good else test.bad, "present", value, key, facts)
+        if value is not None:
+            return _same(facts, test, key, value, master, siblings)
     if value is None:
         return Finding(test, "unproven", "nothing", None, key, facts)
-    if operator == "same_as":
-        return _same(facts, test, key, value, master, siblings)
     if not test.passes(value):
         return Finding(test, test.bad, "value", value, key, facts)
     if test.needs_proof and source == "declared":

@@ -214,7 +214,7 @@ class Spec(Strict):
             chosen = next((a for a in either.any if a.name == taken.get(either.name)), either.any[0])
             more += either.requirements(chosen)
         made = self.model_copy(update={"requirements": [*self.requirements, *more], "either": []})
-        for name in ("tests", "choices"):
+        for name in ("tests", "choices", "allows_silence"):
             made.__dict__.pop(name, None)
         return made
 
@@ -241,6 +241,13 @@ class Spec(Strict):
             tuple((a.name, tuple(Test.of(r) for r in either.requirements(a))) for a in either.any) for either in self.either
         )
 
+    @cached_property
+    def allows_silence(self) -> bool:
+        """Say whether a file without any sound track may meet the spec."""
+        plain = [t.passes(0) for t in self.tests if t.key == "sound.tracks" and t.operator not in {"present", "same_as"}]
+        inside = [t.passes(0) for alternatives in self.choices for _, tests in alternatives for t in tests if t.key == "sound.tracks"]
+        return (bool(plain) and all(plain)) or any(inside)
+
 
 @dataclass(frozen=True, slots=True)
 class Test:
@@ -251,6 +258,8 @@ class Test:
         passes: tests a value.
         every_track: whether it counts for each sound track.
         needs_proof: whether a header alone does not prove it.
+        looks_elsewhere: whether more than the value counts.
+        special: whether a condition or the tracks of sound come into it.
     """
 
     requirement: Requirement
@@ -264,6 +273,8 @@ class Test:
     needs_proof: bool
     of_crate: bool
     when: Test | None
+    looks_elsewhere: bool
+    special: bool
 
     @staticmethod
     def of(ask: Ask) -> Test:
@@ -276,6 +287,7 @@ class Test:
             requirement, prop, base if track == 1 else ask.property, ask.rule.operator, rules.test(ask),
             "breaks" if requirement.severity == "must" else "advice", sound, sound and "@" not in ask.property,
             prop.proof == "measured", prop.group == "delivery", Test.of(requirement.when) if requirement.when else None,
+            ask.rule.operator in {"present", "same_as"}, sound or requirement.when is not None,
         )  # fmt: skip
 
 

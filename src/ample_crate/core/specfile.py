@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Any, Literal
 
 import yaml
@@ -11,6 +12,18 @@ from pydantic import ValidationError
 
 from .errors import BadSpec
 from .spec import Recipient, Spec
+
+
+class Loader(yaml.SafeLoader):
+    """Reads YAML without its numbers to base 60, which would turn 16:9 and 10:00:00:00 into integers."""
+
+
+Loader.yaml_implicit_resolvers = {
+    first: [(tag, pattern) for tag, pattern in found if tag not in {"tag:yaml.org,2002:int", "tag:yaml.org,2002:float", "tag:yaml.org,2002:timestamp"}]
+    for first, found in yaml.SafeLoader.yaml_implicit_resolvers.items()
+}
+Loader.add_implicit_resolver("tag:yaml.org,2002:int", re.compile(r"[-+]?(?:0|[1-9][0-9_]*)$"), list("-+0123456789"))
+Loader.add_implicit_resolver("tag:yaml.org,2002:float", re.compile(r"[-+]?(?:[0-9][0-9_]*)\.[0-9]*(?:[eE][-+]?[0-9]+)?$"), list("-+0123456789."))
 
 
 def schema() -> dict[str, Any]:
@@ -30,8 +43,8 @@ def parse(text: str, name: str) -> Spec:
         BadSpec: what is wrong, on which line, and what would be right.
     """
     try:
-        document = yaml.safe_load(text)
-        nodes = yaml.compose(text)
+        document = yaml.load(text, Loader)  # safe: Loader is a SafeLoader
+        nodes = yaml.compose(text, Loader)
     except yaml.YAMLError as error:
         mark = getattr(error, "problem_mark", None)
         line = f", line {mark.line + 1}" if mark else ""
@@ -103,6 +116,6 @@ def parse_recipients(text: str, name: str) -> list[Recipient]:
         BadSpec: with the place and the cause.
     """
     try:
-        return [Recipient.model_validate(row) for row in yaml.safe_load(text)]
+        return [Recipient.model_validate(row) for row in yaml.load(text, Loader)]
     except (yaml.YAMLError, ValidationError, TypeError) as error:
         raise BadSpec(f"{name}: {error}", "Mend the list of recipients.") from None

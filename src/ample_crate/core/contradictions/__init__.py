@@ -9,7 +9,7 @@ from typing import Any
 from ..errors import BadSpec
 from ..spec import Spec
 from . import figures, file, picture, sound
-from .view import Contradiction, Repair, View, views
+from .view import Contradiction, Repair, View, never_asked, views
 
 __all__ = ["Contradiction", "Repair", "View", "contradictions", "repaired"]
 CHECKS = (figures.check, picture.check, sound.check, file.check)
@@ -22,6 +22,8 @@ def contradictions(spec: Spec) -> list[Contradiction]:
         for check in CHECKS:
             for one in check(view):
                 found.setdefault((one.kind, one.what, one.properties), one)
+    for one in never_asked(spec):
+        found.setdefault((one.kind, one.what, one.properties), one)
     return sorted(found.values(), key=lambda c: c.grade != "contradiction")
 
 

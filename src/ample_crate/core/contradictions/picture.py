@@ -204,7 +204,7 @@ def _shape(view: View) -> Iterator[Contradiction]:
                 ("picture.pixel_aspect", "picture.size", "picture.display_aspect"), f"Ask for pixels of {_ratio(fit)}.",
                 {"picture.pixel_aspect": {"is": _ratio(fit)}},
             )  # fmt: skip
-    if codec == "mpeg2video" and pixel is not None and size is not None and shape is None:
+    if codec == "mpeg2video" and pixel not in {None, 1} and size is not None and shape is None:
         yield view.against(
             "shape carried", "MPEG-2 does not carry a pixel aspect.", "It carries the display aspect; a file asked with 16:11 reads back as 64:45.",
             ("picture.pixel_aspect", "picture.codec"), "Ask for the display aspect instead, and say in the coding over how many samples it is spread.",

@@ -116,12 +116,40 @@ class View:
 
 def views(spec: Spec) -> Iterator[View]:
     """Give every way through a spec, at most `MOST_VARIANTS` of its alternatives, and each condition by itself."""
-    names = [[(either.name, a.name) for a in either.any] for either in spec.either]
-    for taken in islice(product(*names), MOST_VARIANTS):
-        resolved = spec.resolved(dict(taken))
+    for resolved in _resolved(spec):
         plain = [r for r in resolved.requirements if r.when is None]
         yield View(resolved, plain)
-        for one in resolved.requirements:
-            if one.when is not None:
-                condition = Requirement(property=one.when.property, rule=one.when.rule, source=one.source, note="", when=None)
-                yield View(resolved, [*plain, condition, one])
+        yield from (v for one in resolved.requirements if (v := _with(resolved, plain, one)) is not None)
+
+
+def never_asked(spec: Spec) -> Iterator[Contradiction]:
+    """Find requirements whose condition can hold in no file that meets the rest."""
+    ways = list(_resolved(spec))
+    for one in spec.requirements:
+        if one.when is not None and not any(_with(w, [r for r in w.requirements if r.when is None], one) for w in ways):
+            view = View(spec, [one])
+            yield view.against(
+                "never asked", f"The condition on the {lookup(one.property).label} can never hold.",
+                f"It counts where the {lookup(one.when.property).label} is {asked(one.when)}, which the rest of the spec forbids.",
+                (one.property,), "Take it out, or mend its condition.", doubt=True,
+            )  # fmt: skip
+
+
+def _resolved(spec: Spec) -> Iterator[Spec]:
+    names = [[(either.name, a.name) for a in either.any] for either in spec.either]
+    for taken in islice(product(*names), MOST_VARIANTS):
+        yield spec.resolved(dict(taken))
+
+
+def _with(spec: Spec, plain: list[Requirement], one: Requirement) -> View | None:
+    """Give the view in which a requirement's condition holds; None where there is none, or it cannot hold."""
+    if one.when is None:
+        return None
+    condition = Requirement(property=one.when.property, rule=one.when.rule, source=one.source, note="", when=None)
+    view = View(spec, [*plain, condition, one])
+    key = condition.property
+    if lookup(key).group == "sound" and key != "sound.tracks" and view.high("sound.tracks") == 0:
+        return None
+    low, high = (view.low(key), view.high(key)) if lookup(key).kind.ordered and view.values(key) is None else (None, None)
+    impossible = view.values(key) == [] or (low is not None and high is not None and low > high)
+    return None if impossible else view
