@@ -50,7 +50,7 @@ def test_it_is_free_of_contradictions_and_doubts(id: str) -> None:
 def test_it_says_where_each_figure_comes_from(id: str) -> None:
     for one in SPECS[id].everything():
         assert one.source, f"{id} {one.property} names no source"
-        assert asked(one) and sentence(one).rstrip("0123456789 ").endswith((".", "figures", ")")) or one.note
+        assert (asked(one) and sentence(one).rstrip("0123456789 ").endswith((".", "figures", ")"))) or one.note
 
 
 @pytest.mark.parametrize("id", sorted(SPECS))

@@ -59,7 +59,7 @@ def proposals(facts: Facts, source: str) -> list[Proposal]:
     made = []
     for key in (*EXACTLY, *AT_MOST, *NEARLY, *WITHIN):
         for track in _tracks(key, facts):
-            value = facts.value(track)
+            value = facts.value(track.removesuffix("@1"))
             if value is None or _idle(key, value, facts):
                 continue
             prop = lookup(key)

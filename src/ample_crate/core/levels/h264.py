@@ -60,7 +60,10 @@ TABLE_A_1: tuple[Level, ...] = tuple(
 )
 
 # Table A-2, cpbBrVclFactor: bits a unit of MaxBR.
-BR_FACTOR = {"baseline": 1000, "main": 1000, "high": 1250, "high 10": 3000, "high 4:2:2": 4000}
+BR_FACTOR = {
+    "baseline": 1000, "main": 1000, "high": 1250, "high 10": 3000, "high 4:2:2": 4000, "high 10 intra": 3000, "high 4:2:2 intra": 4000,
+    "high 4:4:4 predictive": 4000,
+}  # fmt: skip
 
 
 def macroblocks(size: Size, interlaced: bool = False) -> int:
