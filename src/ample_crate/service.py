@@ -19,10 +19,10 @@ from types import FrameType
 from .core import specfile
 from .core.errors import AmpleError
 from .store import library, masters
+from .store import specs as register
 from .store.cluster import Cluster
 from .store.database import Database
 from .store.places import FRONT_END, Folders, data_directory
-from .store.queries import keep_specs
 from .work import engine
 
 
@@ -49,11 +49,11 @@ def open_database(cluster: Cluster) -> Database:
     database = Database(url)
     database.migrate()
     engine.prepare(url)
-    specs, refused = library.register()
+    found, refused = library.register()
     for one in refused:
         print(f"ample: left out of the register: {one.error.sentence()}", file=sys.stderr)
     with database.session() as session:
-        keep_specs(session, library.recipients(), specs)
+        register.keep_files(session, library.recipients(), found)
         masters.fill_cards(session)
     return database
 

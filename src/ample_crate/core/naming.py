@@ -156,7 +156,7 @@ class Pattern:
         known = {key: self._fit(key, value) for key, value in values.items() if value}
         for part in self.parts:
             if part.field and not part.bracket and not known.get(part.text):
-                raise BadValue(f"The name needs {_article(part.text)}.", f"Give it: the recipient's pattern is {self.text}.", code=f"name.{part.text}")
+                raise BadValue(f"The name needs {_article(part.text)}.", f"Give it: the recipient's pattern is {self.text}.")
         dropped = {p.bracket for p in self.parts if p.field and p.bracket and not known.get(p.text)}
         kept = [p for p in self.parts if p.bracket not in dropped]
         made = "".join(known[p.text] if p.field else self._cased(p.text) for p in kept)
@@ -165,21 +165,33 @@ class Pattern:
             # The master's own name is cut first: the other fields carry what the recipient sorts by.
             cut = known.get("master", "")[: max(0, len(known.get("master", "")) - over)]
             if not cut or "master" not in {p.text for p in kept}:
-                raise BadValue(f"The name '{made}{ending}' is {len(made + ending)} characters long; {self.longest} are allowed.", "Shorten a field of it.", code="name.long")
+                raise BadValue(f"The name '{made}{ending}' is {len(made + ending)} characters long; {self.longest} are allowed.", "Shorten a field of it.")
             made = "".join((cut if p.text == "master" else known[p.text]) if p.field else self._cased(p.text) for p in kept)
         return safe_name(made + ending)
+
+    def fits(self, key: str, value: str) -> None:
+        """Make sure that a person's value can stand in a field.
+
+        Raises:
+            BadValue: there is no such field, or the value does not fit its rule.
+        """
+        if key not in {*self.fields, *self.optional}:
+            raise BadValue(f"The name has no field '{key}'.", f"The recipient's pattern is {self.text}.")
+        if value and not self._fit(key, value):
+            raise BadValue(f"'{value}' leaves nothing of the characters that the name allows.", "Write it with other letters.")
 
     def _fit(self, key: str, value: str) -> str:
         if key in self.free:
             value = self._cased(value.strip())
             if re2.fullmatch(self.free[key], value) is None:
-                raise BadValue(f"'{value}' does not fit the rule of the field '{key}'.", f"It fits {self.free[key]}.", code=f"name.{key}")
+                raise BadValue(f"'{value}' does not fit the rule of the field '{key}'.", f"It fits {self.free[key]}.")
             return value
         if key not in WORDS:
             return self._cased(value)
         plain = self._cased(unicodedata.normalize("NFKD", value).encode("ascii", "ignore").decode())
         joint = next((c for c in "_-." if c in self.allowed), "")
-        made = "".join(c if c in self.allowed else joint for c in plain)
+        # Full stops inside a field would read as endings.
+        made = "".join(c if c in self.allowed and c != "." else joint for c in plain)
         return re.sub(rf"{re.escape(joint)}+", joint, made).strip(joint) if joint else made
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from functools import lru_cache
 from typing import Any, Literal
 
 import yaml
@@ -52,7 +53,21 @@ def parse(text: str, name: str) -> Spec:
         raise BadSpec(f"{name}{line}: {problem}.", "Mend the line; indentation and quotes are the usual causes.") from None
     if not isinstance(document, dict):
         raise BadSpec(f"{name} is not a spec: it holds no table of names and values.", "Begin with 'id:'.")
-    problems = sorted(Draft202012Validator(schema()).iter_errors(document), key=lambda e: (len(e.path) == 0, list(map(str, e.path))))
+    return parse_document(document, name, nodes)
+
+
+def parse_document(document: dict[str, Any], name: str, nodes: yaml.Node | None = None) -> Spec:
+    """Read a spec from plain data.
+
+    Args:
+        document: the data.
+        name: its name, for messages.
+        nodes: the same as YAML nodes, for line numbers; without them only the place is named.
+
+    Raises:
+        BadSpec: what is wrong, where, and what would be right.
+    """
+    problems = sorted(_validator().iter_errors(document), key=lambda e: (len(e.path) == 0, list(map(str, e.path))))
     if problems:
         first = problems[0]
         raise BadSpec(_at(name, nodes, [*first.path, *_odd(first)[:1]], _clear(first)), "See docs/spec.schema.json for every name allowed.")
@@ -62,6 +77,17 @@ def parse(text: str, name: str) -> Spec:
         detail = error.errors()[0]
         message = str(detail["msg"]).removeprefix("Value error, ")
         raise BadSpec(_at(name, nodes, list(detail["loc"]), message), "See docs/properties.md for properties and units.") from None
+
+
+@lru_cache
+def _validator() -> Draft202012Validator:
+    return Draft202012Validator(schema())
+
+
+def same(one: dict[str, Any], other: dict[str, Any]) -> bool:
+    """Say whether two documents say the same but for their version."""
+    left, right = ({k: v for k, v in d.items() if k != "version"} for d in (one, other))
+    return left == right
 
 
 def dump(spec: Spec, form: Literal["yaml", "json"] = "yaml") -> str:
@@ -93,7 +119,10 @@ def _clear(problem: Any) -> str:
 
 
 def _at(name: str, node: yaml.Node | None, path: list[Any], message: str) -> str:
-    line = node.start_mark.line + 1 if node else 1
+    where = ".".join(str(p) for p in path)
+    if node is None:
+        return f"{name}{f' ({where})' if where else ''}: {message.rstrip('.')}."
+    line = node.start_mark.line + 1
     for key in path:
         if isinstance(node, yaml.MappingNode):
             pair = next(((k, v) for k, v in node.value if k.value == str(key)), None)
@@ -105,7 +134,6 @@ def _at(name: str, node: yaml.Node | None, path: list[Any], message: str) -> str
             line = node.start_mark.line + 1
         else:
             break
-    where = ".".join(str(p) for p in path)
     return f"{name}, line {line}{f' ({where})' if where else ''}: {message.rstrip('.')}."
 
 

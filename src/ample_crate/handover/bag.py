@@ -8,7 +8,7 @@ import os
 import shutil
 import stat
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -32,7 +32,12 @@ class Item:
 
 def sha256(path: Path, progress: Callable[[int], None] | None = None) -> str:
     """Give the SHA-256 of a file in hexadecimal."""
-    digest = hashlib.sha256()
+    return checksum(path, "sha256", progress)
+
+
+def checksum(path: Path, kind: str, progress: Callable[[int], None] | None = None) -> str:
+    """Give a file's checksum in hexadecimal: md5, sha256 or sha512."""
+    digest = hashlib.new(kind, usedforsecurity=False)
     done = 0
     with open(path, "rb") as file:
         while chunk := file.read(CHUNK):
@@ -43,7 +48,7 @@ def sha256(path: Path, progress: Callable[[int], None] | None = None) -> str:
     return digest.hexdigest()
 
 
-def seal(folder: Path, name: str, items: Sequence[Item], crate: dict[str, Any]) -> Path:
+def seal(folder: Path, name: str, items: Sequence[Item], crate: dict[str, Any], beside: Mapping[str, str] | None = None) -> Path:
     """Make the bag `folder/name`; it takes that name when it is whole, and is then read-only.
 
     Args:
@@ -51,6 +56,7 @@ def seal(folder: Path, name: str, items: Sequence[Item], crate: dict[str, Any]) 
         name: name of the bag.
         items: the files, with the checksums of what was measured.
         crate: what the manifest says of the crate: number, revision, title, recipient, spec, due, sealed_at.
+        beside: small text files to lay beside them, by name.
 
     Raises:
         Refused: a file is not the one that was measured, two have one name, or the bag exists.
@@ -58,9 +64,9 @@ def seal(folder: Path, name: str, items: Sequence[Item], crate: dict[str, Any]) 
     final = folder / name
     if final.exists():
         raise Refused(f"The bag {name} exists already.", "Open a new revision of the crate to change it.")
-    names = [item.path.name for item in items]
+    names = [*(item.path.name for item in items), *(beside or {})]
     if len(set(names)) < len(names):
-        raise Refused("Two deliverables of the crate have the same file name.", "Take one out, or hand in masters of different names.")
+        raise Refused("Two files of the crate have the same name.", "Take one out, or hand in masters of different names.")
     work = Path(tempfile.mkdtemp(prefix=f".{name}-", dir=folder))
     try:
         for item in items:
@@ -69,6 +75,8 @@ def seal(folder: Path, name: str, items: Sequence[Item], crate: dict[str, Any]) 
                 raise Refused(
                     f"'{item.path.name}' is no longer the file that was measured.", "Run it again, so that what is sent is what was checked."
                 )
+        for other, text in (beside or {}).items():
+            report.write_whole(work / other, text)
         entries = [item.entry for item in items]
         report.write_whole(work / "ledger.json", json.dumps({"crate": crate, "deliverables": entries}, indent=2))
         head = {"Crate": f"{crate['number']}, revision {crate['revision']}", "Recipient": crate["recipient"],

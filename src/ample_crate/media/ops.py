@@ -7,7 +7,7 @@ import contextlib
 import os
 import shutil
 import threading
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Set
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal
@@ -83,6 +83,20 @@ def measure(
     result = guard.run("measure", {"path": str(path), "depth": depth}, limits.MEASURE, progress, cancelled)
     events = [Event.from_json(e) for e in result["events"]]
     return Measured(Facts.from_json(result["facts"]), result["seconds"], list(result["notes"]), events, result["traces"])
+
+
+# What only measuring everything finds; a test holds this against both depths.
+DEEP = frozenset({
+    "motion.black", "motion.black_after", "motion.black_before", "motion.cadence", "motion.cost_backwards", "motion.cost_forwards",
+    "motion.cost_random", "motion.frozen", "motion.leader", "motion.repeats", "picture.active", "picture.active_aspect", "picture.alpha_use",
+    "picture.bars", "picture.excursion", "picture.flashes", "picture.red_flashes", "picture.spatial", "picture.temporal", "sound.dead_channels",
+    "sound.phase", "sound.same_channels", "sound.silence", "sound.tone", "sound.tone_before",
+})  # fmt: skip
+
+
+def depth_for(properties: Set[str]) -> Depth:
+    """Give how deep a file is measured to prove some properties."""
+    return "everything" if properties & DEEP else "ledger"
 
 
 def room_for(folder: Path, needed: int) -> None:

@@ -35,13 +35,15 @@ class Recipient(Base):
 
 
 class SpecVersion(Base):
-    """One version of a spec; the document is the spec as its file gives it."""
+    """One version of a spec; the document is the spec as its file gives it, its origin "file" or "here"."""
 
     __tablename__ = "spec"
     id: Mapped[str] = mapped_column(primary_key=True)
     version: Mapped[int] = mapped_column(primary_key=True)
     recipient_key: Mapped[str] = mapped_column(ForeignKey("recipient.key"))
     document: Mapped[dict[str, Any]]
+    origin: Mapped[str] = mapped_column(default="file")
+    changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
     recipient: Mapped[Recipient] = relationship()
 
 

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from datetime import timedelta
 from typing import TypeVar
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
 from ..core.plan import Plan
-from ..core.spec import Recipient as RecipientDocument
-from ..core.spec import Spec
-from .models import Base, Crate, Deliverable, Master, NamedSpan, Recipient, Run, SpecVersion
+from .models import Base, Crate, Deliverable, Master, NamedSpan, Run
 
 Row = TypeVar("Row", bound=Base)
 NAMES = {NamedSpan: "range", Master: "master", Crate: "crate", Deliverable: "deliverable", Run: "run"}
@@ -32,32 +30,21 @@ def get(session: Session, table: type[Row], id: int, lock: bool = False) -> Row:
     return row
 
 
-def keep_specs(session: Session, recipients: Sequence[RecipientDocument], specs: Sequence[Spec]) -> None:
-    """Bring the register up to the spec files that ship; versions that crates use stay as they are."""
-    for recipient in recipients:
-        session.merge(
-            Recipient(key=recipient.key, name=recipient.name, kind=recipient.kind, document=recipient.model_dump(mode="json"))
-        )
-    session.flush()
-    used = {(crate_spec, version) for crate_spec, version in session.execute(select(Crate.spec_id, Crate.spec_version).distinct())}
-    for spec in specs:
-        if (spec.id, spec.version) in used:
-            continue  # a crate was planned with this version: what it was judged by must not change under it
-        session.merge(
-            SpecVersion(
-                id=spec.id, version=spec.version, recipient_key=spec.recipient,
-                document=spec.model_dump(mode="json", by_alias=True, exclude_none=True),
-            )
-        )  # fmt: skip
+def week_bytes(session: Session, crate: Crate) -> int:
+    """Give the bytes of all other crates that go to a crate's recipient in the week, Monday to Sunday, in which it is due.
 
-
-def specs_in_force(session: Session) -> list[SpecVersion]:
-    """List the newest version of every spec."""
-    newest = select(SpecVersion.id, func.max(SpecVersion.version).label("version")).group_by(SpecVersion.id).subquery()
-    query = select(SpecVersion).join(
-        newest, (SpecVersion.id == newest.c.id) & (SpecVersion.version == newest.c.version)
-    )
-    return list(session.scalars(query.options(selectinload(SpecVersion.recipient)).order_by(SpecVersion.id)))
+    A crate that arrived counts on the day of its receipt; one that is sealed, on the day it is due.
+    """
+    monday = crate.due_at.date() - timedelta(days=crate.due_at.weekday())
+    total = 0
+    others = select(Crate).where(Crate.recipient_key == crate.recipient_key, Crate.id != crate.id, Crate.state.in_(("sealed", "handing over", "received")))
+    for other in session.scalars(others):
+        arrived = [r.created_at for r in other.receipts if r.accepted]
+        day = (arrived[-1] if arrived else other.due_at).date()
+        if monday <= day < monday + timedelta(days=7):
+            done = [next((r for r in reversed(d.runs) if r.state == "done"), None) for d in other.deliverables]
+            total += sum(r.size or 0 for r in done if r is not None)
+    return total
 
 
 def past_speeds(session: Session) -> dict[str, float]:

@@ -30,9 +30,9 @@ def _invalid(error: ValidationError) -> Response:
 
 def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
-    from . import crates, events, floor, intake, masters, receipts, runs, specs, uploads
+    from . import crates, events, floor, intake, looks, masters, receipts, runs, specs, uploads
 
-    return [m.api for m in (floor, intake, masters, uploads, specs, crates, runs, receipts, events)]
+    return [m.api for m in (floor, intake, masters, uploads, specs, looks, crates, runs, receipts, events)]
 
 
 def bare(static: bool = True) -> OpenAPI:

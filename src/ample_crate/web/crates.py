@@ -12,14 +12,14 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadValue, NotFound, Refused
-from ..core.spec import Spec, check_choice
+from ..store import specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run
-from ..store.queries import get, next_number, past_speeds, specs_in_force
+from ..store.queries import get, next_number, past_speeds
 from ..work import crates
 from . import views
 from .house import give, house
-from .schemas import AddMasters, ChangeCrate, Choose, CratePage, NewCrate, Numbered, Removed, SignOff
+from .schemas import AddMasters, ChangeCrate, Choose, CratePage, FollowSpec, NewCrate, Numbered, Removed, SignOff
 
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
 
@@ -61,9 +61,9 @@ def _put_in(session: Session, crate: Crate, masters: list[int], spans: list[int]
 def make(body: NewCrate) -> Response:
     """Make a crate."""
     with house().database.session() as session:
-        spec = next((s for s in specs_in_force(session) if s.id == body.spec), None)
-        if spec is None:
-            raise NotFound(f"There is no spec '{body.spec}'.", "Choose one from the register.")
+        spec = specs.get(session, body.spec)
+        if not specs.counts(spec):
+            raise Refused(f"The spec '{body.spec}' is not in force.", "Choose one that is, or put this one in force first.")
         due = body.due_at if body.due_at.tzinfo else body.due_at.replace(tzinfo=UTC)
         crate = Crate(
             number=next_number(session), title=body.title.strip(), recipient_key=spec.recipient_key, spec_id=spec.id,
@@ -90,6 +90,24 @@ def change(path: Numbered, body: ChangeCrate) -> Response:
         crate = _open(session, path.id)
         crate.title = body.title or crate.title
         crate.due_at = body.due_at or crate.due_at
+        tell(session, "crate", crate.id)
+        return _page(session, path.id)
+
+
+@api.post("/<int:id>/spec", summary="Plan an open crate with another version of its spec", responses={200: CratePage})
+def follow(path: Numbered, body: FollowSpec) -> Response:
+    """Take another version that is in force; choices that it does not allow are let go, and the answer's crate shows the rest."""
+    with house().database.session() as session:
+        crate = _open(session, path.id)
+        _nothing_runs([r for d in crate.deliverables for r in d.runs])
+        version = specs.get(session, crate.spec_id, body.version)
+        if not specs.counts(version):
+            raise Refused(f"Version {body.version} is not in force.", "Choose one that is.")
+        crate.spec_version = version.version
+        session.flush()
+        session.expire(crate)
+        for one in crate.deliverables:
+            one.choices = crates.still_allowed(one)
         tell(session, "crate", crate.id)
         return _page(session, path.id)
 
@@ -143,13 +161,9 @@ def choose(path: Numbered, body: Choose) -> Response:
         kept = dict(one.choices)
         if body.value is None:
             kept.pop(body.property, None)
-        elif body.property == "framing":
-            if body.value not in views.FRAMINGS:
-                raise Refused(f"'{body.value}' is no framing.", "Choose pad, crop or stretch.")
-            kept["framing"] = body.value
         else:
-            check_choice(Spec.model_validate(crate.spec.document), body.property, body.value)
             kept[body.property] = body.value
+            crates.check_choices(one, kept)
         one.choices = kept
         tell(session, "crate", crate.id)
         return _page(session, crate.id)

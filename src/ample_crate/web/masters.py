@@ -14,10 +14,10 @@ from sqlalchemy.orm import Session
 from ..core import corrections, span, timecode
 from ..core.errors import BadValue, NotFound, Refused
 from ..core.properties import lookup
-from ..store import masters
+from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Deliverable, Master, NamedSpan, PassedOver, Trace
-from ..store.queries import get, specs_in_force
+from ..store.queries import get
 from . import pictures, views
 from .house import give, house
 from .schemas import (
@@ -70,7 +70,7 @@ def _page(session: Session, id: int) -> Response:
     session.refresh(row)
     used = session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))
     names = sorted({f"{d.crate.number} {d.crate.title}" for d in used})
-    return give(views.master_page(row, specs_in_force(session), names, masters.same_bytes(session, row)))
+    return give(views.master_page(row, specs.in_force(session), names, masters.same_bytes(session, row)))
 
 
 @api.get("/<int:id>", summary="A master's page", responses={200: MasterPage})

@@ -319,21 +319,6 @@ class Join(In):
     rate: str = Field("25", max_length=20)
 
 
-class RequirementOut(Out):
-    """A requirement as sentence and as row."""
-
-    property: str
-    label: str
-    group: str
-    asked: str
-    severity: str
-    note: str
-    source: str
-    sentence: str
-    room: bool
-    house: str | None
-    house_note: str
-
 
 class RecipientOut(Out):
     """One who receives."""
@@ -345,27 +330,30 @@ class RecipientOut(Out):
     note: str
 
 
-class SpecOut(Out):
-    """A spec in the register."""
-
-    id: str
-    version: int
-    title: str
-    status: str
-    summary: str
-    recipient: RecipientOut
-    requirements: int
-    cap: int | None
 
 
-class SpecPage(Out):
-    """A spec to read."""
+class FindingOut(Out):
+    """What the ledger says of one requirement."""
 
-    spec: SpecOut
+    property: str
+    label: str
+    group: str
+    part: str
+    asked: str
+    found: str
+    verdict: Verdict
+    why: str
+    severity: str
     source: str
-    rows: list[RequirementOut]
-    name_pattern: str
-    yaml: str
+    sentence: str
+    applies: bool
+
+
+class NewerSpec(Out):
+    """A newer version of an open crate's spec, and what changed."""
+
+    version: int
+    changes: list[str]
 
 
 class ReadyOut(Out):
@@ -431,6 +419,7 @@ class LedgerRow(Out):
     """A row of the ledger."""
 
     property: str
+    part: str
     label: str
     group: str
     kind: str
@@ -543,6 +532,9 @@ class CratePage(CrateOut):
     receipts: list[ReceiptOut]
     bag: str | None
     bag_bytes: int | None
+    whole: list[FindingOut]
+    newer_spec: NewerSpec | None
+    beside: list[str]
 
 
 class RunningOut(Out):
@@ -589,6 +581,12 @@ class AddMasters(In):
     spans: list[int] = Field(default_factory=list, max_length=500)
 
 
+class FollowSpec(In):
+    """The version of its spec that a crate is to be planned with."""
+
+    version: int = Field(ge=1)
+
+
 class Choose(In):
     """A value in the room a spec leaves; None goes back to the planned one."""
 
@@ -609,11 +607,6 @@ class Numbered(In):
 
     id: int = Field(ge=1, le=2**31 - 1)
 
-
-class SpecPath(In):
-    """A path with a spec's id."""
-
-    id: str
 
 
 class FramePath(In):
@@ -656,23 +649,7 @@ class Masters(RootModel[list[MasterOut]]):
     """A list of masters."""
 
 
-class RefusedSpec(Out):
-    """A spec file that is not in the register, and why."""
 
-    file: str
-    what: str
-    way_out: str
-
-
-class RegisterRead(Out):
-    """What reading the spec files again gave."""
-
-    specs: int
-    refused: list[RefusedSpec]
-
-
-class Specs(RootModel[list[SpecOut]]):
-    """The register."""
 
 
 class Receipts(RootModel[list[ReceiptOut]]):

@@ -1,25 +1,51 @@
-"""The register of specs."""
+"""The register of specs: read, written, compared."""
 
 from __future__ import annotations
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound
-from ..store import library
-from ..store.queries import keep_specs, specs_in_force
-from . import views
+from ..core import specfile
+from ..core.contradictions import repaired
+from ..core.differences import differences
+from ..core.drafting import proposals
+from ..core.errors import BadSpec, Refused
+from ..store import library, masters, models, specs
+from ..store.database import tell
+from ..store.queries import get
+from . import spec_views
 from .house import give, house
-from .schemas import RefusedSpec, RegisterRead, SpecPage, SpecPath, Specs
+from .schemas import Numbered, Removed
+from .spec_schemas import (
+    Checked,
+    CheckIn,
+    CompareQuery,
+    Comparison,
+    DifferenceOut,
+    DocumentOut,
+    FileQuery,
+    Looked,
+    RefusedSpec,
+    RegisterRead,
+    RepairIn,
+    SaveIn,
+    SpecList,
+    SpecPage,
+    SpecPath,
+    VersionQuery,
+    Vocabulary,
+)
 
 api = APIBlueprint("specs", __name__, url_prefix="/api/specs", abp_tags=[Tag(name="specs")])
 
 
-@api.get("", summary="Every spec", responses={200: Specs})
+@api.get("", summary="Every spec", responses={200: SpecList})
 def listed() -> Response:
-    """List the specs in force."""
+    """List all specs, in force or not."""
     with house().database.session() as session:
-        return give(Specs(root=[views.spec(s) for s in specs_in_force(session)]))
+        return give(SpecList(root=spec_views.listed(specs.versions(session), specs.use(session))))
 
 
 def _refused(found: list[library.Refused]) -> list[RefusedSpec]:
@@ -29,24 +55,107 @@ def _refused(found: list[library.Refused]) -> list[RefusedSpec]:
 @api.post("/read", summary="Read the spec files again", responses={200: RegisterRead})
 def read_again() -> Response:
     """Read the files that ship and the house's own; bad ones are named and left out."""
-    specs, refused = library.register()
+    found, refused = library.register()
     with house().database.session() as session:
-        keep_specs(session, library.recipients(), specs)
-    return give(RegisterRead(specs=len(specs), refused=_refused(refused)))
+        specs.keep_files(session, library.recipients(), found)
+    return give(RegisterRead(specs=len(found), refused=_refused(refused)))
 
 
 @api.get("/refused", summary="Spec files that are not in the register, and why", responses={200: RegisterRead})
 def refused() -> Response:
     """Say which spec files cannot be used."""
-    specs, found = library.register()
-    return give(RegisterRead(specs=len(specs), refused=_refused(found)))
+    found, bad = library.register()
+    return give(RegisterRead(specs=len(found), refused=_refused(bad)))
+
+
+@api.get("/vocabulary", summary="What an editor of specs offers", responses={200: Vocabulary})
+def vocabulary() -> Response:
+    """Give properties with their operators and usual values, rates, sizes, levels, recipients."""
+    with house().database.session() as session:
+        return give(spec_views.offered(list(session.scalars(select(models.Recipient).order_by(models.Recipient.name)))))
+
+
+@api.post("/check", summary="Read a spec that is being written", responses={200: Checked})
+def check(body: CheckIn) -> Response:
+    """Say what is wrong with a document or a file's text, or how it reads and where it contradicts itself."""
+    with house().database.session() as session:
+        known = {r.key: r for r in session.scalars(select(models.Recipient))}
+        return give(spec_views.checked(body.document, body.text, body.name, known))
+
+
+@api.post("/repair", summary="Make a proposed repair", responses={200: DocumentOut})
+def repair(body: RepairIn) -> Response:
+    """Give the document with the repair made; nothing is kept."""
+    if not isinstance(body.document.get("requirements"), list):
+        raise BadSpec("The document is no spec: it has no requirements.", "Send the document that was checked.")
+    return give(DocumentOut(document=repaired(body.document, body.changes)))
+
+
+@api.get("/compare", summary="Two specs side by side", responses={200: Comparison})
+def compare(query: CompareQuery) -> Response:
+    """Hold two specs, or two versions of one, against each other."""
+    with house().database.session() as session:
+        rows = specs.get(session, query.left, query.left_version), specs.get(session, query.right, query.right_version)
+        left, right = (specs.read(row) for row in rows)
+        made = [DifferenceOut.model_validate(d) for d in differences(left, right)]
+        return give(
+            Comparison(left=spec_views.reading(left, rows[0].recipient), right=spec_views.reading(right, rows[1].recipient), rows=made)
+        )
+
+
+@api.get("/from-master/<int:id>", summary="Rules that a master's facts suggest", responses={200: Looked})
+def from_master(path: Numbered) -> Response:
+    """Propose rules from a master, as from a file that a recipient accepted."""
+    with house().database.session() as session:
+        row = get(session, models.Master, path.id)
+        if row.state != "ready":
+            raise Refused(f"'{row.name}' is not measured yet.", "Wait until it is ready.")
+        made = [spec_views.proposal(p) for p in proposals(masters.known(row), f"as in {row.name}")]
+        return give(Looked(name=row.name, seconds=0.0, notes=list(row.notes), proposals=made, verdict=None, findings=[]))
+
+
+@api.post("", summary="Keep a spec", responses={200: SpecPage})
+def save(body: SaveIn) -> Response:
+    """Keep a spec: a draft is written over, anything else gets a new version beside it."""
+    with house().database.session() as session:
+        row = specs.save(session, body.document, body.base)
+        tell(session, "spec", row.version)
+        id, version = row.id, row.version
+    return _page(id, version)
+
+
+def _page(id: str, version: int | None) -> Response:
+    with house().database.session() as session:
+        row = specs.get(session, id, version)
+        return give(spec_views.page(row, specs.versions(session, id), specs.use(session, id)))
+
+
+def _row(session: Session, path: SpecPath, query: VersionQuery) -> models.SpecVersion:
+    return specs.get(session, path.id, query.version)
 
 
 @api.get("/<id>", summary="A spec to read", responses={200: SpecPage})
-def page(path: SpecPath) -> Response:
-    """Give a spec."""
+def page(path: SpecPath, query: VersionQuery) -> Response:
+    """Give a version of a spec: the one asked for, else the one in force, else the newest."""
+    return _page(path.id, query.version)
+
+
+@api.delete("/<id>", summary="Remove an unused draft", responses={200: Removed})
+def remove(path: SpecPath, query: VersionQuery) -> Response:
+    """Remove a draft that no crate uses."""
     with house().database.session() as session:
-        row = next((s for s in specs_in_force(session) if s.id == path.id), None)
-        if row is None:
-            raise NotFound(f"There is no spec '{path.id}'.", "Go back to the register.")
-        return give(views.spec_page(row))
+        row = _row(session, path, query)
+        specs.drop(session, row.id, row.version)
+        tell(session, "spec", row.version)
+        return give(Removed(id=row.version))
+
+
+@api.get("/<id>/file", summary="A spec as a file")
+def file(path: SpecPath, query: FileQuery) -> Response:
+    """Give a version as YAML or JSON to keep or send."""
+    with house().database.session() as session:
+        row = _row(session, path, query)
+        text = specfile.dump(specs.read(row), query.form)
+        name = f"{row.id}-v{row.version}.{query.form}"
+    kind = "application/json" if query.form == "json" else "application/yaml"
+    return Response(text, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

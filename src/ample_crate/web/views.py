@@ -8,17 +8,16 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-import yaml
-
 from ..core import corrections, timecode
 from ..core.answers import would_take
 from ..core.errors import BadValue
 from ..core.facts import PROVENANCES, Facts
+from ..core.ledger import Finding
 from ..core.properties import lookup, split_track
 from ..core.rules import limits
-from ..core.spec import Recipient, Requirement, Spec, leaves_room
-from ..core.wording import asked, sentence
-from ..store import masters, models
+from ..core.spec import Recipient, Spec
+from ..core.wording import sentence
+from ..store import masters, models, specs
 from ..work import crates
 from .schemas import (
     CautionOut,
@@ -28,19 +27,18 @@ from .schemas import (
     DeliverableOut,
     EventOut,
     FactOut,
+    FindingOut,
     FitOut,
     LedgerRow,
     MasterOut,
     MasterPage,
+    NewerSpec,
     PlayOut,
     ReadyOut,
     ReceiptOut,
     RecipientOut,
-    RequirementOut,
     RunOut,
     SpanOut,
-    SpecOut,
-    SpecPage,
     StepOut,
     StripOut,
 )  # fmt: skip
@@ -80,14 +78,14 @@ def fact_list(facts: Facts) -> list[FactOut]:
     return made
 
 
-def master_page(row: models.Master, specs: list[models.SpecVersion], names: list[str], same: list[models.Master]) -> MasterPage:
+def master_page(row: models.Master, in_force: list[models.SpecVersion], names: list[str], same: list[models.Master]) -> MasterPage:
     """Give a master's page, with every spec's answer to it as it is."""
     facts = masters.known(row)
     aspect, drop = facts.fraction("picture.display_aspect"), facts.value("file.drop_frame")
     if aspect and int(facts.value("picture.rotation") or 0) % 180:
         aspect = 1 / aspect  # the viewer shows it turned
     return MasterPage(
-        **_master(row), facts=fact_list(facts), fits=[_fit(row, facts, s) for s in specs], crates=names,
+        **_master(row), facts=fact_list(facts), fits=[_fit(row, facts, s) for s in in_force], crates=names,
         playable=playable(facts), events=[_event(e) for e in row.events], spans=[SpanOut.model_validate(s) for s in row.spans],
         correctable=_correctable(facts, row.corrections), same_as=[f"{m.name} (master {m.id})" for m in same],
         start_frame=start_frame(facts), drop_frame=bool(drop), display_aspect=float(aspect) if aspect else None,
@@ -141,7 +139,7 @@ def playable(facts: Facts) -> bool:
 
 
 def _fit(row: models.Master, facts: Facts, version: models.SpecVersion) -> FitOut:
-    spec = Spec.model_validate(version.document)
+    spec = specs.read(version)
     taken = would_take(facts, spec, row.name, row.state not in {"reading", "failed"})
     return FitOut(spec=spec.id, title=spec.title, recipient=version.recipient.name, answer=taken.answer, why=taken.why)
 
@@ -153,38 +151,26 @@ def recipient(row: models.Recipient) -> RecipientOut:
 
 
 def cap_of(spec: Spec) -> int | None:
-    """Give a spec's cap on the file size in bytes, or None."""
-    requirement = spec.requirement("file.size")
-    if requirement is None or requirement.rule.operator != "at_most":
-        return None
-    return int(limits(requirement)[0])  # type: ignore[arg-type]
+    """Give a spec's cap on a file's size in bytes, else on all files of a crate, or None."""
+    for key in ("file.size", "delivery.total", "delivery.week"):
+        limits_ = [r for r in spec.on(key) if r.rule.operator == "at_most"]
+        if limits_:
+            return int(limits(limits_[0])[0])  # type: ignore[arg-type]
+    return None
 
 
-def spec(row: models.SpecVersion) -> SpecOut:
-    """Give a spec for the register."""
-    made = Spec.model_validate(row.document)
-    return SpecOut(
-        id=made.id, version=made.version, title=made.title, status=made.status, summary=made.summary,
-        recipient=recipient(row.recipient), requirements=len(made.requirements), cap=cap_of(made),
+def finding(one: Finding) -> FindingOut:
+    """Give a finding as the screen shows it."""
+    prop = one.test.prop
+    return FindingOut(
+        property=one.property, label=prop.label, group=prop.group, part=one.part, asked=one.asked, found=one.found, verdict=one.verdict,
+        why=one.why, severity=one.severity, source=one.test.requirement.source, sentence=sentence(one.test.requirement), applies=one.applies,
     )  # fmt: skip
 
 
-def spec_page(row: models.SpecVersion) -> SpecPage:
-    """Give a spec to read."""
-    made = Spec.model_validate(row.document)
-    return SpecPage(
-        spec=spec(row), source=made.source, rows=[_requirement(made, r) for r in made.requirements],
-        name_pattern=made.delivery.name, yaml=yaml.safe_dump(row.document, sort_keys=False, allow_unicode=True),
-    )  # fmt: skip
-
-
-def _requirement(made: Spec, one: Requirement) -> RequirementOut:
-    prop, choice = lookup(one.property), made.house.get(one.property)
-    return RequirementOut(
-        property=prop.key, label=prop.label, group=prop.group, asked=asked(one), severity=one.severity, note=one.note,
-        source=one.source, sentence=sentence(one), room=leaves_room(made, one.property),
-        house=prop.kind.show(prop.kind.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
-    )  # fmt: skip
+def _newer(row: models.Crate) -> NewerSpec | None:
+    moved = crates.moved_on(row)
+    return None if moved is None else NewerSpec(version=moved[0], changes=moved[1])
 
 
 def run(row: models.Run | None) -> RunOut | None:
@@ -228,8 +214,10 @@ def crate_page(row: models.Crate, speeds: Mapping[str, float]) -> CratePage:
     made, spec_made = crates.standings(row), crates.spec_of(row)
     return CratePage(
         **_crate(row, made, speeds), deliverables=[_deliverable(s, made, spec_made) for s in made],
-        obstacles=crates.obstacles(made) if row.state == "open" else [], receipts=[receipt(r, row) for r in row.receipts],
+        obstacles=crates.obstacles(row, made) if row.state == "open" else [], receipts=[receipt(r, row) for r in row.receipts],
         bag=Path(row.bag).name if row.bag else None, bag_bytes=row.bag_bytes,
+        whole=[finding(f) for f in crates.whole(row, made)] if row.state == "open" else [], newer_spec=_newer(row),
+        beside=[f"{s.kind} ({s.form})" + (": to be sent by hand, none is made here" if s.kind == "captions" else "") for s in spec_made.delivery.sidecars],
     )  # fmt: skip
 
 
@@ -268,7 +256,8 @@ def _damage(one: crates.Standing) -> list[CautionOut]:
 
 def _options(spec_made: Spec) -> dict[str, list[str]]:
     """List the values to pick from where a rule names them."""
-    found = {"framing": FRAMINGS}
+    found = {"framing": FRAMINGS, "house": ["", *spec_made.house_sets]}
+    found |= {f"either.{e.name}": [a.name for a in e.any] for e in spec_made.either}
     for one in spec_made.requirements:
         if one.rule.one_of is not None:
             found[one.property] = [str(v) for v in limits(one)]

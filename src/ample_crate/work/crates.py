@@ -2,40 +2,37 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
+from sqlalchemy.orm import object_session
+
 from ..core import ready, table
+from ..core.differences import differences
 from ..core.errors import AmpleError, Refused
 from ..core.facts import Facts
-from ..core.ledger import Finding, Verdict, ledger, overall
+from ..core.ledger import Finding, Verdict, ledger, overall, whole_crate
 from ..core.plan import Route
 from ..core.route import plan_route
+from ..core.settle import Settled
 from ..core.span import Span, within
 from ..core.spec import Recipient, Spec
 from ..core.values import read_bit_rate
-from ..handover import bag, report
-from ..store import masters
+from ..handover import bag, report, sidecars
+from ..store import masters, specs
 from ..store.models import Crate, Deliverable, Run
-from ..store.queries import work_of
+from ..store.queries import week_bytes, work_of
 
 NEVER_EXCEPTED = {"file.size"}
 
 
-@lru_cache(maxsize=256)
-def _spec(id: str, version: int, text: str) -> Spec:
-    return Spec.model_validate_json(text)
-
-
 def spec_of(crate: Crate) -> Spec:
     """Give the version of the spec that a crate was planned with."""
-    import json
-
-    return _spec(crate.spec_id, crate.spec_version, json.dumps(crate.spec.document, sort_keys=True))
+    return specs.read(crate.spec)
 
 
 def item_name(deliverable: Deliverable) -> str:
@@ -90,7 +87,7 @@ def _standing(deliverable: Deliverable, spec: Spec) -> Standing:
         trouble = AmpleError(failed.get("what", "The master is still being read."), failed.get("way_out", "Wait a moment."))
     else:
         try:
-            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision, span)
+            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision, span, _given(deliverable))
             master = within(master, span)
         except AmpleError as error:
             trouble = error
@@ -101,6 +98,48 @@ def _standing(deliverable: Deliverable, spec: Spec) -> Standing:
         stale = deliverable.crate.state == "open" and (route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route))
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
     return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven")
+
+
+def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
+    """Make sure that choices lie in the room the crate's spec leaves.
+
+    Raises:
+        BadValue: one does not, with what the spec allows.
+        Impossible: a framing that does not exist.
+    """
+    spec = spec_of(deliverable.crate)
+    Settled(spec, masters.known(deliverable.master), choices)
+    fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
+    for key, value in fields.items():
+        spec.delivery.pattern().fits(key, value)
+
+
+def still_allowed(deliverable: Deliverable) -> dict[str, Any]:
+    """Give a deliverable's choices without those that its crate's spec does not allow (any more)."""
+    kept: dict[str, Any] = {}
+    for key, value in deliverable.choices.items():
+        with contextlib.suppress(AmpleError):
+            check_choices(deliverable, kept | {key: value})
+            kept[key] = value
+    return kept
+
+
+def _given(deliverable: Deliverable) -> dict[str, str]:
+    """Give what a file name may need besides the master: it stays the same as long as the crate does."""
+    crate = deliverable.crate
+    made = crate.created_at or now()
+    return {"production": deliverable.master.production, "date": f"{made:%Y%m%d}", "crate": str(crate.number)}
+
+
+def whole(crate: Crate, made: list[Standing]) -> list[Finding]:
+    """Judge the crate as a whole: its bytes, its length, the week's quota; by what was measured, else by what is predicted."""
+    spec = spec_of(crate)
+    if not any(t.of_crate for t in spec.tests):
+        return []
+    session = object_session(crate)
+    before = week_bytes(session, crate) if session is not None and any(t.key == "delivery.week" for t in spec.tests) else None
+    items = [s.measured if s.measured is not None and not s.stale else s.route.facts if s.route is not None else Facts() for s in made]
+    return ledger(whole_crate(items, before), spec, of="crate")
 
 
 def _recipe(route: Mapping[str, Any]) -> Any:
@@ -125,7 +164,7 @@ def next_step(crate: Crate, made: list[Standing]) -> str:
         return "wait"
     if any(s.finished is None or s.stale for s in made):
         return "run"
-    return "look" if obstacles(made) else "seal"
+    return "look" if obstacles(crate, made) else "seal"
 
 
 def open_breaks(one: Standing) -> list[Finding]:
@@ -139,7 +178,7 @@ def open_breaks(one: Standing) -> list[Finding]:
     ]  # fmt: skip
 
 
-def obstacles(made: list[Standing]) -> list[str]:
+def obstacles(crate: Crate, made: list[Standing]) -> list[str]:
     """Say what keeps a crate from being sealed."""
     said = [] if made else ["The crate is empty."]
     for one in made:
@@ -152,7 +191,7 @@ def obstacles(made: list[Standing]) -> list[str]:
             said.append(f"{name}: a run is going on.")
         else:
             said += [f"{name}: {f.why}" for f in open_breaks(one)]
-    return said
+    return said + [f"The crate: {f.why}" for f in whole(crate, made) if f.verdict == "breaks"]
 
 
 def require_sealable(crate: Crate) -> None:
@@ -161,7 +200,7 @@ def require_sealable(crate: Crate) -> None:
     Raises:
         Refused: with everything that stands in the way.
     """
-    standing = obstacles(standings(crate))
+    standing = obstacles(crate, standings(crate))
     if standing:
         raise Refused("The crate cannot be sealed yet. " + " ".join(standing), "Run what is missing, or sign off an exception where that is allowed.")
 
@@ -202,8 +241,26 @@ def bag_contents(crate: Crate, sealed_at: datetime, house: str) -> tuple[list[ba
         "number": crate.number, "revision": crate.revision, "title": crate.title, "recipient": crate.recipient.name,
         "spec": f"{spec.id}, version {spec.version}", "due": crate.due_at.isoformat(timespec="minutes"),
         "sealed_at": sealed_at.isoformat(timespec="seconds"), "house": house,
+        "whole": [f.as_json() for f in whole(crate, made)],
     }  # fmt: skip
     return items, manifest
+
+
+def beside(crate: Crate, items: list[bag.Item]) -> list[sidecars.Sidecar]:
+    """Make the small files that the spec wants beside the deliverables."""
+    return sidecars.make(spec_of(crate).delivery.sidecars, items, crate.title)
+
+
+def moved_on(crate: Crate) -> tuple[int, list[str]] | None:
+    """Say which newer version of an open crate's spec is in force, and what changed; None where there is none."""
+    session = object_session(crate)
+    if session is None or crate.state != "open":
+        return None
+    rows = [r for r in specs.versions(session, crate.spec_id) if r.version > crate.spec_version and specs.counts(r)]
+    if not rows:
+        return None
+    changes = differences(spec_of(crate), specs.read(rows[-1]))
+    return rows[-1].version, [d.said() for d in changes if d.change != "same"]
 
 
 def readiness(crate: Crate, made: list[Standing], speeds: Mapping[str, float]) -> tuple[ready.Ready, int]:

@@ -11,7 +11,7 @@ from typing import Any
 from ..core import rates
 from ..core.errors import Impossible
 from ..core.facts import Facts
-from ..core.ledger import Finding, Verdict, ledger, overall
+from ..core.ledger import Finding, Verdict, ledger, needed, overall
 from ..core.plan import Plan, Route
 from ..core.route import plan_route
 from ..core.spec import Spec
@@ -78,7 +78,7 @@ def carry_out(
         began = time.monotonic()
         ops.render(master_path, out, plan, route.size, progress, cancelled)
         encode_seconds += time.monotonic() - began
-        measured = ops.measure(out, progress, cancelled)
+        measured = ops.measure(out, progress, cancelled, ops.depth_for(needed([spec])))
         measure_seconds += measured.seconds
         size = int(measured.facts.value("file.size"))
         tries.append({"bit_rate": plan.picture.bit_rate, "bytes": size})

@@ -13,7 +13,6 @@ import procrastinate
 from ..core.errors import AmpleError, Cancelled
 from ..core.plan import Route
 from ..core.span import Span, within
-from ..core.spec import Spec
 from ..handover import bag, carriers
 from ..media import ops
 from ..store import masters
@@ -161,7 +160,7 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
         route, deliverable = Route.model_validate(run.route), run.deliverable
         master_path = Path(deliverable.master.path)
         master = within(masters.known(deliverable.master), Span.model_validate(deliverable.span) if deliverable.span else None)
-        spec = Spec.model_validate(deliverable.crate.spec.document)
+        spec = crates.spec_of(deliverable.crate)
         tell(session, "run", id, crate=deliverable.crate_id)
 
     def stopping() -> bool:
@@ -198,12 +197,13 @@ def seal(context: procrastinate.JobContext, id: int) -> None:
             crates.require_sealable(crate)
             sealed_at = datetime.now(UTC)
             items, manifest = crates.bag_contents(crate, sealed_at, tools.house)
+            beside = {s.name: s.text for s in crates.beside(crate, items)}
         name = f"crate-{manifest['number']}-r{manifest['revision']}"
         made = tools.folders.bags / name
         # A worker lost after the bag was made has nothing left to do but say so.
         if not made.exists():
             ops.room_for(tools.folders.bags, sum(item.path.stat().st_size for item in items))
-            bag.seal(tools.folders.bags, name, items, manifest)
+            bag.seal(tools.folders.bags, name, items, manifest, beside)
         _set(tools.database, Crate, id, state="sealed", bag=str(made), bag_bytes=bag.size(made), sealed_at=sealed_at, error=None)
     except AmpleError as error:
         _set(tools.database, Crate, id, state="open", error=error.as_json())

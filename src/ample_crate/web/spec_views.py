@@ -1,0 +1,212 @@
+"""Specs as the API gives them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ..core import levels, naming, specfile, vocabulary
+from ..core.contradictions import contradictions
+from ..core.drafting import Proposal
+from ..core.errors import BadSpec
+from ..core.properties import lookup
+from ..core.spec import FORMS, Requirement, Spec, leaves_room
+from ..core.values import show_rate
+from ..core.wording import asked, sentence
+from ..store import models, specs
+from . import views
+from .spec_schemas import (
+    Checked,
+    ContradictionOut,
+    HouseSetOut,
+    LevelOut,
+    PropertyOut,
+    ProposalOut,
+    RateOut,
+    Reading,
+    RepairOut,
+    RequirementOut,
+    SpecOut,
+    SpecPage,
+    VersionOut,
+    Vocabulary,
+    Wrong,
+)
+
+Use = Mapping[tuple[str, int], tuple[int, int]]
+
+
+def listed(rows: list[models.SpecVersion], use: Use) -> list[SpecOut]:
+    """Give the register: one row a spec, from all versions of all specs."""
+    by_id: dict[str, list[models.SpecVersion]] = {}
+    for row in rows:
+        by_id.setdefault(row.id, []).append(row)
+    made = []
+    for versions in by_id.values():
+        held = [r for r in versions if specs.counts(r)] if versions[-1].document.get("status") != "withdrawn" else []
+        row = held[-1] if held else versions[-1]
+        spec = specs.read(row)
+        counts = [use.get((r.id, r.version), (0, 0)) for r in versions]
+        made.append(
+            SpecOut(
+                id=spec.id, version=spec.version, title=spec.title, status=spec.status, in_force=bool(held), valid_from=spec.valid_from,
+                summary=spec.summary, recipient=views.recipient(row.recipient), requirements=len(spec.requirements) + len(spec.either),
+                cap=views.cap_of(spec), open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
+                newest=versions[-1].version, newest_status=str(versions[-1].document.get("status", "in force")),
+            )
+        )  # fmt: skip
+    return made
+
+
+def reading(spec: Spec, recipient: models.Recipient | None) -> Reading:
+    """Give a spec as its reader sees it, with what contradicts itself."""
+    return Reading(
+        id=spec.id, version=spec.version, title=spec.title, status=spec.status, valid_from=spec.valid_from, summary=spec.summary,
+        source=spec.source, recipient=views.recipient(recipient) if recipient is not None else None,
+        rows=[_requirement(spec, r) for r in spec.everything()], coding=_coding(spec), delivery=_delivery(spec),
+        name_pattern=spec.delivery.name, house_sets=[_house_set(name, s) for name, s in spec.house_sets.items()],
+        contradictions=[
+            ContradictionOut(
+                kind=c.kind, grade=c.grade, what=c.what, why=c.why, properties=list(c.properties), clauses=list(c.clauses),
+                repair=RepairOut(says=c.repair.says, changes={k: None if v is None else dict(v) for k, v in c.repair.changes.items()}),
+            )
+            for c in contradictions(spec)
+        ],
+    )  # fmt: skip
+
+
+def _requirement(spec: Spec, one: Requirement) -> RequirementOut:
+    prop, choice = lookup(one.property), spec.house.get(one.property)
+    return RequirementOut(
+        property=one.property, label=prop.label, group=prop.group, part=one.part, asked=asked(one), severity=one.severity, note=one.note,
+        source=one.source, sentence=sentence(one), room=leaves_room(spec, one.property),
+        house=prop.kind.show(prop.kind.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
+    )  # fmt: skip
+
+
+def _house_set(name: str, one: Any) -> HouseSetOut:
+    said = []
+    for key, choice in one.choices.items():
+        prop = lookup(key)
+        said.append(f"{prop.label} {prop.kind.show(prop.kind.read(choice.value))}. {choice.note}".strip())
+    return HouseSetOut(name=name, note=one.note, choices=said)
+
+
+def _coding(spec: Spec) -> list[str]:
+    coding = spec.coding
+    said = [f"{'Two passes' if coding.passes == 2 else 'One pass'}, a key frame at least every {coding.key_frame_every}."]
+    if coding.buffer_bits:
+        said.append(f"A rate buffer of {coding.buffer_bits:,} bits.".replace(",", " "))
+    if coding.active_width:
+        said.append(f"The picture's shape is spread over {coding.active_width} samples of a line.")
+    said.append({"pad": "Where the shapes differ, bars are added.", "crop": "Where the shapes differ, the edges are cut.", "stretch": "Where the shapes differ, the picture is stretched."}[coding.framing])
+    if spec.allows_silence:
+        said.append(f"A master without sound gets {'a silent track' if coding.without_sound == 'silent track' else 'no track'}.")
+    return said
+
+
+def _delivery(spec: Spec) -> list[str]:
+    delivery = spec.delivery
+    said = []
+    if delivery.asked is None:
+        said.append(f"The house names the files {delivery.name}; the recipient does not mind.")
+    for key, field in delivery.fields.items():
+        said.append(f"{key}: fits {field.matches}. {field.note}".strip())
+    for one in delivery.sidecars:
+        said.append(f"Beside the files: {one.kind} as {one.form}. {one.note}".strip())
+    if delivery.carrier or delivery.address:
+        said.append(f"Carried by {delivery.carrier or 'the usual way'}{' to ' + delivery.address if delivery.address else ''}.")
+    return said
+
+
+def versions(rows: list[models.SpecVersion], use: Use) -> list[VersionOut]:
+    """Give all versions of one spec, newest first."""
+    held = [r for r in rows if specs.counts(r)]
+    current = held[-1].version if held and rows[-1].document.get("status") != "withdrawn" else None
+    return [
+        VersionOut(
+            version=r.version, status=str(r.document.get("status", "in force")), in_force=r.version == current, valid_from=r.document.get("valid_from"),
+            origin=r.origin, changed_at=r.changed_at, open_crates=use.get((r.id, r.version), (0, 0))[0], crates=use.get((r.id, r.version), (0, 0))[1],
+        )
+        for r in reversed(rows)
+    ]  # fmt: skip
+
+
+def page(row: models.SpecVersion, rows: list[models.SpecVersion], use: Use) -> SpecPage:
+    """Give a version of a spec to read."""
+    spec = specs.read(row)
+    told = versions(rows, use)
+    return SpecPage(
+        reading=reading(spec, row.recipient), document=specfile.document_of(spec), yaml=specfile.dump(spec), versions=told,
+        in_force=any(v.in_force and v.version == row.version for v in told),
+    )  # fmt: skip
+
+
+def checked(document: dict[str, Any] | None, text: str | None, name: str, recipients: Mapping[str, models.Recipient]) -> Checked:
+    """Read a spec that is being written: every rule by itself, and then the whole."""
+    wrong: list[Wrong] = []
+    try:
+        if text is not None:
+            spec = specfile.parse(text, name)
+        else:
+            wrong = _rules(document or {})
+            spec = specfile.parse_document(document or {}, "The spec")
+    except BadSpec as error:
+        return Checked(wrong=wrong or [Wrong(what=error.what, way_out=error.way_out, place=[])], document=document, reading=None)
+    if spec.recipient not in recipients:
+        wrong.append(Wrong(what=f"There is no recipient '{spec.recipient}'.", way_out="Choose one of the list.", place=["recipient"]))
+    return Checked(wrong=wrong, document=specfile.document_of(spec), reading=reading(spec, recipients.get(spec.recipient)))
+
+
+def _rules(document: dict[str, Any]) -> list[Wrong]:
+    """Read each rule by itself, so that all that is wrong is told of at once."""
+    found = []
+    rows = document.get("requirements")
+    for number, row in enumerate(rows if isinstance(rows, list) else []):
+        try:
+            Requirement.model_validate(row)
+        except ValueError as error:
+            found.append(Wrong(what=_first(error), way_out="", place=["requirements", number]))
+    for which, either in enumerate(document.get("either") or []):
+        for other, alternative in enumerate(either.get("any") or [] if isinstance(either, dict) else []):
+            for key, rule in (alternative.get("rules") or {}).items() if isinstance(alternative, dict) else []:
+                try:
+                    Requirement.model_validate({"property": key, "rule": rule})
+                except ValueError as error:
+                    found.append(Wrong(what=_first(error), way_out="", place=["either", which, other, key]))
+    return found
+
+
+def _first(error: ValueError) -> str:
+    details = error.errors() if hasattr(error, "errors") else []
+    return str(details[0]["msg"]).removeprefix("Value error, ") if details else str(error)
+
+
+def proposal(one: Proposal) -> ProposalOut:
+    """Give a proposed rule, with the row that it would be."""
+    prop = lookup(one.requirement.property)
+    row = one.requirement.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    return ProposalOut(
+        row=row, property=one.requirement.property, label=prop.label, group=prop.group, shown=one.shown, because=one.because, usual=one.usual,
+        sentence=sentence(one.requirement),
+    )  # fmt: skip
+
+
+def offered(recipients: list[models.Recipient]) -> Vocabulary:
+    """Give all that an editor offers."""
+    return Vocabulary(
+        properties=[
+            PropertyOut(
+                key=p.key, label=p.label, group=p.group, kind=p.kind.name, meaning=p.meaning, operators=vocabulary.operators(p),
+                values=vocabulary.values(p), unit=vocabulary.UNITS.get(p.kind.name, ""),
+            )
+            for p in vocabulary.properties()
+        ],
+        rates=[RateOut(value=f"{r.numerator}/{r.denominator}" if r.denominator > 1 else str(r.numerator), said=show_rate(r)) for r in vocabulary.RATES],
+        sizes=list(vocabulary.SIZES),
+        levels=[LevelOut(codec=c, name=held.name, says=held.says) for c in ("h264", "hevc", "mpeg2video") for held in levels.levels(c)],
+        name_fields=list(naming.FIELDS), sidecars={kind: list(forms) for kind, forms in FORMS.items()},
+        recipients=[views.recipient(r) for r in recipients],
+    )  # fmt: skip
+
+
