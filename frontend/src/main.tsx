@@ -13,6 +13,9 @@ import { Floor } from "./floor/Floor";
 import { MasterPage } from "./masters/MasterPage";
 import { Masters } from "./masters/Masters";
 import { Receipts } from "./receipts/Receipts";
+import { BeginSpec } from "./specs/Begin";
+import { Compare } from "./specs/Compare";
+import { EditSpec } from "./specs/Edit";
 import { SpecPage } from "./specs/SpecPage";
 import { Specs } from "./specs/Specs";
 import { Frame } from "./ui/Frame";
@@ -31,7 +34,11 @@ if (root) {
               <Route path="masters" element={<Masters />} />
               <Route path="masters/:id" element={<MasterPage />} />
               <Route path="specs" element={<Specs />} />
+              <Route path="specs/new" element={<BeginSpec />} />
+              <Route path="specs/write" element={<EditSpec />} />
+              <Route path="specs/compare" element={<Compare />} />
               <Route path="specs/:id" element={<SpecPage />} />
+              <Route path="specs/:id/edit" element={<EditSpec />} />
               <Route path="crates/new" element={<NewCrate />} />
               <Route path="crates/:id" element={<CratePage />} />
               <Route path="crates/:id/side-by-side/:deliverable" element={<SideBySide />} />

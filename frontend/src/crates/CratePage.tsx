@@ -11,6 +11,8 @@ import { useKeys } from "../ui/keys";
 import { Loading, Problem } from "../ui/states";
 import { Ledger } from "./Ledger";
 import { PictureBand } from "./PictureBand";
+import { Takes } from "./Takes";
+import { NewerSpec, Whole } from "./Whole";
 
 type Page = Schemas["CratePage"];
 
@@ -63,13 +65,15 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
         {label && <button className="btn btn-primary btn-sm" onClick={next} disabled={act.isPending}>{label}</button>}
       </Head>
       <p className="mb-2">
-        {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}`}>{crate.spec_title}</Link> (version {crate.spec_version}). <ReadyLine crate={crate} />.{" "}
+        {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}?version=${crate.spec_version}`}>{crate.spec_title}</Link> (version {crate.spec_version}). <ReadyLine crate={crate} />.{" "}
         {crate.state !== "received" && <span className="muted">Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at {crate.recipient.line_rate}.</span>}
       </p>
       {stale != null && <Problem error={stale} />}
       {act.isError && <Problem error={act.error} />}
       {again.isError && <Problem error={again.error} />}
       {crate.error && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{crate.error.what}</b> {crate.error.way_out}</div>}
+      <NewerSpec crate={crate} />
+      <Whole crate={crate} />
       <Standing crate={crate} />
       <ul aria-label="Deliverables" className="mb-3 flex flex-wrap gap-2">
         {crate.deliverables.map((d, n) => {
@@ -88,6 +92,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
         <section aria-label={one.name}>
           {one.trouble && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.trouble.what}</b> {one.trouble.way_out}</div>}
           <PictureBand deliverable={one} open={crate.state === "open"} />
+          <Takes deliverable={one} open={crate.state === "open"} />
           {one.run && <RunLine run={one.run} />}
           {one.run?.state === "failed" && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.run.error?.what}</b> {one.run.error?.way_out} <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></div>}
           {one.run?.state === "cancelled" && <p className="mb-2 bg-base-200 p-2">The last run was stopped. <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></p>}

@@ -7,7 +7,7 @@ import { Problem } from "../ui/states";
 
 type Deliverable = Schemas["DeliverableOut"];
 type Row = Schemas["LedgerRow"];
-const GROUPS = ["picture", "motion", "sound", "file"];
+const GROUPS = ["picture", "motion", "sound", "file", "delivery"];
 
 /** master has | spec asks | route gives | file measures | verdict */
 export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
@@ -28,7 +28,7 @@ export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: 
           return rows.length ? (
             <tbody key={g}>
               <tr className="group"><th colSpan={6} scope="rowgroup">{g}</th></tr>
-              {rows.map((r) => <LedgerLine key={r.property} row={r} deliverable={deliverable} open={open} />)}
+              {rows.map((r, n) => <LedgerLine key={`${r.property} ${n}`} row={r} deliverable={deliverable} open={open} />)}
             </tbody>
           ) : null;
         })}
@@ -44,7 +44,7 @@ function LedgerLine({ row, deliverable, open }: { row: Row; deliverable: Deliver
   return (
     <>
       <tr title={row.sentence} data-property={row.property}>
-        <td>{row.label}{row.severity === "should" && <span className="muted"> (should)</span>}</td>
+        <td>{row.label}{row.property.includes("@") && `, track ${row.property.split("@")[1]}`}{row.part && <div className="muted text-xs">{row.part}</div>}{row.severity === "should" && <span className="muted"> (should)</span>}</td>
         <td className="figure break-words">{row.master.found || "-"}{row.contradiction && <div className="border-l-4 border-warning pl-1 font-sans">{row.contradiction}</div>}</td>
         <td className="figure break-words">{row.asked}</td>
         <td className="figure break-words">

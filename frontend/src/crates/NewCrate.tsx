@@ -52,7 +52,7 @@ export function NewCrate() {
             <input className="input input-sm w-full font-normal" value={title} maxLength={200} onChange={(e) => setTitle(e.target.value)} />
           </label>
           <label className="flex flex-col gap-0.5 font-semibold">Recipient
-            <select className="select select-sm w-full font-normal" value={who} onChange={(e) => { setRecipient(e.target.value); setSpec(specs.data.find((s) => s.recipient.key === e.target.value)?.id ?? ""); }}>
+            <select className="select select-sm w-full font-normal" value={who} onChange={(e) => { setRecipient(e.target.value); setSpec(specs.data.find((s) => s.in_force && s.recipient.key === e.target.value)?.id ?? ""); }}>
               <option value="">choose</option>
               {recipients.map((r) => <option key={r.key} value={r.key}>{r.name} ({r.kind})</option>)}
             </select>
@@ -60,7 +60,7 @@ export function NewCrate() {
           <label className="flex flex-col gap-0.5 font-semibold">Spec
             <select className="select select-sm w-full font-normal" value={spec} onChange={(e) => setSpec(e.target.value)}>
               <option value="">choose</option>
-              {specs.data.filter((s) => !who || s.recipient.key === who).map((s) => <option key={s.id} value={s.id}>{s.title}</option>)}
+              {specs.data.filter((s) => s.in_force && (!who || s.recipient.key === who)).map((s) => <option key={s.id} value={s.id}>{s.title}</option>)}
             </select>
           </label>
           {chosen && <p className="muted">{chosen.summary} <Link className="underline" to={`/specs/${chosen.id}`}>Read the spec</Link></p>}

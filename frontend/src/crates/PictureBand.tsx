@@ -10,7 +10,7 @@ type Deliverable = Schemas["DeliverableOut"];
 export function PictureBand({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
   const client = useQueryClient();
   const choose = useMutation({
-    mutationFn: (value: string) => take(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id: deliverable.id } }, body: { property: "framing", value } })),
+    mutationFn: ({ property, value }: { property: string; value: string | null }) => take(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id: deliverable.id } }, body: { property, value } })),
     onSettled: () => client.invalidateQueries(),
   });
   const { master, finished } = deliverable;
@@ -49,7 +49,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
           <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
           {open && (
             <label className="ml-1">framing{" "}
-              <select className="border border-base-300 bg-base-100" value={framing} onChange={(e) => choose.mutate(e.target.value)}>
+              <select className="border border-base-300 bg-base-100" value={framing} onChange={(e) => choose.mutate({ property: "framing", value: e.target.value })}>
                 {(deliverable.options.framing ?? []).map((f) => <option key={f}>{f}</option>)}
               </select>
             </label>

@@ -1,76 +1,97 @@
-import { useQuery } from "@tanstack/react-query";
-import { Printer } from "lucide-react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Download, Printer } from "lucide-react";
 import { useState } from "react";
-import { Link, useParams } from "react-router-dom";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router-dom";
 import { api, type Schemas, take } from "../api/client";
 import { Head } from "../ui/Frame";
+import { clock } from "../ui/format";
 import { useKeys } from "../ui/keys";
 import { Loading, Problem } from "../ui/states";
+import type { Doc } from "./document";
+import { AsTable, Contradictions, Sentences } from "./Reading";
+import { TryFile } from "./TryFile";
 
-const GROUPS = ["picture", "motion", "sound", "file"];
 const VIEWS = ["sentences", "table", "file"] as const;
 
 export function SpecPage() {
   const id = useParams().id ?? "";
-  const page = useQuery({ queryKey: ["spec", id], queryFn: () => take(api.GET("/api/specs/{id}", { params: { path: { id } } })) });
-  const [view, setView] = useState<(typeof VIEWS)[number]>("sentences");
-  useKeys(VIEWS.map((v, n) => ({ key: String(n + 1), does: `read as ${v}`, run: () => setView(v) })));
+  const [query] = useSearchParams();
+  const version = Number(query.get("version")) || undefined;
+  const page = useQuery({ queryKey: ["spec", id, version], queryFn: () => take(api.GET("/api/specs/{id}", { params: { path: { id }, query: { version } } })) });
   if (page.isPending) return <Loading what="the spec" />;
   if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
-  const { spec, rows, source, yaml, name_pattern } = page.data;
+  return <Shown key={`${id} ${page.data.reading.version}`} page={page.data} />;
+}
+
+function Shown({ page }: { page: Schemas["SpecPage"] }) {
+  const { reading, yaml, versions, document } = page;
+  const { id, version } = reading;
+  const go = useNavigate();
+  const client = useQueryClient();
+  const [view, setView] = useState<(typeof VIEWS)[number]>("sentences");
+  const [trying, setTrying] = useState(false);
+  const newest = Math.max(...versions.map((v) => v.version));
+  const settle = { onSettled: () => client.invalidateQueries() };
+  const state = useMutation({
+    mutationFn: (status: string) => take(api.POST("/api/specs", { body: { document: { ...document, status }, base: newest } })),
+    onSuccess: (made) => void go(`/specs/${id}?version=${made.reading.version}`), ...settle,
+  });
+  const drop = useMutation({
+    mutationFn: () => take(api.DELETE("/api/specs/{id}", { params: { path: { id }, query: { version } } })),
+    onSuccess: () => void go(versions.length > 1 ? `/specs/${id}` : "/specs"), ...settle,
+  });
+  const edit = () => void go(`/specs/${id}/edit?version=${version}`);
+  useKeys([
+    ...VIEWS.map((v, n) => ({ key: String(n + 1), does: `read as ${v}`, run: () => setView(v) })),
+    { key: "e", does: "edit", run: edit },
+    { key: "t", does: "try a file", run: () => setTrying((t) => !t) },
+  ]);
+  const mine = versions.find((v) => v.version === version);
+  const doc = document as unknown as Doc;
   return (
     <>
-      <Head title={spec.title}>
+      <Head title={reading.title}>
         <div role="group" aria-label="Read as" className="join">
           {VIEWS.map((v) => <button key={v} className={`btn join-item btn-sm ${view === v ? "btn-active" : ""}`} aria-pressed={view === v} onClick={() => setView(v)}>as {v}</button>)}
         </div>
+        <button className="btn btn-sm" aria-pressed={trying} onClick={() => setTrying(!trying)}>Try a file</button>
+        <button className="btn btn-sm" onClick={edit}>Edit</button>
         <button className="btn btn-sm" onClick={() => window.print()}><Printer size={15} aria-hidden /> Print</button>
-        <Link className="btn btn-primary btn-sm" to={`/crates/new?spec=${spec.id}`}>New crate to this spec</Link>
+        {page.in_force && <Link className="btn btn-primary btn-sm no-print" to={`/crates/new?spec=${id}`}>New crate to this spec</Link>}
+        {doc.status === "draft" && <button className="btn btn-primary btn-sm" disabled={state.isPending || reading.contradictions.some((c) => c.grade === "contradiction")} onClick={() => state.mutate("in force")}>Put in force</button>}
       </Head>
-      <p>{spec.recipient.name} ({spec.recipient.kind}), version {spec.version}, {spec.status}. {spec.summary}</p>
-      <p className="muted mb-3">{source}. {spec.recipient.note} File name: <span className="figure">{name_pattern}</span></p>
-      {view === "file" ? <pre className="figure overflow-x-auto border border-base-300 bg-base-200 p-3">{yaml}</pre> : view === "table" ? <Table rows={rows} /> : <Sentences rows={rows} />}
+      <p>{reading.recipient?.name} ({reading.recipient?.kind}), version {version}, {page.in_force ? "in force" : doc.status === "in force" ? "not the one in force" : doc.status}{reading.valid_from && `, valid from ${reading.valid_from}`}. {reading.summary}</p>
+      <p className="muted mb-2">{reading.source}. {reading.recipient?.note} File name: <span className="figure">{reading.name_pattern}</span></p>
+      {state.isError && <Problem error={state.error} />}
+      {drop.isError && <Problem error={drop.error} />}
+      <details className="no-print mb-3">
+        <summary className="cursor-pointer">{versions.length === 1 ? "One version" : `${versions.length} versions`}, {mine?.open_crates ?? 0} open {mine?.open_crates === 1 ? "crate" : "crates"} of {mine?.crates ?? 0} planned with this one</summary>
+        <table className="rows mt-1">
+          <thead><tr className="muted"><th>version</th><th>status</th><th>changed</th><th>written</th><th>crates</th><th /></tr></thead>
+          <tbody>
+            {versions.map((v) => (
+              <tr key={v.version}>
+                <td><Link className="underline" to={`/specs/${id}?version=${v.version}`}>{v.version}</Link>{v.version === version && " (shown)"}</td>
+                <td>{v.in_force ? "in force" : v.status === "in force" ? "earlier" : v.status}{v.valid_from && `, from ${v.valid_from}`}</td><td>{clock(v.changed_at)}</td><td>{v.origin === "file" ? "in a file" : "here"}</td>
+                <td>{v.open_crates} open of {v.crates}</td>
+                <td>{v.version !== version && <Link className="underline" to={`/specs/compare?left=${id}&left_version=${Math.min(v.version, version)}&right=${id}&right_version=${Math.max(v.version, version)}`}>Compare with {version}</Link>}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="mt-2 flex flex-wrap gap-2">
+          <a className="btn btn-xs" href={`/api/specs/${id}/file?version=${version}&form=yaml`}><Download size={13} aria-hidden /> YAML</a>
+          <a className="btn btn-xs" href={`/api/specs/${id}/file?version=${version}&form=json`}><Download size={13} aria-hidden /> JSON</a>
+          <Link className="btn btn-xs" to={`/specs/new?copy=${id}&version=${version}`}>Begin a copy</Link>
+          <Link className="btn btn-xs" to={`/specs/compare?left=${id}&left_version=${version}`}>Compare with another</Link>
+          {version === newest && doc.status === "in force" && <button className="btn btn-xs" onClick={() => state.mutate("withdrawn")}>Withdraw</button>}
+          {version === newest && doc.status === "withdrawn" && <button className="btn btn-xs" onClick={() => state.mutate("in force")}>Put in force again</button>}
+          {doc.status === "draft" && <button className="btn btn-xs" onClick={() => drop.mutate()}>Remove this draft</button>}
+        </p>
+      </details>
+      {reading.contradictions.length > 0 && <div className="mb-3"><Contradictions found={reading.contradictions} /></div>}
+      {trying && <TryFile spec={id} version={version} />}
+      {view === "file" ? <pre className="figure overflow-x-auto border border-base-300 bg-base-200 p-3">{yaml}</pre> : view === "table" ? <AsTable reading={reading} /> : <Sentences reading={reading} />}
     </>
-  );
-}
-
-function Sentences({ rows }: { rows: Schemas["RequirementOut"][] }) {
-  return (
-    <div className="max-w-3xl">
-      {GROUPS.map((g) => {
-        const inside = rows.filter((r) => r.group === g);
-        return inside.length ? (
-          <section key={g} className="mb-3">
-            <h2 className="mb-1 border-b-2 border-accent font-semibold">{g}</h2>
-            <ol className="list-decimal pl-6">
-              {inside.map((r) => (
-                <li key={r.property} className="py-0.5">
-                  {r.sentence} {r.house && <em>This house takes {r.house}. {r.house_note}</em>} <span className="muted">[{r.source}]</span>
-                </li>
-              ))}
-            </ol>
-          </section>
-        ) : null;
-      })}
-    </div>
-  );
-}
-
-function Table({ rows }: { rows: Schemas["RequirementOut"][] }) {
-  return (
-    <table className="rows w-full">
-      <thead><tr className="muted"><th>property</th><th>asked</th><th>severity</th><th>room</th><th>source</th><th>note</th></tr></thead>
-      {GROUPS.map((g) => (
-        <tbody key={g}>
-          <tr className="group"><th colSpan={6} scope="rowgroup">{g}</th></tr>
-          {rows.filter((r) => r.group === g).map((r) => (
-            <tr key={r.property}>
-              <td>{r.label}</td><td className="figure">{r.asked}</td><td>{r.severity}</td>
-              <td>{r.room ? (r.house ? `house takes ${r.house}` : "yours to choose") : ""}</td><td>{r.source}</td><td>{r.note}</td>
-            </tr>
-          ))}
-        </tbody>
-      ))}
-    </table>
   );
 }

@@ -1,0 +1,43 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Schemas, take } from "../api/client";
+import { Problem } from "../ui/states";
+
+const BOX = "border border-base-300 bg-base-100 px-1";
+
+/** What is chosen for a deliverable besides figures: the alternative, the house's set, the fields of its name. */
+export function Takes({ deliverable, open }: { deliverable: Schemas["DeliverableOut"]; open: boolean }) {
+  const client = useQueryClient();
+  const choose = useMutation({
+    mutationFn: ({ property, value }: { property: string; value: string | null }) => take(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id: deliverable.id } }, body: { property, value } })),
+    onSettled: () => client.invalidateQueries(),
+  });
+  const keys = Object.keys(deliverable.choices).filter((k) => k.startsWith("either.") || k.startsWith("name.") || (k === "house" && (deliverable.options.house?.length ?? 0) > 1));
+  if (keys.length === 0) return null;
+  return (
+    <div role="group" aria-label="Choices" className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
+      {keys.map((key) => {
+        const held = String(deliverable.choices[key] ?? "");
+        const name = key.replace(/^either\./, "").replace(/^name\./, "name: ").replace(/^house$/, "house choices");
+        const options = deliverable.options[key];
+        if (!open) return <span key={key}>{name} <b>{held || "the usual"}</b></span>;
+        return (
+          <label key={key} className="flex items-center gap-1">{name}
+            {options ? (
+              <select className={BOX} value={held} onChange={(e) => choose.mutate({ property: key, value: e.target.value || null })}>
+                {options.map((o) => <option key={o} value={o}>{o || "the usual"}</option>)}
+              </select>
+            ) : <Field key={held} held={held} set={(value) => choose.mutate({ property: key, value: value || null })} label={name} />}
+          </label>
+        );
+      })}
+      {choose.isError && <Problem error={choose.error} />}
+    </div>
+  );
+}
+
+function Field({ held, set, label }: { held: string; set: (value: string) => void; label: string }) {
+  const [text, setText] = useState(held);
+  const done = () => { if (text !== held) set(text.trim()); };
+  return <input className={`${BOX} w-28`} aria-label={label} placeholder="as the master says" value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") setText(held); }} />;
+}

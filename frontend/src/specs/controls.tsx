@@ -1,0 +1,84 @@
+import { Plus, X } from "lucide-react";
+import { useId } from "react";
+import type { Schemas } from "../api/client";
+
+type Property = Schemas["PropertyOut"];
+export type Context = { vocabulary: Schemas["Vocabulary"]; codec: string };
+type Given = { property: Property; label: string; value: string; set: (value: string) => void; context: Context };
+
+const BOX = "border border-base-300 bg-base-100 px-1 h-6";
+
+/** A small frame in the shape that a size has, with square pixels. */
+export function Shape({ size }: { size: string }) {
+  const [w, h] = size.split("x").map(Number);
+  if (!w || !h) return null;
+  const wide = w >= h;
+  const width = wide ? 34 : (34 * w) / h;
+  const height = wide ? (34 * h) / w : 34;
+  const common = (a: number, b: number): number => (b ? common(b, a % b) : a);
+  const d = common(w, h);
+  const ratio = w / d > 40 || h / d > 40 ? `${(w / h).toFixed(3)}:1` : `${w / d}:${h / d}`;
+  return (
+    <span className="inline-flex items-center gap-1" title={`${w} samples wide, ${h} high: ${ratio} with square pixels`}>
+      <svg width={width} height={height} aria-hidden><rect x="0.5" y="0.5" width={width - 1} height={height - 1} fill="var(--color-base-300)" stroke="currentColor" /></svg>
+      <span className="muted text-xs">{ratio}</span>
+    </span>
+  );
+}
+
+/** The control that fits a property's values: known rates, sizes, levels; yes or no; words of the trade; figures with their unit. */
+export function Value({ property, label, value, set, context }: Given) {
+  const list = useId();
+  if (property.kind === "flag") {
+    const now = ["true", "yes"].includes(value) ? "yes" : ["false", "no"].includes(value) ? "no" : "";
+    return <select className={BOX} aria-label={label} value={now} onChange={(e) => set(e.target.value)}><option value="" disabled>choose</option><option>yes</option><option>no</option></select>;
+  }
+  if (property.kind === "rate") {
+    const known = context.vocabulary.rates.some((r) => r.value === value);
+    return (
+      <span className="inline-flex gap-1">
+        <select className={BOX} aria-label={`${label}: usual rates`} value={known ? value : "other"} onChange={(e) => set(e.target.value === "other" ? "" : e.target.value)}>
+          {context.vocabulary.rates.map((r) => <option key={r.value} value={r.value}>{r.said}</option>)}
+          <option value="other">another</option>
+        </select>
+        {!known && <input className={`${BOX} w-24`} aria-label={label} placeholder="30000/1001" value={value} onChange={(e) => set(e.target.value)} />}
+      </span>
+    );
+  }
+  const levels = context.vocabulary.levels.filter((l) => l.codec === context.codec);
+  if (property.kind === "level" && levels.length > 0) {
+    const held = levels.find((l) => Number(l.name) === Number(value));
+    return (
+      <span className="inline-flex flex-wrap items-center gap-1">
+        <select className={BOX} aria-label={label} value={held?.name ?? ""} onChange={(e) => set(e.target.value)}>
+          <option value="" disabled>choose</option>
+          {levels.map((l) => <option key={l.name} value={l.name}>{l.name}</option>)}
+        </select>
+        {held && <span className="muted text-xs">{held.says}</span>}
+      </span>
+    );
+  }
+  const values = property.kind === "size" ? context.vocabulary.sizes : property.values;
+  return (
+    <span className="inline-flex items-center gap-1">
+      <input className={`${BOX} ${property.kind === "text" || property.kind === "name" ? "w-36" : "w-24"}`} aria-label={label} list={values.length ? list : undefined} value={value} placeholder={property.unit ? `in ${property.unit}` : ""} onChange={(e) => set(e.target.value)} />
+      {values.length > 0 && <datalist id={list}>{values.map((v) => <option key={v} value={v} />)}</datalist>}
+      {property.kind === "size" && <Shape size={value} />}
+    </span>
+  );
+}
+
+/** Several values, one control each. */
+export function Values({ values, set, ...rest }: Omit<Given, "value" | "set"> & { values: string[]; set: (values: string[]) => void }) {
+  return (
+    <span className="inline-flex flex-wrap items-center gap-1">
+      {values.map((v, n) => (
+        <span key={n} className="inline-flex items-center">
+          <Value {...rest} label={`${rest.label}, value ${n + 1}`} value={v} set={(next) => set(values.map((o, m) => (m === n ? next : o)))} />
+          {values.length > 1 && <button type="button" className="btn btn-ghost btn-xs px-0.5" aria-label={`take out ${v}`} onClick={() => set(values.filter((_, m) => m !== n))}><X size={12} /></button>}
+        </span>
+      ))}
+      <button type="button" className="btn btn-xs px-1" aria-label={`${rest.label}: another value`} onClick={() => set([...values, ""])}><Plus size={12} /></button>
+    </span>
+  );
+}

@@ -1,0 +1,33 @@
+/** A spec's document as the editor holds it: plain data, read and judged by the server alone. */
+export type Scalar = string | number | boolean;
+export type Rule = { [operator: string]: unknown };
+export type Ask = { property: string; rule: Rule };
+export type Row = Ask & { severity?: "must" | "should"; when?: Ask | null; note?: string; source?: string };
+export type Alternative = { name: string; rules: Record<string, Rule>; note?: string };
+export type Either = { name: string; any: Alternative[]; severity?: "must" | "should"; note?: string; source?: string };
+export type Choice = { value: Scalar; note?: string };
+export type Delivery = {
+  name?: string; asked?: "must" | "should" | null; fields?: Record<string, { matches: string; note?: string }>; characters?: string;
+  case?: string; longest?: number; source?: string; sidecars?: { kind: string; form: string; note?: string }[]; carrier?: string; address?: string;
+};
+export type Coding = { passes?: number; buffer_bits?: number | null; key_frame_every?: string; active_width?: number | null; framing?: string; without_sound?: string };
+export type Doc = {
+  id: string; version: number; recipient: string; title: string; status: string; valid_from?: string | null; source?: string; summary?: string;
+  requirements: Row[]; either?: Either[]; house?: Record<string, Choice>; house_sets?: Record<string, { note?: string; choices: Record<string, Choice> }>;
+  coding?: Coding; delivery?: Delivery;
+};
+
+export const OPERATORS: Record<string, string> = {
+  is: "is", one_of: "is one of", at_least: "at least", at_most: "at most", between: "between", matches: "fits the pattern", present: "is stated", same_as: "is the same as",
+};
+export const operatorOf = (rule: Rule) => Object.keys(OPERATORS).find((o) => rule[o] !== undefined && rule[o] !== null) ?? "is";
+export const property = (key: string) => key.split("@")[0] ?? key;
+
+const NEW = "spec-being-written";
+/** Carries a document from where it was begun to the editor. */
+export const hand = (doc: Doc) => sessionStorage.setItem(NEW, JSON.stringify(doc));
+export const handed = (): Doc | null => {
+  const kept = sessionStorage.getItem(NEW);
+  return kept ? (JSON.parse(kept) as Doc) : null;
+};
+export const empty = (): Doc => ({ id: "", version: 1, recipient: "", title: "", status: "draft", requirements: [] });
