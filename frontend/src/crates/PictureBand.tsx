@@ -56,7 +56,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
           )}
         </figcaption>
       </figure>
-      <Gauge size={(done && finished?.size) || deliverable.predicted_size} cap={deliverable.cap} measured={Boolean(done)} />
+      <Gauge size={(done && finished?.size) || deliverable.predicted_size} cap={deliverable.cap} of={deliverable.cap_of} measured={Boolean(done)} />
     </div>
   );
 }

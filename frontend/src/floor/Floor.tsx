@@ -44,7 +44,7 @@ function CrateRow({ crate }: { crate: Crate }) {
       <td>{crate.strips.map((s) => <div key={s.deliverable}><Strip strip={s} /></div>)}</td>
       <td className="figure text-right whitespace-nowrap">
         {bytes(crate.bytes)}
-        {crate.cap !== null && <div className="muted">cap {bytes(crate.cap)} a file</div>}
+        {crate.cap !== null && <div className="muted">cap {bytes(crate.cap)} {crate.cap_of}</div>}
       </td>
       <td><ReadyLine crate={crate} /></td>
       <td className="whitespace-nowrap">{crate.next_step}</td>

@@ -133,7 +133,7 @@ function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; 
             <tr className="group"><th colSpan={6} scope="rowgroup">{g}</th></tr>
             {rows.filter(({ row }) => group(row.property) === g).map(({ row, n }) => (
               <RuleRow
-                key={n} row={row} wrong={wrongAt(n)} sentence={settled === doc ? reading?.rows[n]?.sentence : undefined} found={placed(row)} context={context}
+                key={n} row={row} wrong={wrongAt(n)} sentence={check.data?.sentences[n]} found={placed(row)} context={context}
                 change={(next) => setRow(n, next)} remove={() => set({ ...doc, requirements: doc.requirements.filter((_, m) => m !== n) })} repair={(c) => mend.mutate(c)}
               />
             ))}

@@ -95,7 +95,7 @@ export function Contradictions({ found, take }: { found: Schemas["ContradictionO
         <li key={n} className={`border-l-4 bg-base-200 px-2 py-1 ${c.grade === "contradiction" ? "border-error" : "border-warning"}`}>
           <p><TriangleAlert size={14} className="mr-1 inline" aria-hidden /><b>{c.grade === "doubt" ? "Doubtful: " : "Cannot be met: "}{c.what}</b> {c.why}</p>
           <ul className="muted list-disc pl-5">{c.clauses.map((t) => <li key={t}>{t}</li>)}</ul>
-          <p>{c.repair.says} {take && Object.keys(c.repair.changes).length > 0 && <button type="button" className="btn btn-xs" onClick={() => take(c.repair.changes)}>Do so</button>}</p>
+          <p>{c.repair.says} {take && Object.keys(c.repair.changes).length > 0 && <button type="button" className="btn btn-secondary btn-xs ml-1" onClick={() => take(c.repair.changes)}>Do so</button>}</p>
         </li>
       ))}
     </ul>

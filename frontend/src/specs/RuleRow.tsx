@@ -7,11 +7,6 @@ import { Contradictions } from "./Reading";
 const BOX = "border border-base-300 bg-base-100 px-1 h-6";
 const text = (v: unknown) => (v === undefined || v === null ? "" : String(v));
 
-/** What a bare figure means in the unit beside it: 5 in a field of Mb/s is "5 Mb/s". */
-function united(value: string, kind: string, unit: string): string {
-  return unit && ["bit_rate", "bytes", "hertz", "seconds"].includes(kind) && /^[-+]?[0-9./]+$/.test(value.trim()) && value.trim() !== "0" ? `${value.trim()} ${unit}` : value;
-}
-
 /** A rule by itself: operator, values, tolerance. */
 export function RuleFields({ of, change, context, name }: { of: Ask; change: (rule: Rule) => void; context: Context; name: string }) {
   const property = context.vocabulary.properties.find((p) => p.key === base(of.property));
@@ -27,7 +22,6 @@ export function RuleFields({ of, change, context, name }: { of: Ask; change: (ru
     const start: Record<string, unknown> = { one_of: [first], between: [first, first], present: true, same_as: "master", matches: first };
     change({ [next]: start[next] ?? first });
   };
-  const single = (value: string) => united(value, property.kind, property.unit);
   const held = of.rule[operator];
   const pair = Array.isArray(held) ? held.map(text) : [text(held)];
   return (
@@ -35,11 +29,11 @@ export function RuleFields({ of, change, context, name }: { of: Ask; change: (ru
       <select className={BOX} aria-label={`${name}: how`} value={operator} onChange={(e) => to(e.target.value)}>
         {property.operators.map((o) => <option key={o} value={o}>{OPERATORS[o]}</option>)}
       </select>
-      {operator === "one_of" && <Values property={property} label={label} values={pair} set={(v) => put(v.map(single))} context={context} />}
+      {operator === "one_of" && <Values property={property} label={label} values={pair} set={(v) => put(v)} context={context} />}
       {operator === "between" && (
         <>
-          <Value property={property} label={`${label}, least`} value={pair[0] ?? ""} set={(v) => put([single(v), pair[1] ?? ""])} context={context} /> and
-          <Value property={property} label={`${label}, most`} value={pair[1] ?? ""} set={(v) => put([pair[0] ?? "", single(v)])} context={context} />
+          <Value property={property} label={`${label}, least`} value={pair[0] ?? ""} set={(v) => put([v, pair[1] ?? ""])} context={context} /> and
+          <Value property={property} label={`${label}, most`} value={pair[1] ?? ""} set={(v) => put([pair[0] ?? "", v])} context={context} />
         </>
       )}
       {operator === "present" && <select className={BOX} aria-label={label} value={held ? "yes" : "no"} onChange={(e) => put(e.target.value === "yes")}><option>yes</option><option>no</option></select>}
@@ -50,8 +44,8 @@ export function RuleFields({ of, change, context, name }: { of: Ask; change: (ru
           <input className={`${BOX} w-36`} aria-label={`${name}: the pattern in words`} placeholder="in words" value={text(words)} onChange={(e) => change({ matches: held, ...(e.target.value ? { words: e.target.value } : {}) })} />
         </>
       )}
-      {["is", "at_least", "at_most"].includes(operator) && <Value property={property} label={label} value={text(held)} set={(v) => put(single(v))} context={context} />}
-      {!["present", "matches"].includes(operator) && !["flag", "text", "name", "size"].includes(property.kind) && (
+      {["is", "at_least", "at_most"].includes(operator) && <Value property={property} label={label} value={text(held)} set={(v) => put(v)} context={context} />}
+      {!["present", "matches"].includes(operator) && !["flag", "text", "name", "size", "rate", "ratio", "level", "bits"].includes(property.kind) && (
         <input className={`${BOX} w-16`} aria-label={`${name}: tolerance`} placeholder="± none" value={text(tolerance)} onChange={(e) => change({ [operator]: held, ...(e.target.value ? { tolerance: e.target.value } : {}) })} />
       )}
     </span>
@@ -67,7 +61,7 @@ export function RuleRow({ row, wrong, sentence, found, context, change, remove, 
   const track = row.property.split("@")[1] ?? "";
   const name = `${property?.label ?? row.property}${track ? `, track ${track}` : ""}`;
   return (
-    <tr data-property={row.property} className={wrong || found.some((c) => c.grade === "contradiction") ? "bg-base-200" : ""}>
+    <tr data-property={row.property} data-wrong={Boolean(wrong) || found.length > 0}>
       <td className="w-[17%]" title={property?.meaning}>
         {property?.label ?? row.property}
         {property?.group === "sound" && property.key !== "sound.tracks" && (

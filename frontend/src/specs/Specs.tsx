@@ -65,7 +65,7 @@ export function Specs() {
                 <td><Link className="font-semibold hover:underline" to={`/specs/${s.id}`}>{s.title}</Link></td>
                 <td className="whitespace-nowrap">{s.recipient.name}</td>
                 <td>{s.summary}</td>
-                <td className="figure text-right whitespace-nowrap">{s.cap ? bytes(s.cap) : ""}</td>
+                <td className="figure text-right whitespace-nowrap">{s.cap ? bytes(s.cap) : ""}{s.cap && <div className="muted font-sans">{s.cap_of}</div>}</td>
                 <td className="whitespace-nowrap">{s.crates ? `${s.open_crates} open of ${s.crates}` : ""}</td>
                 <td className="whitespace-nowrap">
                   <span className="figure">{s.version}</span>, {s.in_force ? "in force" : s.newest_status}

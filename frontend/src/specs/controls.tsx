@@ -26,6 +26,12 @@ export function Shape({ size }: { size: string }) {
   );
 }
 
+/** What a bare figure means in the unit that its field shows: 5 in a field of Mb/s is "5 Mb/s". */
+function united(value: string, property: Property): string {
+  const bare = /^[-+]?[0-9./]+$/.test(value.trim()) && value.trim() !== "0";
+  return bare && ["bit_rate", "bytes", "hertz", "seconds"].includes(property.kind) ? `${value.trim()} ${property.unit}` : value;
+}
+
 /** The control that fits a property's values: known rates, sizes, levels; yes or no; words of the trade; figures with their unit. */
 export function Value({ property, label, value, set, context }: Given) {
   const list = useId();
@@ -37,7 +43,7 @@ export function Value({ property, label, value, set, context }: Given) {
     const known = context.vocabulary.rates.some((r) => r.value === value);
     return (
       <span className="inline-flex gap-1">
-        <select className={BOX} aria-label={`${label}: usual rates`} value={known ? value : "other"} onChange={(e) => set(e.target.value === "other" ? "" : e.target.value)}>
+        <select className={`${BOX} w-40`} aria-label={`${label}: usual rates`} value={known ? value : "other"} onChange={(e) => set(e.target.value === "other" ? "" : e.target.value)}>
           {context.vocabulary.rates.map((r) => <option key={r.value} value={r.value}>{r.said}</option>)}
           <option value="other">another</option>
         </select>
@@ -61,7 +67,7 @@ export function Value({ property, label, value, set, context }: Given) {
   const values = property.kind === "size" ? context.vocabulary.sizes : property.values;
   return (
     <span className="inline-flex items-center gap-1">
-      <input className={`${BOX} ${property.kind === "text" || property.kind === "name" ? "w-36" : "w-24"}`} aria-label={label} list={values.length ? list : undefined} value={value} placeholder={property.unit ? `in ${property.unit}` : ""} onChange={(e) => set(e.target.value)} />
+      <input className={`${BOX} ${property.kind === "text" || property.kind === "name" ? "w-36" : "w-28"}`} aria-label={label} list={values.length ? list : undefined} value={value} placeholder={property.unit ? `in ${property.unit}` : ""} onChange={(e) => set(e.target.value)} onBlur={() => { if (united(value, property) !== value) set(united(value, property)); }} />
       {values.length > 0 && <datalist id={list}>{values.map((v) => <option key={v} value={v} />)}</datalist>}
       {property.kind === "size" && <Shape size={value} />}
     </span>

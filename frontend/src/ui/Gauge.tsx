@@ -1,7 +1,7 @@
 import { bytes } from "./format";
 
 /** A crate that fills up to its cap. Zones are told by hatching and word. */
-export function Gauge({ size, cap, measured }: { size: number; cap: number | null; measured: boolean }) {
+export function Gauge({ size, cap, of, measured }: { size: number; cap: number | null; of: string; measured: boolean }) {
   const share = cap ? size / cap : 0;
   const zone = !cap ? "no cap" : share > 1 ? "over the cap" : share > 0.97 ? "brim-full" : share > 0.6 ? "well filled" : "room left";
   const height = Math.min(1, share) * 74;
@@ -21,7 +21,7 @@ export function Gauge({ size, cap, measured }: { size: number; cap: number | nul
       <figcaption className="leading-tight">
         <span className="figure font-semibold">{bytes(size)}</span> {measured ? "measured" : "predicted"}
         <br />
-        {cap ? <span className="figure">cap {bytes(cap)}</span> : null} <span>{zone}</span>
+        {cap ? <span className="figure">cap {bytes(cap)} {of}</span> : null} <span>{zone}</span>
       </figcaption>
     </figure>
   );

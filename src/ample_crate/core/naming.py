@@ -138,7 +138,7 @@ class Pattern:
 
     def words(self) -> str:
         """Say the pattern for a reader."""
-        said = f"named {self.text}"
+        said = self.text
         if self.case != "any":
             said += f", in {self.case} case"
         return said + (f", {self.longest} characters at the most" if self.longest < 200 else "")

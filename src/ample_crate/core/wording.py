@@ -21,7 +21,7 @@ def asked(requirement: Ask) -> str:
         case "is":
             return values[0] + tolerance
         case "one_of":
-            return " or ".join(values) + tolerance
+            return (f"{', '.join(values[:-1])} or {values[-1]}" if len(values) > 1 else values[0]) + tolerance
         case "at_least":
             return f"at least {values[0]}{tolerance}"
         case "at_most":

@@ -476,6 +476,7 @@ class DeliverableOut(Out):
     trouble: ErrorOut | None
     predicted_size: int
     cap: int | None
+    cap_of: str
     picture_size: str | None
     frames: int
     rate: str | None
@@ -503,6 +504,7 @@ class CrateOut(Out):
     strips: list[StripOut]
     bytes: int
     cap: int | None
+    cap_of: str
     ready: ReadyOut
     sealed_at: datetime | None
     error: ErrorOut | None

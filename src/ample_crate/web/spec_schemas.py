@@ -59,6 +59,7 @@ class SpecOut(Out):
     recipient: RecipientOut
     requirements: int
     cap: int | None
+    cap_of: str
     open_crates: int
     crates: int
     newest: int
@@ -154,9 +155,10 @@ class Wrong(Out):
 
 
 class Checked(Out):
-    """A spec being written, read: either what is wrong, or how it reads."""
+    """A spec being written, read: what is wrong, or how it reads; and the sentence of every requirement that can be read by itself."""
 
     wrong: list[Wrong]
+    sentences: list[str]
     document: dict[str, Any] | None
     reading: Reading | None
 

@@ -51,7 +51,7 @@ def listed(rows: list[models.SpecVersion], use: Use) -> list[SpecOut]:
             SpecOut(
                 id=spec.id, version=spec.version, title=spec.title, status=spec.status, in_force=bool(held), valid_from=spec.valid_from,
                 summary=spec.summary, recipient=views.recipient(row.recipient), requirements=len(spec.requirements) + len(spec.either),
-                cap=views.cap_of(spec), open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
+                cap=views.cap_of(spec)[0], cap_of=views.cap_of(spec)[1], open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
                 newest=versions[-1].version, newest_status=str(versions[-1].document.get("status", "in force")),
             )
         )  # fmt: skip
@@ -145,27 +145,29 @@ def page(row: models.SpecVersion, rows: list[models.SpecVersion], use: Use) -> S
 def checked(document: dict[str, Any] | None, text: str | None, name: str, recipients: Mapping[str, models.Recipient]) -> Checked:
     """Read a spec that is being written: every rule by itself, and then the whole."""
     wrong: list[Wrong] = []
+    said: list[str] = []
     try:
         if text is not None:
             spec = specfile.parse(text, name)
         else:
-            wrong = _rules(document or {})
+            wrong, said = _rules(document or {})
             spec = specfile.parse_document(document or {}, "The spec")
     except BadSpec as error:
-        return Checked(wrong=wrong or [Wrong(what=error.what, way_out=error.way_out, place=[])], document=document, reading=None)
+        return Checked(wrong=wrong or [Wrong(what=error.what, way_out=error.way_out, place=[])], document=None, sentences=said, reading=None)
     if spec.recipient not in recipients:
         wrong.append(Wrong(what=f"There is no recipient '{spec.recipient}'.", way_out="Choose one of the list.", place=["recipient"]))
-    return Checked(wrong=wrong, document=specfile.document_of(spec), reading=reading(spec, recipients.get(spec.recipient)))
+    return Checked(wrong=wrong, document=specfile.document_of(spec), sentences=said, reading=reading(spec, recipients.get(spec.recipient)))
 
 
-def _rules(document: dict[str, Any]) -> list[Wrong]:
-    """Read each rule by itself, so that all that is wrong is told of at once."""
-    found = []
+def _rules(document: dict[str, Any]) -> tuple[list[Wrong], list[str]]:
+    """Read each rule by itself, so that all that is wrong is told of at once; and give the sentences of those that are right."""
+    found, said = [], []
     rows = document.get("requirements")
     for number, row in enumerate(rows if isinstance(rows, list) else []):
         try:
-            Requirement.model_validate(row)
+            said.append(sentence(Requirement.model_validate(row)))
         except ValueError as error:
+            said.append("")
             found.append(Wrong(what=_first(error), way_out="", place=["requirements", number]))
     for which, either in enumerate(document.get("either") or []):
         for other, alternative in enumerate(either.get("any") or [] if isinstance(either, dict) else []):
@@ -174,7 +176,7 @@ def _rules(document: dict[str, Any]) -> list[Wrong]:
                     Requirement.model_validate({"property": key, "rule": rule})
                 except ValueError as error:
                     found.append(Wrong(what=_first(error), way_out="", place=["either", which, other, key]))
-    return found
+    return found, said
 
 
 def _first(error: ValueError) -> str:

@@ -150,13 +150,16 @@ def recipient(row: models.Recipient) -> RecipientOut:
     return RecipientOut(key=row.key, name=row.name, kind=row.kind, line_rate=document.line_rate, note=document.note)
 
 
-def cap_of(spec: Spec) -> int | None:
-    """Give a spec's cap on a file's size in bytes, else on all files of a crate, or None."""
-    for key in ("file.size", "delivery.total", "delivery.week"):
-        limits_ = [r for r in spec.on(key) if r.rule.operator == "at_most"]
-        if limits_:
-            return int(limits(limits_[0])[0])  # type: ignore[arg-type]
-    return None
+CAPS = {"file.size": "a file", "delivery.total": "a crate", "delivery.week": "a week"}
+
+
+def cap_of(spec: Spec) -> tuple[int | None, str]:
+    """Give a spec's cap in bytes and of what it is: a file, a crate, a week; (None, "") where there is none."""
+    for key, of in CAPS.items():
+        found = [r for r in spec.on(key) if r.rule.operator == "at_most"]
+        if found:
+            return int(limits(found[0])[0]), of  # type: ignore[arg-type]
+    return None, ""
 
 
 def finding(one: Finding) -> FindingOut:
@@ -201,7 +204,7 @@ def _crate(row: models.Crate, made: list[crates.Standing], speeds: Mapping[str, 
         "id": row.id, "number": row.number, "revision": row.revision, "title": row.title, "state": row.state,
         "recipient": recipient(row.recipient), "spec": row.spec_id, "spec_version": row.spec_version,
         "spec_title": spec_made.title, "due_at": row.due_at, "next_step": crates.next_step(row, made), "strips": strips,
-        "bytes": total, "cap": cap_of(spec_made), "sealed_at": row.sealed_at, "error": row.error,
+        "bytes": total, "cap": cap_of(spec_made)[0], "cap_of": cap_of(spec_made)[1], "sealed_at": row.sealed_at, "error": row.error,
         "ready": ReadyOut(
             encode=left.encode, measure=left.measure, seal=left.seal, transfer=left.transfer, total=left.total, ready_at=at,
             spare=(row.due_at - at).total_seconds(),
@@ -236,7 +239,7 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
         cautions=_damage(one) + ([CautionOut.model_validate(c) for c in route.cautions] if route else []),
         choices=route.choices if route else {}, chosen=one.deliverable.choices, options=_options(spec_made),
         trouble=one.trouble.as_json() if one.trouble else None,  # type: ignore[arg-type]
-        predicted_size=route.size if route else 0, cap=cap_of(spec_made), picture_size=str(size) if size else None,
+        predicted_size=route.size if route else 0, cap=cap_of(spec_made)[0], cap_of=cap_of(spec_made)[1], picture_size=str(size) if size else None,
         frames=int((one.measured or predicted).value("motion.frames") or 0),
         rate=f"{rate.numerator}/{rate.denominator}" if rate else None,
         display_aspect=float(aspect) if aspect else None, stale=one.stale, run=run(run_row), finished=run(finished),

@@ -52,20 +52,22 @@ def _level(view: View) -> Iterator[Contradiction]:
         return
     key, level, profile = found
     interlaced = view.only("motion.scan") == "interlaced"
-    for size in _sizes(view):
-        # Where the rate is free the slowest usual one counts: what does not fit at that fits at none.
-        for rate in _rates(view) or [Fraction(24000, 1001)]:
-            if levels.holds(codec, level, size, rate, interlaced) is False:
-                fit = levels.lowest(codec, profile, size, rate, 0, interlaced)
-                keys = (key, "picture.size", "motion.rate") if _rates(view) else (key, "picture.size")
-                table = next(v for v in levels.levels(codec, profile) if v.name == level)
-                yield view.against(
-                    "level", f"Level {level} cannot hold {size}" + (f" at {float(rate):g} fps." if _rates(view) else "."),
-                    f"{levels.load(codec, size, rate, interlaced)}; level {level} holds {table.says} ({table.source}).", keys,
-                    f"Ask for level {fit.name}." if fit else "Ask for a smaller picture: no level holds this one.",
-                    {key: {"is": fit.name} if codec == "mpeg2video" else {"at_most": float(fit.name)}} if fit else {},
-                )  # fmt: skip
-                return
+    # Where the rate is free the slowest usual one counts: what does not fit at that fits at none.
+    ways = [(size, rate) for size in _sizes(view) for rate in _rates(view) or [Fraction(24000, 1001)]]
+    odd = [(levels.lowest(codec, profile, size, rate, 0, interlaced), size, rate) for size, rate in ways if levels.holds(codec, level, size, rate, interlaced) is False]
+    if odd:
+        # The heaviest picture decides which level is asked for instead.
+        names = [v.name for v in levels.levels(codec, profile)]
+        fit, size, rate = max(odd, key=lambda o: len(names) if o[0] is None else names.index(o[0].name))
+        keys = (key, "picture.size", "motion.rate") if _rates(view) else (key, "picture.size")
+        table = next(v for v in levels.levels(codec, profile) if v.name == level)
+        yield view.against(
+            "level", f"Level {level} cannot hold {size}" + (f" at {float(rate):g} fps." if _rates(view) else "."),
+            f"{levels.load(codec, size, rate, interlaced)}; level {level} holds {table.says} ({table.source}).", keys,
+            f"Ask for level {fit.name}." if fit else "Ask for a smaller picture: no level holds this one.",
+            {key: {"is": fit.name} if codec == "mpeg2video" else {"at_most": float(fit.name)}} if fit else {},
+        )  # fmt: skip
+        return
     held = next((v for v in levels.levels(codec, profile) if v.name == level), None)
     least = view.low("picture.bit_rate")
     if held is not None and least is not None and least > held.bit_rate:
