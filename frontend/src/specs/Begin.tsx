@@ -5,6 +5,7 @@ import { api, type Schemas, take } from "../api/client";
 import { Head } from "../ui/Frame";
 import { Problem } from "../ui/states";
 import { type Doc, empty, hand, type Row } from "./document";
+import { short } from "./EditParts";
 import { FileDrop } from "./FileDrop";
 import { GROUPS } from "./Reading";
 
@@ -99,7 +100,7 @@ function FromFile({ begin }: { begin: (doc: Doc) => void }) {
 function Proposals({ looked, begin, again }: { looked: Schemas["Looked"]; begin: (doc: Doc) => void; again: () => void }) {
   const [picked, setPicked] = useState(() => new Set(looked.proposals.filter((p) => p.usual).map((p) => p.property)));
   const turn = (key: string) => setPicked((now) => { const next = new Set(now); if (!next.delete(key)) next.add(key); return next; });
-  const write = () => begin({ ...empty(), title: `As ${looked.name}`, source: `a file they accepted: ${looked.name}`, requirements: looked.proposals.filter((p) => picked.has(p.property)).map((p) => p.row as unknown as Row) });
+  const write = () => begin({ ...empty(), title: `As ${looked.name}`, id: short(`As ${looked.name}`), source: `a file they accepted: ${looked.name}`, requirements: looked.proposals.filter((p) => picked.has(p.property)).map((p) => p.row as unknown as Row) });
   return (
     <section aria-label="Rules that the file suggests">
       <p className="mb-1 flex flex-wrap items-center gap-2">

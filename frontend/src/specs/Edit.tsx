@@ -98,14 +98,15 @@ function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; 
   const wrong = check.data?.wrong ?? [];
   const found = reading?.contradictions ?? [];
   const wrongAt = (n: number) => wrong.find((w) => w.place[0] === "requirements" && w.place[1] === n)?.what;
-  const loose = wrong.filter((w) => w.place.length === 0 || w.place[0] === "recipient");
+  const missing = [!doc.title.trim() && "a title", !doc.recipient && "a recipient", !/^[a-z0-9][a-z0-9-]{1,60}$/.test(doc.id) && "a short name of lower-case letters, figures and hyphens", doc.requirements.length === 0 && "a requirement"].filter(Boolean);
+  const loose = missing.length ? [] : wrong.filter((w) => w.place.length === 0 || w.place[0] === "recipient");
   const rows = doc.requirements.map((row, n) => ({ row, n }));
   const setRow = (n: number, row: Row) => set({ ...doc, requirements: doc.requirements.map((r, m) => (m === n ? row : r)) }, `row ${n} ${Object.keys(row.rule)[0]}`);
   const group = (key: string) => vocabulary.properties.find((p) => p.key === key.split("@")[0])?.group;
   const placed = (row: Row) => found.filter((c) => c.properties[0] === row.property);
   const elsewhere = found.filter((c) => !doc.requirements.some((r) => r.property === c.properties[0]));
   const cannot = found.some((c) => c.grade === "contradiction");
-  const blocked = wrong.length > 0 || doc.requirements.length === 0 || !reading;
+  const blocked = missing.length > 0 || wrong.length > 0 || !reading;
   const draft = doc.status === "draft" || base === null;
   return (
     <>
@@ -121,6 +122,7 @@ function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; 
       {mend.isError && <Problem error={mend.error} />}
       {check.isError && <Problem error={check.error} again={() => void check.refetch()} />}
       <div aria-live="polite">
+        {missing.length > 0 && <p className="mb-2 border-l-4 border-warning bg-base-200 px-2 py-1">Still needed before it can be kept: {missing.join(", ")}.</p>}
         {loose.map((w) => <Problem key={w.what} error={new Error(`${w.what} ${w.way_out}`)} />)}
         {cannot && <p className="mb-2 border-l-4 border-error bg-base-200 px-2 py-1">As it stands no file can meet this spec. It can be kept as a draft, not put in force.</p>}
       </div>

@@ -12,12 +12,19 @@ function Line({ name, children, hint }: { name: string; children: ReactNode; hin
   return <label className="mb-1 flex flex-wrap items-center gap-2"><span className="w-36 shrink-0">{name}</span>{children}{hint && <span className="muted text-xs">{hint}</span>}</label>;
 }
 
+export const short = (title: string) => title.toLowerCase().normalize("NFKD").replace(/[^a-z0-9]+/g, "-").replace(/^-+|-+$/g, "").slice(0, 60);
+
 export function About({ doc, set, vocabulary, fresh }: Part & { vocabulary: Schemas["Vocabulary"]; fresh: boolean }) {
   const put = (part: Partial<Doc>) => set({ ...doc, ...part }, `about ${Object.keys(part)[0]}`);
+  const named = (title: string) => {
+    // Until somebody writes a short name of their own, it follows the title.
+    const follows = fresh && (doc.id === "" || doc.id === short(doc.title));
+    put({ title, ...(follows ? { id: short(title) } : {}) });
+  };
   return (
     <section aria-label="The document" className="mb-3 grid gap-x-6 lg:grid-cols-2">
       <div>
-        <Line name="Title"><input className={`${BOX} grow`} value={doc.title} maxLength={200} onChange={(e) => put({ title: e.target.value })} /></Line>
+        <Line name="Title"><input className={`${BOX} grow`} value={doc.title} maxLength={200} onChange={(e) => named(e.target.value)} /></Line>
         <Line name="Recipient">
           <select className={BOX} value={doc.recipient} onChange={(e) => put({ recipient: e.target.value })}>
             <option value="">choose</option>{vocabulary.recipients.map((r) => <option key={r.key} value={r.key}>{r.name} ({r.kind})</option>)}

@@ -28,6 +28,8 @@ CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
     ("Lichen Hours trailer for the portfolio", "pinfold-720p", ("lichen_hours_trailer.mov",), timedelta(hours=26)),
     ("Foyer loop: fog, rain and trailer", "tannery-list",
      ("lichen_hours_fog_51.mp4", "lichen_hours_rain_50p.mp4", "lichen_hours_trailer.mov"), timedelta(days=4)),
+    ("Lichen Hours, episode 3, for the valley", "fellside-1080p", ("lichen_hours_ep03_cut.mxf",), timedelta(days=5)),
+    ("How a lantern is lit: lesson 4", "harbour-course", ("lichen_hours_trailer.mov",), timedelta(days=6)),
 )  # fmt: skip
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, MetaData, UniqueConstraint, func
+from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, MetaData, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -41,7 +41,8 @@ class SpecVersion(Base):
     id: Mapped[str] = mapped_column(primary_key=True)
     version: Mapped[int] = mapped_column(primary_key=True)
     recipient_key: Mapped[str] = mapped_column(ForeignKey("recipient.key"))
-    document: Mapped[dict[str, Any]]
+    # JSON as it was written: its order is the order in which the spec is read.
+    document: Mapped[dict[str, Any]] = mapped_column(JSON)
     origin: Mapped[str] = mapped_column(default="file")
     changed_at: Mapped[datetime] = mapped_column(server_default=func.now(), onupdate=func.now())
     recipient: Mapped[Recipient] = relationship()
