@@ -1,0 +1,344 @@
+"""Specs over the API: written, kept in versions, compared, tried on files; crates that keep theirs and are told of a newer one."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import socket
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote, urlsplit
+from xml.etree import ElementTree
+
+import pytest
+from client import Client
+
+from ample_crate.core.specfile import parse
+from clips import moving_bar
+from support import House
+
+ROWS = [
+    {"property": "picture.codec", "rule": {"is": "h264"}, "source": "1.1"},
+    {"property": "picture.size", "rule": {"is": "320x180"}, "source": "1.2"},
+    {"property": "motion.rate", "rule": {"one_of": ["25", "50"]}, "source": "1.3"},
+    {"property": "file.wrapper", "rule": {"is": "mp4"}, "source": "1.4"},
+]
+
+
+def document(id: str, **more: Any) -> dict[str, Any]:
+    return {"id": id, "version": 1, "recipient": "pinfold", "title": f"Made here: {id}", "status": "in force", "requirements": ROWS} | more
+
+
+def with_rate(rate: str) -> list[dict[str, Any]]:
+    return [{"property": "motion.rate", "rule": {"is": rate}, "source": "1.3"} if r["property"] == "motion.rate" else r for r in ROWS]
+
+
+@pytest.fixture(scope="module")
+def client(house: House) -> Client:
+    return Client(house.address)
+
+
+@pytest.fixture
+def save(client: Client) -> Iterator[Callable[..., Any]]:
+    """Keep specs, and withdraw them after the test, so that other tests' lists stay as they are."""
+    kept: set[str] = set()
+
+    def keep(body: dict[str, Any], base: int | None = None, status: int = 200) -> Any:
+        got, answer, _ = client.call("POST", "/api/specs", {"document": body, "base": base})
+        assert got == status, answer
+        if got == 200:
+            kept.add(body["id"])
+        return answer
+
+    yield keep
+    for id in kept:
+        page = client.good("GET", f"/api/specs/{id}")
+        newest = page["versions"][0]["version"]
+        if page["versions"][0]["status"] == "draft":
+            client.call("DELETE", f"/api/specs/{id}?version={newest}")
+            if newest == 1:
+                continue
+            newest -= 1
+        client.call("POST", "/api/specs", {"document": page["document"] | {"status": "withdrawn"}, "base": newest})
+
+
+@pytest.fixture(scope="module")
+def tiny(clip: Callable[..., Path]) -> Path:
+    return clip("Tiny Lantern ep07.mp4", draw=moving_bar((320, 180), 120), frames=25, options={"preset": "ultrafast"})
+
+
+@pytest.fixture(scope="module")
+def tiny_master(client: Client, house: House, tiny: Path) -> Any:
+    master = client.take_in(house.folders.intake[0], tiny)
+    client.good("PATCH", f"/api/masters/{master['id']}", {"production": "Lichen Hours"})
+    return master
+
+
+def test_the_register_lists_what_ships_and_who_uses_it(client: Client) -> None:
+    rows = {s["id"]: s for s in client.good("GET", "/api/specs")}
+    assert len(rows) >= 24 and rows["ostler-dvd-625"]["cap"] == 4_700_000_000 and rows["ostler-dvd-625"]["cap_of"] == "a crate"
+    assert rows["harbour-course"]["cap_of"] == "a week" and rows["pinfold-720p"]["cap_of"] == "a file"
+    assert all(rows[id]["in_force"] for id in ("skerry-hd", "tannery-stage"))
+
+
+def test_every_shipped_spec_reads_without_contradiction(client: Client) -> None:
+    for row in client.good("GET", "/api/specs"):
+        if row["in_force"] and row["version"] == 1 and row["recipient"]["kind"] == "disc":
+            page = client.good("GET", f"/api/specs/{row['id']}")
+            assert page["reading"]["contradictions"] == [] and page["reading"]["coding"]
+            assert {r["part"].split(":")[0] for r in page["reading"]["rows"] if r["part"]} >= {"scan" if "dvd" in row["id"] else "picture format"}
+
+
+def test_a_draft_is_written_over_and_a_spec_in_force_gets_a_version_beside_it(client: Client, save: Callable[..., Any]) -> None:
+    draft = save(document("kept-here", status="draft"))
+    assert not draft["in_force"] and draft["versions"][0]["origin"] == "here"
+    again = save(document("kept-here", status="draft", title="Another title"), base=1)
+    assert [v["version"] for v in again["versions"]] == [1] and again["reading"]["title"] == "Another title"
+    status, said, _ = client.call("POST", "/api/crates", {"title": "x", "spec": "kept-here", "due_at": "2030-01-01T10:00:00Z", "masters": []})
+    assert status == 409 and "not in force" in said["detail"]
+    first = save(document("kept-here"), base=1)
+    assert first["in_force"] and [v["version"] for v in first["versions"]] == [1]
+    second = save(document("kept-here", requirements=with_rate("50")), base=1)
+    assert [(v["version"], v["in_force"]) for v in second["versions"]] == [(2, True), (1, False)]
+    assert client.good("GET", "/api/specs/kept-here?version=1")["document"]["requirements"][2]["rule"] == {"one_of": ["25", "50"]}
+    assert "Nothing has changed" in save(document("kept-here", requirements=with_rate("50")), base=2, status=409)["detail"]
+    assert "Version 2 was saved while you edited version 1" in save(document("kept-here"), base=1, status=409)["detail"]
+    assert "already" in save(document("kept-here"), status=409)["detail"]
+    status, said, _ = client.call("DELETE", "/api/specs/kept-here?version=1")
+    assert status == 409 and "not an unused draft" in said["detail"]
+
+
+def test_a_version_of_tomorrow_is_not_yet_in_force(save: Callable[..., Any]) -> None:
+    save(document("from-tomorrow"))
+    later = save(document("from-tomorrow", valid_from="2199-01-01", requirements=with_rate("50")), base=1)
+    assert [(v["version"], v["in_force"]) for v in later["versions"]] == [(2, False), (1, True)]
+
+
+def test_reading_the_files_again_leaves_what_was_written_here(client: Client, save: Callable[..., Any]) -> None:
+    page = client.good("GET", "/api/specs/tannery-stills")
+    changed = save(page["document"] | {"title": "Stills, changed here"}, base=page["versions"][0]["version"])
+    client.good("POST", "/api/specs/read")
+    assert client.good("GET", "/api/specs/tannery-stills")["reading"]["title"] == "Stills, changed here"
+    assert changed["versions"][-1]["origin"] == "file"
+    save(changed["document"] | {"title": page["reading"]["title"]}, base=changed["versions"][0]["version"])
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"id": "Has Spaces"}, "does not match"),
+        ({"recipient": "nobody"}, "no recipient 'nobody'"),
+        ({"requirements": []}, "requirements"),
+        ({"requirements": [{"property": "picture.sise", "rule": {"is": "1x1"}}]}, "no property"),
+        ({"delivery": {"name": "{chapter}"}}, "not known"),
+        ({"status": "finished"}, "finished"),
+    ],
+)
+def test_bad_documents_are_refused_with_the_reason(client: Client, change: dict[str, Any], says: str) -> None:
+    status, said, _ = client.call("POST", "/api/specs", {"document": document("bad-one") | change, "base": None})
+    assert status in {404, 409, 422} and says in said["detail"] + said["way_out"], said
+    checked = client.good("POST", "/api/specs/check", {"document": document("bad-one") | change})
+    assert checked["wrong"] and all(w["what"] for w in checked["wrong"])
+
+
+def test_all_that_is_wrong_is_told_of_at_once_and_in_its_place(client: Client) -> None:
+    rows = [ROWS[0], {"property": "picture.size", "rule": {"is": "big"}}, {"property": "sound.bit_rate", "rule": {"at_most": "5 MB"}}]
+    either = [{"name": "scan", "any": [{"name": "a", "rules": {"motion.rate": {"is": "fast"}}}, {"name": "b", "rules": {"motion.rate": {"is": 25}}}]}]
+    checked = client.good("POST", "/api/specs/check", {"document": document("bad-two", requirements=rows, either=either)})
+    assert [w["place"] for w in checked["wrong"]] == [["requirements", 1], ["requirements", 2], ["either", 0, 0, "motion.rate"]]
+    assert checked["sentences"][0] == "The picture's codec must be H.264." and checked["sentences"][1] == "" and checked["reading"] is None
+
+
+def test_a_contradiction_is_found_and_its_repair_made(client: Client) -> None:
+    rows = [*ROWS, {"property": "picture.level", "rule": {"at_most": 1}, "source": "2.9"}]
+    checked = client.good("POST", "/api/specs/check", {"document": document("contrary", requirements=rows)})
+    (one,) = checked["reading"]["contradictions"]
+    assert one["grade"] == "contradiction" and any("[2.9]" in c for c in one["clauses"])
+    made = client.good("POST", "/api/specs/repair", {"document": checked["document"], "changes": one["repair"]["changes"]})
+    again = client.good("POST", "/api/specs/check", {"document": made["document"]})
+    assert again["wrong"] == [] and again["reading"]["contradictions"] == []
+    status, said, _ = client.call("POST", "/api/specs/repair", {"document": {"requirements": 5}, "changes": {}})
+    assert status == 422 and "no spec" in said["detail"]
+
+
+def test_text_is_read_and_refused_with_its_line(client: Client) -> None:
+    good = "id: as-text\nversion: 1\nrecipient: pinfold\ntitle: As text\nrequirements:\n  - {property: picture.display_aspect, rule: {is: 16:9}}\n"
+    checked = client.good("POST", "/api/specs/check", {"text": good, "name": "mine.yaml"})
+    assert checked["document"]["requirements"][0]["rule"] == {"is": "16:9"}
+    checked = client.good("POST", "/api/specs/check", {"text": good.replace("16:9", "wide"), "name": "mine.yaml"})
+    assert "mine.yaml, line 6" in checked["wrong"][0]["what"] and checked["document"] is None
+    assert client.good("POST", "/api/specs/check", {"text": json.dumps(document("as-json")), "name": "x.json"})["wrong"] == []
+
+
+@pytest.mark.parametrize("form", ["yaml", "json"])
+def test_a_spec_goes_out_as_a_file_and_comes_back_the_same(client: Client, form: str) -> None:
+    status, text, head = client.call("GET", f"/api/specs/fellside-1080p/file?form={form}")
+    assert status == 200 and f'filename="fellside-1080p-v1.{form}"' in head["Content-Disposition"]
+    raw = json.dumps(text) if form == "json" else text.decode()
+    assert parse(raw, "x") == parse((Path(__file__).parents[2] / "specs/fellside-1080p.yaml").read_text(), "y")
+
+
+def test_two_specs_are_compared(client: Client) -> None:
+    made = client.good("GET", "/api/specs/compare?left=ostler-dvd-625&right=ostler-dvd-525")
+    changed = {r["label"]: (r["left"], r["right"]) for r in made["rows"] if r["change"] == "changed"}
+    assert changed["frame rate"] == ("25 fps", "29.97 fps (30000/1001)") and changed["frame size"] == ("720 x 576", "720 x 480")
+    status, said, _ = client.call("GET", "/api/specs/compare?left=ostler-dvd-625&right=nothing")
+    assert status == 404 and "no spec 'nothing'" in said["detail"]
+
+
+def test_the_vocabulary_has_all_that_a_spec_may_ask(client: Client) -> None:
+    words = client.good("GET", "/api/specs/vocabulary")
+    assert {"24000/1001", "25", "30000/1001", "50"} <= {r["value"] for r in words["rates"]}
+    size = next(p for p in words["properties"] if p["key"] == "picture.size")
+    assert "at_most" in size["operators"] and "matches" not in size["operators"]
+    assert any(level["name"] == "3.1" and "3600 macroblocks" in level["says"] for level in words["levels"])
+
+
+def look(client: Client, path: Path, query: str = "") -> list[dict[str, Any]]:
+    request = urllib.request.Request(f"{client.address}/api/look?name={quote(path.name)}{query}", path.read_bytes(), method="POST")
+    with urllib.request.urlopen(request, timeout=120) as answer:
+        return [json.loads(line) for line in answer]
+
+
+def left_over(house: House) -> list[str]:
+    return [p.name for p in house.folders.uploads.iterdir() if p.name.startswith("look-")]
+
+
+def test_a_file_is_tried_and_nothing_is_kept(client: Client, house: House, hd_frames: Path) -> None:
+    before = client.good("GET", "/api/masters")["total"]
+    lines = look(client, hd_frames, "&spec=tannery-list")
+    assert any("progress" in line for line in lines)
+    looked = lines[-1]["looked"]
+    assert looked["verdict"] == "breaks"
+    found = {f["property"]: f for f in looked["findings"]}
+    assert found["file.wrapper"]["verdict"] == "breaks" and "must be MOV" in found["file.wrapper"]["why"]
+    assert found["sound.layout"]["found"] == "5.1" and found["picture.size"]["verdict"] == "meets"
+    assert client.good("GET", "/api/masters")["total"] == before and left_over(house) == []
+
+
+def test_a_file_they_accepted_becomes_rules_that_accept_it(client: Client, house: House, tiny: Path, save: Callable[..., Any]) -> None:
+    looked = look(client, tiny)[-1]["looked"]
+    rows = [p["row"] for p in looked["proposals"] if p["usual"]]
+    assert {"picture.codec", "motion.rate", "file.wrapper"} <= {r["property"] for r in rows}
+    save(document("as-accepted", requirements=rows))
+    again = look(client, tiny, "&spec=as-accepted")[-1]["looked"]
+    assert again["verdict"] == "meets", [f for f in again["findings"] if f["verdict"] != "meets"]
+    assert left_over(house) == []
+
+
+def test_what_cannot_be_tried_says_why(client: Client, house: House, tmp_path: Path) -> None:
+    words = tmp_path / "words.mp4"
+    words.write_text("this is no film")
+    assert look(client, words)[-1]["problem"]["what"]
+    status, said, _ = client.call("POST", "/api/look?name=empty.mp4", data=b"")
+    assert status == 422 and "empty" in said["detail"]
+    status, said, _ = client.call("POST", "/api/look?name=x.mp4&spec=nothing", data=b"x")
+    assert status == 404
+    assert left_over(house) == []
+
+
+def test_a_reader_who_leaves_ends_the_work(client: Client, house: House, hd_fast: Path) -> None:
+    parts, data = urlsplit(client.address), hd_fast.read_bytes()
+    with socket.create_connection((parts.hostname, parts.port)) as line:
+        head = f"POST /api/look?name=gone.mp4 HTTP/1.1\r\nHost: {parts.netloc}\r\nContent-Length: {len(data)}\r\n\r\n"
+        line.sendall(head.encode() + data)
+        assert line.recv(200).startswith(b"HTTP/1.1 200")
+    end = time.monotonic() + 60
+    while left_over(house) and time.monotonic() < end:
+        time.sleep(0.2)
+    assert left_over(house) == []
+
+
+def test_a_crate_keeps_its_version_and_is_told_of_a_newer_one(client: Client, save: Callable[..., Any], tiny_master: Any) -> None:
+    save(document("moves-on", house={"motion.rate": {"value": "25"}}))
+    crate = client.crate("moves-on", tiny_master["id"])
+    id = crate["deliverables"][0]["id"]
+    client.good("PATCH", f"/api/crates/deliverables/{id}", {"property": "motion.rate", "value": "25"})
+    assert client.good("GET", f"/api/crates/{crate['id']}")["newer_spec"] is None
+    save(document("moves-on", requirements=with_rate("50")), base=1)
+    told = client.good("GET", f"/api/crates/{crate['id']}")
+    assert told["spec_version"] == 1 and told["newer_spec"]["version"] == 2
+    assert "Frame rate: 25 fps or 50 fps becomes 50 fps." in told["newer_spec"]["changes"]
+    assert told["deliverables"][0]["chosen"] == {"motion.rate": "25"}
+    status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/spec", {"version": 7})
+    assert status == 404 and "no version 7" in said["detail"]
+    moved = client.good("POST", f"/api/crates/{crate['id']}/spec", {"version": 2})
+    assert moved["spec_version"] == 2 and moved["newer_spec"] is None
+    assert moved["deliverables"][0]["chosen"] == {}, "what the new version does not allow is let go"
+    client.good("DELETE", f"/api/crates/{crate['id']}")
+
+
+SIDECARS = [{"kind": "checksums", "form": "md5"}, {"kind": "metadata", "form": "xml"}, {"kind": "metadata", "form": "json"}, {"kind": "html snippet", "form": "html"}]
+
+
+def test_names_quota_and_what_goes_beside_from_choice_to_bag(client: Client, house: House, save: Callable[..., Any], tiny_master: Any) -> None:
+    delivery = {
+        "name": "{production}[_e{episode}]_{slug}", "asked": "must", "case": "lower", "characters": "a-z 0-9 _", "fields": {"slug": {"matches": "[a-z]{3}"}},
+        "sidecars": SIDECARS,
+    }  # fmt: skip
+    rows = [*ROWS, {"property": "delivery.week", "rule": {"at_most": "400 kB"}, "source": "9"}, {"property": "delivery.items", "rule": {"is": 1}}]
+    save(document("named-here", requirements=rows, delivery=delivery, recipient="wickerwork"))
+    crate = client.crate("named-here", tiny_master["id"], title="A <named> crate")
+    one = crate["deliverables"][0]
+    assert any(c["row"] == "file.name" and c["blocks"] and "needs a slug" in c["what"] for c in one["cautions"])
+    status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.slug", "value": "toolong"})
+    assert status == 422 and "does not fit the rule" in said["detail"]
+    status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.colour", "value": "red"})
+    assert status == 422 and "no field 'colour'" in said["detail"]
+    named = client.good("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.slug", "value": "fog"})
+    assert named["deliverables"][0]["name"] == "lichen_hours_e07_fog.mp4"
+    done = client.run_to_end(crate["id"])
+    rows_ = {r["property"]: r for r in done["deliverables"][0]["rows"]}
+    assert rows_["file.name"]["verdict"] == "meets", rows_["file.name"]
+    assert {f["property"]: f["verdict"] for f in done["whole"]} == {"delivery.week": "meets", "delivery.items": "meets"}
+    client.good("POST", f"/api/crates/{crate['id']}/seal")
+    sealed = client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] != "sealing")
+    assert sealed["state"] == "sealed", sealed["error"]
+    data = house.folders.bags / sealed["bag"] / "data"
+    film = data / "lichen_hours_e07_fog.mp4"
+    assert (data / "checksums.md5").read_text() == f"{hashlib.md5(film.read_bytes()).hexdigest()}  {film.name}\n"
+    root = ElementTree.parse(data / "lichen_hours_e07_fog.xml").getroot()
+    assert root.get("bytes") == str(film.stat().st_size) and any(f.get("property") == "picture.size" and f.get("value") == "320x180" for f in root)
+    assert json.loads((data / "lichen_hours_e07_fog.json").read_text())["sha256"] == hashlib.sha256(film.read_bytes()).hexdigest()
+    snippet = (data / "lichen_hours_e07_fog.html").read_text()
+    assert 'src="lichen_hours_e07_fog.mp4"' in snippet and "avc1." in snippet and "A &lt;named&gt; crate" in snippet
+    # A second crate in the same week, with a quota that the first one has used up: it may not be sealed.
+    used = [r for r in rows if r["property"] != "delivery.week"] + [{"property": "delivery.week", "rule": {"at_most": film.stat().st_size + 10}, "source": "9"}]
+    save(document("named-here", requirements=used, delivery=delivery, recipient="wickerwork"), base=1)
+    over = client.crate("named-here", tiny_master["id"])
+    two = over["deliverables"][0]["id"]
+    client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"})
+    over = client.run_to_end(over["id"])
+    week = next(f for f in over["whole"] if f["property"] == "delivery.week")
+    assert week["verdict"] == "breaks" and over["next_step"] == "look" and any("bytes in the week" in o for o in over["obstacles"])
+    status, said, _ = client.call("POST", f"/api/crates/{over['id']}/seal")
+    assert status == 409 and "bytes in the week" in said["detail"]
+    client.good("DELETE", f"/api/crates/{over['id']}")
+
+
+def test_alternatives_and_house_sets_are_chosen_in_a_crate(client: Client, save: Callable[..., Any], tiny_master: Any) -> None:
+    either = [{"name": "frames", "any": [{"name": "few", "rules": {"motion.longest_gop": {"at_most": 12}}}, {"name": "many", "rules": {"motion.longest_gop": {"at_most": 50}}}]}]
+    rows = [*ROWS, {"property": "picture.bit_rate", "rule": {"between": ["200 kb/s", "900 kb/s"]}}]
+    sets = {"rain": {"choices": {"picture.bit_rate": {"value": "800 kb/s"}}}}
+    save(document("chosen-here", requirements=rows, either=either, house={"picture.bit_rate": {"value": "300 kb/s"}}, house_sets=sets))
+    crate = client.crate("chosen-here", tiny_master["id"])
+    one = crate["deliverables"][0]
+    # The master's own frames lean on each other over more than twelve: it fits the second way best.
+    assert one["choices"]["either.frames"] == "many" and one["options"]["either.frames"] == ["few", "many"]
+    assert one["choices"]["picture.bit_rate"] == 300_000
+    rained = client.good("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "house", "value": "rain"})["deliverables"][0]
+    assert rained["choices"]["picture.bit_rate"] == 800_000
+    other = client.good("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "either.frames", "value": "few"})["deliverables"][0]
+    assert other["choices"]["motion.longest_gop"] == 12
+    status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "either.frames", "value": "none"})
+    assert status == 422 and "no frames of this spec" in said["detail"]
+    client.good("DELETE", f"/api/crates/{crate['id']}")
+
+
+def test_a_master_suggests_rules_too(client: Client, tiny_master: Any) -> None:
+    made = client.good("GET", f"/api/specs/from-master/{tiny_master['id']}")
+    assert {"picture.size", "sound.tracks"} <= {p["property"] for p in made["proposals"]}
