@@ -5,7 +5,7 @@ import { type Alternative, type Doc, type Either, property as base } from "./doc
 import { fresh } from "./Edit";
 import { PropertyChoice, RuleFields } from "./RuleRow";
 
-const BOX = "border border-base-300 bg-base-100 px-1 h-6";
+const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
 
 /** Choices of alternatives, of which a file meets one. */
 export function EitherEditor({ doc, set, context, wrong }: { doc: Doc; set: (doc: Doc, mark?: string) => void; context: Context; wrong: Schemas["Wrong"][] }) {
@@ -22,7 +22,7 @@ export function EitherEditor({ doc, set, context, wrong }: { doc: Doc; set: (doc
             <input className={`${BOX} font-semibold`} aria-label={`name of choice ${n + 1}`} value={either.name} onChange={(e) => one(n, { ...either, name: e.target.value }, `either ${n}`)} />
             <select className={`${BOX} mx-1`} aria-label={`${either.name}: severity`} value={either.severity ?? "must"} onChange={(e) => one(n, { ...either, severity: e.target.value as Either["severity"] })}><option>must</option><option>should</option></select>
             <input className={`${BOX} w-28`} aria-label={`${either.name}: source`} placeholder="clause" value={either.source ?? ""} onChange={(e) => one(n, { ...either, source: e.target.value }, `either source ${n}`)} />
-            <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`take out ${either.name}`} onClick={() => put(all.filter((_, m) => m !== n))}><X size={13} /></button>
+            <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out ${either.name}`} onClick={() => put(all.filter((_, m) => m !== n))}><X size={13} /></button>
           </legend>
           <div className="grid gap-2 lg:grid-cols-2">
             {either.any.map((way, m) => (
@@ -47,7 +47,7 @@ function Way({ way, context, wrong, change, remove }: { way: Alternative; contex
     <div className="bg-base-200/60 p-2">
       <p>
         <input className={`${BOX} font-semibold`} aria-label="name of this way" value={way.name} onChange={(e) => change({ ...way, name: e.target.value }, "way")} />
-        {remove && <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`take out ${way.name}`} onClick={remove}><X size={12} /></button>}
+        {remove && <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out ${way.name}`} onClick={remove}><X size={12} /></button>}
       </p>
       {Object.entries(way.rules).map(([key, rule]) => {
         const label = context.vocabulary.properties.find((p) => p.key === base(key))?.label ?? key;
@@ -55,7 +55,7 @@ function Way({ way, context, wrong, change, remove }: { way: Alternative; contex
           <div key={key} className="mt-1">
             <span className="mr-1">{label}</span>
             <RuleFields of={{ property: key, rule }} name={`${way.name}: ${label}`} context={{ ...context, codec }} change={(next) => change({ ...way, rules: { ...way.rules, [key]: next } }, key)} />
-            <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`${way.name}: take out ${label}`} onClick={() => change({ ...way, rules: Object.fromEntries(Object.entries(way.rules).filter(([k]) => k !== key)) })}><X size={12} /></button>
+            <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`${way.name}: take out ${label}`} onClick={() => change({ ...way, rules: Object.fromEntries(Object.entries(way.rules).filter(([k]) => k !== key)) })}><X size={12} /></button>
             {wrong.filter((w) => w.place[3] === key).map((w) => <p key={w.what} role="alert" className="font-semibold text-error">{w.what}</p>)}
           </div>
         );

@@ -6,7 +6,7 @@ import type { Choice, Coding as CodingPart, Delivery as DeliveryPart, Doc } from
 import { PropertyChoice } from "./RuleRow";
 
 type Part = { doc: Doc; set: (doc: Doc, mark?: string) => void };
-const BOX = "border border-base-300 bg-base-100 px-1 h-6";
+const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
 
 function Line({ name, children, hint }: { name: string; children: ReactNode; hint?: string }) {
   return <label className="mb-1 flex flex-wrap items-center gap-2"><span className="w-36 shrink-0">{name}</span>{children}{hint && <span className="muted text-xs">{hint}</span>}</label>;
@@ -75,7 +75,7 @@ export function Delivery({ doc, set, vocabulary }: Part & { vocabulary: Schemas[
           free field <input className={`${BOX} figure w-20`} aria-label={`free field ${n + 1}: name`} value={key} onChange={(e) => put({ fields: Object.fromEntries(fields.map(([k, f], m) => (m === n ? [e.target.value, f] : [k, f]))) }, `field ${n}`)} />
           fits <input className={`${BOX} figure w-36`} aria-label={`${key}: fits`} value={field.matches} onChange={(e) => put({ fields: { ...delivery.fields, [key]: { ...field, matches: e.target.value } } }, `field rule ${n}`)} />
           <input className={`${BOX} grow`} aria-label={`${key}: note`} placeholder="note" value={field.note ?? ""} onChange={(e) => put({ fields: { ...delivery.fields, [key]: { ...field, note: e.target.value } } }, `field note ${n}`)} />
-          <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`take out the field ${key}`} onClick={() => put({ fields: Object.fromEntries(fields.filter((_, m) => m !== n)) })}><X size={12} /></button>
+          <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out the field ${key}`} onClick={() => put({ fields: Object.fromEntries(fields.filter((_, m) => m !== n)) })}><X size={12} /></button>
         </div>
       ))}
       {beside.map((one, n) => (
@@ -84,7 +84,7 @@ export function Delivery({ doc, set, vocabulary }: Part & { vocabulary: Schemas[
             {Object.entries(vocabulary.sidecars).flatMap(([kind, forms]) => forms.map((f) => <option key={`${kind}/${f}`} value={`${kind}/${f}`}>{kind} as {f}</option>))}
           </select>
           <input className={`${BOX} grow`} aria-label={`beside the files ${n + 1}: note`} placeholder="note" value={one.note ?? ""} onChange={(e) => put({ sidecars: beside.map((s, m) => (m === n ? { ...s, note: e.target.value } : s)) }, `beside ${n}`)} />
-          <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`take out ${one.kind}`} onClick={() => put({ sidecars: beside.filter((_, m) => m !== n) })}><X size={12} /></button>
+          <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out ${one.kind}`} onClick={() => put({ sidecars: beside.filter((_, m) => m !== n) })}><X size={12} /></button>
         </div>
       ))}
       <p className="mb-1 flex gap-1">
@@ -110,7 +110,7 @@ export function HouseChoices({ doc, set, context }: Part & { context: Context })
           <div key={n}>
             <p className="mt-1"><input className={`${BOX} font-semibold`} aria-label={`name of house set ${n + 1}`} value={name} onChange={(e) => rename(n, e.target.value)} />
               <input className={`${BOX} ml-1 w-56`} aria-label={`${name}: for what`} placeholder="for what" value={one.note ?? ""} onChange={(e) => set({ ...doc, house_sets: { ...doc.house_sets, [name]: { ...one, note: e.target.value } } }, `house note ${n}`)} />
-              <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`take out the set ${name}`} onClick={() => set({ ...doc, house_sets: Object.fromEntries(sets.filter((_, m) => m !== n)) })}><X size={12} /></button></p>
+              <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out the set ${name}`} onClick={() => set({ ...doc, house_sets: Object.fromEntries(sets.filter((_, m) => m !== n)) })}><X size={12} /></button></p>
             <Chosen name={name} choices={one.choices} context={context} change={(choices) => set({ ...doc, house_sets: { ...doc.house_sets, [name]: { ...one, choices } } }, `house ${n}`)} />
           </div>
         ))}
@@ -130,7 +130,7 @@ function Chosen({ name, choices, context, change }: { name: string; choices: Rec
             <span>{name}: {property.label}</span>
             <Value property={property} label={`${name}: ${property.label}`} value={String(choice.value)} context={context} set={(value) => change({ ...choices, [key]: { ...choice, value } })} />
             <input className={`${BOX} grow`} aria-label={`${name}: ${property.label}: why`} placeholder="why" value={choice.note ?? ""} onChange={(e) => change({ ...choices, [key]: { ...choice, note: e.target.value } })} />
-            <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`${name}: take out ${property.label}`} onClick={() => change(Object.fromEntries(Object.entries(choices).filter(([k]) => k !== key)))}><X size={12} /></button>
+            <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`${name}: take out ${property.label}`} onClick={() => change(Object.fromEntries(Object.entries(choices).filter(([k]) => k !== key)))}><X size={12} /></button>
           </div>
         ) : null;
       })}

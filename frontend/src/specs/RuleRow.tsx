@@ -4,7 +4,7 @@ import { type Context, Value, Values } from "./controls";
 import { type Ask, operatorOf, OPERATORS, property as base, type Row, type Rule } from "./document";
 import { Contradictions } from "./Reading";
 
-const BOX = "border border-base-300 bg-base-100 px-1 h-6";
+const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
 const text = (v: unknown) => (v === undefined || v === null ? "" : String(v));
 
 /** A rule by itself: operator, values, tolerance. */
@@ -82,8 +82,8 @@ export function RuleRow({ row, wrong, sentence, found, context, change, remove, 
       <td className="w-[13%]"><input className={`${BOX} w-full`} aria-label={`${name}: source`} placeholder="clause" value={row.source ?? ""} onChange={(e) => change({ ...row, source: e.target.value })} /></td>
       <td className="w-[15%]"><input className={`${BOX} w-full`} aria-label={`${name}: note`} placeholder="note" value={row.note ?? ""} onChange={(e) => change({ ...row, note: e.target.value })} /></td>
       <td className="w-20 whitespace-nowrap">
-        {!row.when && <button type="button" className="btn btn-xs px-1" onClick={() => change({ ...row, when: { property: "sound.layout", rule: { is: "5.1" } } })}>where</button>}
-        <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`take out ${name}`} onClick={remove}><X size={13} /></button>
+        {!row.when && <button type="button" className="btn btn-xs btn-tool" onClick={() => change({ ...row, when: { property: "sound.layout", rule: { is: "5.1" } } })}>where</button>}
+        <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out ${name}`} onClick={remove}><X size={13} /></button>
       </td>
     </tr>
   );
@@ -95,7 +95,7 @@ function Where({ when, name, context, change }: { when: Ask; name: string; conte
     <span className="mt-0.5 flex flex-wrap items-center gap-1">only where
       <PropertyChoice label={`${name}: condition on`} context={context} value={when.property} set={(property) => change({ property, rule: { is: "" } })} />
       <RuleFields of={when} change={(rule) => change({ ...when, rule })} context={context} name={`${name}: condition`} />
-      <button type="button" className="btn btn-ghost btn-xs px-1" aria-label={`${name}: always`} onClick={() => change(null)}><X size={12} /></button>
+      <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`${name}: always`} onClick={() => change(null)}><X size={12} /></button>
     </span>
   );
 }

@@ -6,7 +6,7 @@ type Property = Schemas["PropertyOut"];
 export type Context = { vocabulary: Schemas["Vocabulary"]; codec: string };
 type Given = { property: Property; label: string; value: string; set: (value: string) => void; context: Context };
 
-const BOX = "border border-base-300 bg-base-100 px-1 h-6";
+const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
 
 /** A small frame in the shape that a size has, with square pixels. */
 export function Shape({ size }: { size: string }) {
@@ -81,10 +81,10 @@ export function Values({ values, set, ...rest }: Omit<Given, "value" | "set"> & 
       {values.map((v, n) => (
         <span key={n} className="inline-flex items-center">
           <Value {...rest} label={`${rest.label}, value ${n + 1}`} value={v} set={(next) => set(values.map((o, m) => (m === n ? next : o)))} />
-          {values.length > 1 && <button type="button" className="btn btn-ghost btn-xs px-0.5" aria-label={`take out ${v}`} onClick={() => set(values.filter((_, m) => m !== n))}><X size={12} /></button>}
+          {values.length > 1 && <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out ${v}`} onClick={() => set(values.filter((_, m) => m !== n))}><X size={12} /></button>}
         </span>
       ))}
-      <button type="button" className="btn btn-xs px-1" aria-label={`${rest.label}: another value`} onClick={() => set([...values, ""])}><Plus size={12} /></button>
+      <button type="button" className="btn btn-xs btn-tool" aria-label={`${rest.label}: another value`} onClick={() => set([...values, ""])}><Plus size={12} /></button>
     </span>
   );
 }
