@@ -9,11 +9,9 @@ from __future__ import annotations
 import os
 import random
 import shutil
-import socket
 import sys
 import tempfile
 import time
-import urllib.request
 from fractions import Fraction
 from pathlib import Path
 
@@ -23,13 +21,12 @@ from av.video.frame import VideoFrame
 from ample_crate.core.facts import Facts
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import guard, limits, ops
-from ample_crate.service import Crew, open_database
 from ample_crate.store import masters
-from ample_crate.store.cluster import Cluster
 from ample_crate.store.models import Master
-from ample_crate.store.places import CHECKOUT, Folders
+from ample_crate.store.places import CHECKOUT
 
 from .deliver import bare_decode, middle
+from .serving import ask, percentile, serving
 
 ROUNDS = int(os.environ.get("ROUNDS", "3"))
 SECONDS = 16
@@ -61,11 +58,6 @@ def files(folder: Path) -> dict[str, Path]:
         "1080p H.264": make(folder / "long.mp4", "libx264", "yuv420p", long, "aac"),
         "1080p ProRes": make(folder / "intra.mov", "prores_ks", "yuv422p10le", {"profile": "2"}, "pcm_s24le"),
     }
-
-
-def percentile(values: list[float], share: float) -> float:
-    """Give the value that this share of all stays under."""
-    return sorted(values)[min(len(values) - 1, int(share * len(values)))]
 
 
 def reading(folder: Path) -> None:
@@ -123,40 +115,19 @@ def looking(made: dict[str, Path]) -> None:
 
 def listing(folder: Path) -> None:
     """Time the list's first page and a search over 10,000 masters, through the API."""
-    folder.chmod(0o755)
-    cluster = Cluster(folder / "database", durable=False)
-    os.environ["AMPLE_MEDIA"] = str(folder / "media")
-    Folders.from_environment().make()
-    database = open_database(cluster)
-    rng = random.Random(5)
-    facts = [_facts(rng) for _ in range(200)]
-    with database.session() as session:
-        for number in range(10_000):
-            row = Master(
-                name=f"{rng.choice(['lantern', 'fog', 'rain', 'meadow'])}_{number:05d}.mov", path=f"/nowhere/{number}", origin="intake", size=rng.randrange(10**11),
-                state="ready", facts=facts[number % 200].as_json(), corrections={}, notes=[], production=f"Production {number % 40}",
-            )  # fmt: skip
-            masters.recard(row)
-            session.add(row)
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    crew = Crew(database.url, port, workers=1)
-    try:
-        crew.wait_ready()
+    with serving(folder) as (crew, database):
+        rng = random.Random(5)
+        facts = [_facts(rng) for _ in range(200)]
+        with database.session() as session:
+            for number in range(10_000):
+                row = Master(
+                    name=f"{rng.choice(['lantern', 'fog', 'rain', 'meadow'])}_{number:05d}.mov", path=f"/nowhere/{number}", origin="intake", size=rng.randrange(10**11),
+                    state="ready", facts=facts[number % 200].as_json(), corrections={}, notes=[], production=f"Production {number % 40}",
+                )  # fmt: skip
+                masters.recard(row)
+                session.add(row)
         for name, query in (("first page", ""), ("search", "?q=interlaced%205.1%20over%2010%20GB"), ("production", "?production=Production%207"), ("deep page", "?offset=9000")):
-            taken = []
-            for turn in range(120):
-                began = time.monotonic()
-                with urllib.request.urlopen(f"{crew.address}/api/masters{query}") as answer:
-                    answer.read()
-                if turn >= 20:
-                    taken.append(1000 * (time.monotonic() - began))
-            print(f"10 000 masters, {name:10}: median {middle(taken):.0f} ms, p95 {percentile(taken, 0.95):.0f} ms   (p95 under 100)")
-    finally:
-        crew.stop()
-        database.dispose()
-        cluster.stop()
+            ask(crew, f"10 000 masters, {name:10}", f"/api/masters{query}", "p95 under 100")
 
 
 def _facts(rng: random.Random) -> Facts:

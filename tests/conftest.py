@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shutil
-import socket
 import tempfile
 from collections.abc import Callable, Iterator
 from fractions import Fraction
@@ -12,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from ample_crate.media import ops
-from ample_crate.service import Crew, open_database
+from ample_crate.service import Crew, free_port, open_database
 from ample_crate.store import library
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.places import Folders
@@ -101,10 +100,7 @@ def house() -> Iterator[House]:
     folders = Folders.from_environment().make()
     try:
         database = open_database(cluster)
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
-        crew = Crew(database.url, port, workers=1)
+        crew = Crew(database.url, free_port(), workers=1)
         try:
             crew.wait_ready()
             yield House(crew.address, folders, database, crew)

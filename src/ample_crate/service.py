@@ -9,6 +9,7 @@ import json
 import logging
 import os
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -56,6 +57,13 @@ def open_database(cluster: Cluster) -> Database:
         register.keep_files(session, library.recipients(), found)
         masters.fill_cards(session)
     return database
+
+
+def free_port() -> int:
+    """Give a port on loopback that nobody listens on now."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
 
 
 def _worker(url: str | None) -> int:
