@@ -9,6 +9,7 @@ from ample_crate.core.facts import Fact
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.plan import Route
 from ample_crate.core.route import plan_route
+from ample_crate.core.spec import Spec
 from ample_crate.core.specfile import parse
 from ample_crate.core.values import Size
 from ample_crate.store.library import find
@@ -155,3 +156,33 @@ def test_sound_rates_that_a_codec_does_not_have_are_refused() -> None:
 def test_a_route_survives_json() -> None:
     route = plan_route(master_facts(**FIELDS), find("skerry-sd625"))
     assert Route.model_validate(route.model_dump(mode="json")) == route
+
+
+def test_lines_above_the_picture_are_never_made_by_scaling_into_them() -> None:
+    spec = find("skerry-sd525")
+    usual = plan_route(master_facts(motion_rate=Fraction(30000, 1001)), spec)
+    assert usual.plan is not None and usual.plan.picture.height == 480
+    lines = plan_route(master_facts(), spec, {"either.frame": "with the vertical interval"})
+    assert lines.plan is None and "32 lines of vertical-interval data" in lines.cautions[-1].what
+
+
+def test_a_spec_for_sound_alone_says_that_it_is_not_made_here() -> None:
+    route = plan_route(master_facts(), find("brackwater-sound"))
+    assert route.plan is None and "sound alone" in route.cautions[-1].what
+
+
+def test_a_master_without_sound_gets_what_the_spec_says_where_it_leaves_both() -> None:
+    silent = master_facts(sound_tracks=0, picture_size=Size(1280, 720))
+    square = plan_route(silent, find("wickerwork-square"))
+    assert square.plan is not None and square.plan.sound is None
+    document = find("wickerwork-square").model_dump(by_alias=True, exclude_none=True)
+    document["coding"]["without_sound"] = "silent track"
+    tracked = plan_route(silent, Spec.model_validate(document))
+    assert tracked.plan is not None and tracked.plan.sound is not None and tracked.plan.sound.mix == "silence"
+
+
+def test_what_is_asked_of_the_first_track_is_what_is_made() -> None:
+    document = find("pinfold-720p").model_dump(by_alias=True, exclude_none=True)
+    document["requirements"] = [r | {"property": "sound.layout@1", "rule": {"is": "mono"}} if r["property"] == "sound.layout" else r for r in document["requirements"]]
+    route = plan_route(master_facts(), Spec.model_validate(document))
+    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.layout == "mono"

@@ -64,6 +64,7 @@ WRAPPER_LABELS = {
     "mp4": "MP4", "mov": "MOV", "mpeg-ps": "MPEG program stream", "mpeg-ts": "MPEG transport stream",
     "mxf": "MXF", "matroska": "Matroska", "avi": "AVI",
 }  # fmt: skip
+SOUND_ALONE = {"wav", "aiff", "flac", "mp3", "adts", "ogg"}
 HDR_TRANSFERS = {"PQ", "HLG"}
 # The names people use, for codecs and wrappers that can be read or made.
 SPOKEN = {

@@ -62,6 +62,8 @@ def plan_route(
 
 
 def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapping[str, str], first: int) -> Route:
+    if settled.get("file.wrapper", "mp4") in codecs.SOUND_ALONE:
+        raise Impossible("The spec asks for sound alone, which cannot be made here.", "Hand over the sound as it is, if it meets the spec.")
     source = _source(master, notes, first)
     size: Size = settled.get("picture.size")
     wrapper = cast(str, settled.get("file.wrapper", "mp4"))
@@ -69,6 +71,10 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
     codec = codecs.PICTURE.get(codec_name)
     if codec is None:
         raise Impossible(f"The codec '{codec_name}' cannot be made here.", f"It can be one of {', '.join(codecs.PICTURE)}.")
+    interval = geometry.interval_lines(codec_name, size)
+    if interval:
+        # Scaling the picture into those lines is the very thing that must not happen.
+        raise Impossible(f"{size} has {interval} lines of vertical-interval data above the picture, which cannot be made here.", "Take the picture alone, if the recipient allows it.")
     if wrapper not in codec.wrappers:
         raise Impossible(
             f"{codec.label} does not go into {codecs.WRAPPER_LABELS.get(wrapper, wrapper)} here.",

@@ -74,7 +74,7 @@ class Settled:
         """
         if key in self.chosen:
             return self.chosen[key]
-        mine = [r for r in self.spec.on(key) if self._counts(r, depth)]
+        mine = [r for r in self._on(key) if self._counts(r, depth)]
         theirs = self.master.value(key)
         value: Any = self.house.get(key)
         if value is None:
@@ -84,6 +84,11 @@ class Settled:
         for requirement in mine:
             value = nearest(requirement, value, default)
         return value
+
+    def _on(self, key: str) -> list[Requirement]:
+        """Give the requirements on a property; of sound, what is asked of the first track counts too, for that is the one made."""
+        mine = list(self.spec.on(key))
+        return [*self.spec.on(f"{key}@1"), *mine] if key.startswith("sound.") and "@" not in key else mine
 
     def _counts(self, requirement: Requirement, depth: int) -> bool:
         when = requirement.when
@@ -99,7 +104,7 @@ class Settled:
     def cap(self, key: str) -> Any:
         """Give the most that a property may be, or None."""
         most = None
-        for requirement in self.spec.on(key):
+        for requirement in self._on(key):
             if requirement.severity == "must" and requirement.rule.operator in {"at_most", "between", "is"} and self._counts(requirement, 0):
                 limit: Any = limits(requirement)[-1]
                 most = limit if most is None else min(most, limit)

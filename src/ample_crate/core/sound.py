@@ -36,7 +36,11 @@ def plan_sound(
     """
     tracks = int(master.value("sound.tracks") or 0)
     wants = any(r.property.startswith("sound.") and r.severity == "must" for r in spec.requirements)
-    if settle("sound.tracks", 1 if (tracks or wants) else 0) == 0:
+    count = settle("sound.tracks", 1 if (tracks or wants) else 0)
+    if not tracks and spec.allows_silence:
+        # Either way meets the spec: it says itself what this house does.
+        count = 0 if spec.coding.without_sound == "no track" else max(1, count)
+    if count == 0:
         if tracks:
             notes.step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return None

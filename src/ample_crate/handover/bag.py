@@ -81,7 +81,7 @@ def seal(folder: Path, name: str, items: Sequence[Item], crate: dict[str, Any], 
         report.write_whole(work / "ledger.json", json.dumps({"crate": crate, "deliverables": entries}, indent=2))
         head = {"Crate": f"{crate['number']}, revision {crate['revision']}", "Recipient": crate["recipient"],
                 "Spec": crate["spec"], "Due": crate["due"], "Sealed": crate["sealed_at"]}  # fmt: skip
-        report.write_whole(work / "ledger.html", report.page(f"{crate['title']}: the ledger", entries, head))
+        report.write_whole(work / "ledger.html", report.page(f"{crate['title']}: the ledger", entries, head, crate.get("whole", ())))
         info: dict[str, str] = {
             "External-Identifier": f"crate-{crate['number']}-r{crate['revision']}",
             "External-Description": crate["title"],

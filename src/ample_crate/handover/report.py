@@ -38,9 +38,11 @@ def entry(
     }
 
 
-def page(title: str, entries: Sequence[dict[str, Any]], head: dict[str, str] | None = None) -> str:
-    """Render the report as one HTML page without outside parts."""
-    return _pages.get_template("ledger.html").render(title=title, entries=entries, head=head or {}, groups=GROUPS)
+def page(
+    title: str, entries: Sequence[dict[str, Any]], head: dict[str, str] | None = None, whole: Sequence[dict[str, Any]] = ()
+) -> str:
+    """Render the report as one HTML page without outside parts; `whole` has the findings on the crate as a whole."""
+    return _pages.get_template("ledger.html").render(title=title, entries=entries, head=head or {}, groups=GROUPS, whole=whole)
 
 
 def write_whole(path: Path, text: str) -> None:
