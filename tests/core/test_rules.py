@@ -16,7 +16,6 @@ from ample_crate.core.rules import RANGES, Ask, bounds, nearest
 from ample_crate.core.rules import test as passing
 from ample_crate.core.spec import Spec
 from ample_crate.core.values import Size
-from ample_crate.core.wording import sentence
 
 BASE = {"id": "mine", "version": 1, "recipient": "someone", "title": "Mine"}
 
@@ -100,7 +99,7 @@ def test_a_pattern_fits_the_whole_text_and_cannot_be_made_to_hang() -> None:
     spec = asking({"property": "file.name", "rule": {"matches": "(a+)+b", "words": "many a and one b"}})
     assert verdicts(Facts({"file.name": Fact(measured="a" * 5000)}), spec) == ["breaks"]
     assert verdicts(Facts({"file.name": Fact(measured="xaab")}), spec) == ["breaks"]
-    assert sentence(spec.requirements[0]) == "The file name must be many a and one b."
+    assert spec.requirements[0].sentence() == "The file name must be many a and one b."
 
 
 NUMBERS = st.fractions(min_value=-1000, max_value=1000, max_denominator=1001)
@@ -174,7 +173,7 @@ def test_a_condition_asks_only_where_it_holds() -> None:
     assert plain.verdict == "meets" and not plain.applies and "Not asked of this file" in plain.why and "here it is stereo" in plain.why
     (unknown,) = ledger(Facts(), spec)
     assert unknown.verdict == "unproven" and "hangs on the layout" in unknown.why
-    assert sentence(spec.requirements[0]).startswith("Where the layout is 5.1: of sound track 2: the layout must be stereo")
+    assert spec.requirements[0].sentence().startswith("Where the layout is 5.1: of sound track 2: the layout must be stereo")
 
 
 def test_a_named_track_is_judged_alone_and_an_unnamed_rule_on_all() -> None:

@@ -9,7 +9,7 @@ from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.route import plan_route
 from ample_crate.core.specfile import dump, parse
 from ample_crate.core.values import show_bit_rate
-from ample_crate.core.wording import asked, sentence
+from ample_crate.core.wording import asked
 from ample_crate.store import library
 from exemplars import Exemplar, exemplars, spoiled
 from support import master_facts
@@ -50,7 +50,7 @@ def test_it_is_free_of_contradictions_and_doubts(id: str) -> None:
 def test_it_says_where_each_figure_comes_from(id: str) -> None:
     for one in SPECS[id].everything():
         assert one.source, f"{id} {one.property} names no source"
-        assert (asked(one) and sentence(one).rstrip("0123456789 ").endswith((".", "figures", ")"))) or one.note
+        assert (asked(one) and one.sentence().rstrip("0123456789 ").endswith((".", "figures", ")"))) or one.note
 
 
 @pytest.mark.parametrize("id", sorted(SPECS))

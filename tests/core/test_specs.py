@@ -5,7 +5,6 @@ import pytest
 from ample_crate.core.errors import BadSpec, BadValue
 from ample_crate.core.spec import check_choice
 from ample_crate.core.specfile import parse
-from ample_crate.core.wording import sentence
 from ample_crate.store import library
 
 GOOD = """
@@ -48,7 +47,7 @@ def test_bad_specs_name_line_and_cause(old: str, new: str, line: int, says: str)
 
 
 def test_sentences_read_as_a_person_would_say_them() -> None:
-    said = {r.property: sentence(r) for r in library.find("skerry-sd625").requirements}
+    said = {r.property: r.sentence() for r in library.find("skerry-sd625").requirements}
     assert said["motion.intra_only"] == "Every frame must decode by itself."
     assert said["motion.field_order"] == "The field order must be upper first."
     assert said["sound.start_offset"] == "The sound must start -40 ms to 40 ms after the picture."

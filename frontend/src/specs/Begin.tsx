@@ -4,7 +4,7 @@ import { useNavigate, useSearchParams } from "react-router-dom";
 import { api, type Schemas, take } from "../api/client";
 import { Head } from "../ui/Frame";
 import { Problem } from "../ui/states";
-import { type Doc, empty, hand, type Row } from "./document";
+import { type Doc, empty, keep, keeping, type Row } from "./document";
 import { short } from "./EditParts";
 import { FileDrop } from "./FileDrop";
 import { GROUPS } from "./Reading";
@@ -16,7 +16,7 @@ export function BeginSpec() {
   const go = useNavigate();
   const [query] = useSearchParams();
   const [way, setWay] = useState<(typeof WAYS)[number]>(query.get("copy") ? "from a copy" : WAYS[0]);
-  const begin = (doc: Doc) => { hand(doc); void go("/specs/write"); };
+  const begin = (doc: Doc) => { keep(keeping(), doc); void go("/specs/write"); };
   return (
     <>
       <Head title="Write a spec" />

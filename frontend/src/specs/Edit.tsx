@@ -7,7 +7,7 @@ import { Head } from "../ui/Frame";
 import { useKeys } from "../ui/keys";
 import { Loading, Problem } from "../ui/states";
 import type { Context } from "./controls";
-import { type Doc, empty, handed, type Row } from "./document";
+import { type Doc, empty, forget, fresh, keep, keeping, kept, type Row } from "./document";
 import { About, Coding, Delivery, HouseChoices } from "./EditParts";
 import { EitherEditor } from "./EditEither";
 import { Contradictions, GROUPS } from "./Reading";
@@ -25,10 +25,10 @@ export function EditSpec() {
   });
   if (words.isPending || (id !== undefined && page.isPending)) return <Loading what="the editor" />;
   if (!words.data) return <Problem error={words.error} again={() => void words.refetch()} />;
-  if (id === undefined) return <Editor key="new" start={handed() ?? empty()} base={null} vocabulary={words.data} />;
+  if (id === undefined) return <Editor key="new" start={kept(keeping()) ?? empty()} base={null} vocabulary={words.data} place={keeping()} />;
   if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
   const newest = Math.max(...page.data.versions.map((v) => v.version));
-  return <Editor key={`${id} ${version}`} start={page.data.document as unknown as Doc} base={newest} vocabulary={words.data} />;
+  return <Editor key={`${id} ${version}`} start={page.data.document as unknown as Doc} base={newest} vocabulary={words.data} place={keeping(id, page.data.reading.version)} />;
 }
 
 type Past = { before: Doc[]; now: Doc; after: Doc[]; mark: string };
@@ -43,11 +43,18 @@ function history(past: Past, step: Step): Past {
   return { before: joined ? past.before : [...past.before, past.now].slice(-200), now: step.doc, after: [], mark: step.mark ?? "" };
 }
 
-function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; vocabulary: Schemas["Vocabulary"] }) {
+type Given = { start: Doc; base: number | null; vocabulary: Schemas["Vocabulary"]; place: string };
+
+function Editor({ start, base, vocabulary, place }: Given) {
   const client = useQueryClient();
   const go = useNavigate();
-  const [past, step] = useReducer(history, { before: [], now: start, after: [], mark: "" });
+  const [past, step] = useReducer(history, null, (): Past => {
+    // What was written before a reload is taken up again, as one step that can be undone.
+    const found = base === null ? null : kept(place);
+    return found ? { before: [start], now: found, after: [], mark: "" } : { before: [], now: start, after: [], mark: "" };
+  });
   const doc = past.now;
+  const [takenUp] = useState(() => base !== null && kept(place) !== null);
   const set = (next: Doc, mark = "") => step({ doc: next, mark });
   const [settled, setSettled] = useState(doc);
   useEffect(() => {
@@ -61,6 +68,10 @@ function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; 
   });
   const changed = past.before.length > 0 || base === null;
   useEffect(() => {
+    if (changed) keep(place, doc);
+    else forget(place);
+  }, [doc, changed, place]);
+  useEffect(() => {
     const ask = (e: BeforeUnloadEvent) => { if (changed) e.preventDefault(); };
     window.addEventListener("beforeunload", ask);
     return () => window.removeEventListener("beforeunload", ask);
@@ -68,7 +79,7 @@ function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; 
   const save = useMutation({
     mutationFn: (status: string) => take(api.POST("/api/specs", { body: { document: { ...doc, status } as unknown as Record<string, unknown>, base } })),
     onSuccess: (made) => {
-      sessionStorage.removeItem("spec-being-written");
+      forget(place);
       void client.invalidateQueries();
       void go(`/specs/${made.reading.id}?version=${made.reading.version}`);
     },
@@ -113,11 +124,12 @@ function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; 
       <Head title={base === null ? "Write a spec" : `Edit: ${doc.title}`}>
         <button className="btn btn-sm" onClick={() => step("undo")} disabled={!past.before.length} title="u"><Undo2 size={15} aria-hidden /> Undo</button>
         <button className="btn btn-sm" onClick={() => step("redo")} disabled={!past.after.length}><Redo2 size={15} aria-hidden /> Redo</button>
-        <button className="btn btn-sm" onClick={() => void go(base === null ? "/specs" : `/specs/${doc.id}`)}>Leave without saving</button>
+        <button className="btn btn-sm" onClick={() => { forget(place); void go(base === null ? "/specs" : `/specs/${doc.id}`); }}>Leave without saving</button>
         <button className="btn btn-sm" disabled={blocked || save.isPending} onClick={() => save.mutate("draft")}>Save as draft</button>
         <button className="btn btn-primary btn-sm" disabled={blocked || cannot || save.isPending} onClick={() => save.mutate("in force")}>{draft ? "Save and put in force" : "Save as a new version"}</button>
       </Head>
       {!draft && base !== null && <p className="muted mb-2">Version {doc.version} stays as it is for the crates that were planned with it; they are told of the new one.</p>}
+      {takenUp && past.before.length > 0 && <p role="status" className="mb-2 border-l-4 border-accent bg-base-200 px-2 py-1">What you wrote before you left is here again; undo takes you back to version {start.version}.</p>}
       {save.isError && <Problem error={save.error} />}
       {mend.isError && <Problem error={mend.error} />}
       {check.isError && <Problem error={check.error} again={() => void check.refetch()} />}
@@ -155,12 +167,4 @@ function Editor({ start, base, vocabulary }: { start: Doc; base: number | null; 
       </div>
     </>
   );
-}
-
-/** A requirement to begin with: the usual value where there is one. */
-export function fresh(key: string, vocabulary: Schemas["Vocabulary"]): Row {
-  const property = vocabulary.properties.find((p) => p.key === key);
-  const start: Record<string, string> = { flag: "yes", rate: "25", size: "1920x1080", level: "4.1" };
-  const operator = property?.operators.includes("at_most") && !["rate", "level"].includes(property.kind) && !property.values.length && property.kind !== "size" ? "at_most" : "is";
-  return { property: key, rule: { [operator]: start[property?.kind ?? ""] ?? property?.values[0] ?? "" }, severity: "must", source: "" };
 }

@@ -1,8 +1,7 @@
 import { Plus, X } from "lucide-react";
 import type { Schemas } from "../api/client";
 import type { Context } from "./controls";
-import { type Alternative, type Doc, type Either, property as base } from "./document";
-import { fresh } from "./Edit";
+import { type Alternative, type Doc, type Either, fresh, property as base } from "./document";
 import { PropertyChoice, RuleFields } from "./RuleRow";
 
 const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";

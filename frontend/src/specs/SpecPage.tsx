@@ -79,6 +79,12 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
             ))}
           </tbody>
         </table>
+        {page.crates.length > 0 && (
+          <p className="mt-1">Used by{" "}
+            {page.crates.slice(0, 12).map((c, n) => <span key={c.id}>{n > 0 && ", "}<Link className="underline" to={`/crates/${c.id}`}><span className="font-stencil">{c.number}{c.revision > 1 && ` r${c.revision}`}</span> {c.title}</Link> <span className="muted">({c.state}{c.version !== version && `, version ${c.version}`})</span></span>)}
+            {page.crates.length > 12 && ` and ${page.crates.length - 12} more`}.
+          </p>
+        )}
         <p className="mt-2 flex flex-wrap gap-2">
           <a className="btn btn-xs" href={`/api/specs/${id}/file?version=${version}&form=yaml`}><Download size={13} aria-hidden /> YAML</a>
           <a className="btn btn-xs" href={`/api/specs/${id}/file?version=${version}&form=json`}><Download size={13} aria-hidden /> JSON</a>

@@ -1,3 +1,5 @@
+import type { Schemas } from "../api/client";
+
 /** A spec's document as the editor holds it: plain data, read and judged by the server alone. */
 export type Scalar = string | number | boolean;
 export type Rule = { [operator: string]: unknown };
@@ -23,11 +25,20 @@ export const OPERATORS: Record<string, string> = {
 export const operatorOf = (rule: Rule) => Object.keys(OPERATORS).find((o) => rule[o] !== undefined && rule[o] !== null) ?? "is";
 export const property = (key: string) => key.split("@")[0] ?? key;
 
-const NEW = "spec-being-written";
-/** Carries a document from where it was begun to the editor. */
-export const hand = (doc: Doc) => sessionStorage.setItem(NEW, JSON.stringify(doc));
-export const handed = (): Doc | null => {
-  const kept = sessionStorage.getItem(NEW);
-  return kept ? (JSON.parse(kept) as Doc) : null;
+/** What is being written is kept in the browser until it is saved or left, so that a reload loses nothing. */
+export const keeping = (id?: string, version?: number) => (id === undefined ? "spec-being-written" : `spec-being-edited ${id} ${version ?? ""}`);
+export const keep = (key: string, doc: Doc) => sessionStorage.setItem(key, JSON.stringify(doc));
+export const kept = (key: string): Doc | null => {
+  const text = sessionStorage.getItem(key);
+  return text ? (JSON.parse(text) as Doc) : null;
 };
+export const forget = (key: string) => sessionStorage.removeItem(key);
 export const empty = (): Doc => ({ id: "", version: 1, recipient: "", title: "", status: "draft", requirements: [] });
+
+/** A requirement to begin with: the usual value where there is one. */
+export function fresh(key: string, vocabulary: Schemas["Vocabulary"]): Row {
+  const property = vocabulary.properties.find((p) => p.key === key);
+  const start: Record<string, string> = { flag: "yes", rate: "25", size: "1920x1080", level: "4.1" };
+  const operator = property?.operators.includes("at_most") && !["rate", "level"].includes(property.kind) && !property.values.length && property.kind !== "size" ? "at_most" : "is";
+  return { property: key, rule: { [operator]: start[property?.kind ?? ""] ?? property?.values[0] ?? "" }, severity: "must", source: "" };
+}

@@ -14,7 +14,7 @@ from .errors import BadSpec, BadValue
 from .properties import Property, lookup, split_track
 from .rules import Ask, Rule, Scalar, Strict
 from .values import Value, read_bit_rate, read_seconds
-from .wording import asked
+from .wording import asked, sentence
 
 Severity = Literal["must", "should"]
 RecipientKind = Literal["broadcaster", "disc", "venue", "platform", "collaborator"]
@@ -35,6 +35,10 @@ class Requirement(Ask):
     def part(self) -> str:
         """Name the alternative that this requirement is a part of, or nothing."""
         return self._part
+
+    def sentence(self) -> str:
+        """Say the requirement as a plain sentence."""
+        return sentence(self, self.severity, self.when, self._part, self.note)
 
 
 class Alternative(Strict):

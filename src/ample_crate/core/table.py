@@ -9,7 +9,6 @@ from .facts import Facts
 from .ledger import Finding, ledger, taken
 from .properties import lookup
 from .spec import Spec, leaves_room
-from .wording import sentence
 
 
 def rows(
@@ -41,7 +40,7 @@ def rows(
             "kind": prop.kind.name,
             "severity": requirement.severity,
             "source": requirement.source,
-            "sentence": sentence(requirement),
+            "sentence": requirement.sentence(),
             "room": leaves_room(spec, requirement.property),
             "asked": "",
             "contradiction": _contradiction(master, prop.key),

@@ -1,21 +1,16 @@
-"""Requirements in words: what is asked, as a table cell and as a plain sentence."""
+"""Rules in words: what is asked, as a table cell and as a plain sentence."""
 
 from __future__ import annotations
-
-from typing import TYPE_CHECKING
 
 from .properties import lookup, split_track
 from .rules import Ask, limits
 
-if TYPE_CHECKING:
-    from .spec import Requirement
 
-
-def asked(requirement: Ask) -> str:
+def asked(ask: Ask) -> str:
     """Say what a requirement asks, in the trade's units, as a table cell."""
-    prop, rule = lookup(requirement.property), requirement.rule
+    prop, rule = lookup(ask.property), ask.rule
     show = prop.kind.show
-    values = [show(v) for v in limits(requirement)]
+    values = [show(v) for v in limits(ask)]
     tolerance = f" ± {rule.tolerance}" if rule.tolerance else ""
     match rule.operator:
         case "is":
@@ -61,25 +56,32 @@ PHRASES = {
 }
 
 
-def sentence(requirement: Requirement) -> str:
-    """Say a requirement as a plain sentence."""
-    verb = "must" if requirement.severity == "must" else "should"
-    said = _plain(requirement, verb)
-    if requirement.when is not None:
-        said = f"Where {_clause(requirement.when)}: {said[0].lower()}{said[1:]}"
-    if requirement.part:
-        said = f"{said} ({requirement.part})"
-    return f"{said}. {requirement.note}".strip()
+def sentence(ask: Ask, verb: str, when: Ask | None = None, part: str = "", note: str = "") -> str:
+    """Say a rule as a plain sentence.
+
+    Args:
+        ask: the rule and its property.
+        verb: "must" or "should".
+        when: the condition under which it counts.
+        part: the alternative that it is a part of.
+        note: what the recipient's engineer would add.
+    """
+    said = _plain(ask, verb)
+    if when is not None:
+        said = f"Where {_clause(when)}: {said[0].lower()}{said[1:]}"
+    if part:
+        said = f"{said} ({part})"
+    return f"{said}. {note}".strip()
 
 
-def _plain(requirement: Ask, verb: str) -> str:
-    prop, rule = lookup(requirement.property), requirement.rule
+def _plain(ask: Ask, verb: str) -> str:
+    prop, rule = lookup(ask.property), ask.rule
     phrase = PHRASES.get(prop.key)
-    track = f"Of sound track {split_track(requirement.property)[1]}: " if "@" in requirement.property else ""
+    track = f"Of sound track {split_track(ask.property)[1]}: " if "@" in ask.property else ""
     if phrase is not None and rule.operator not in {"present", "same_as"}:
-        if prop.kind.name == "flag" and limits(requirement) == (False,):
+        if prop.kind.name == "flag" and limits(ask) == (False,):
             verb += " not"
-        said = phrase.format(verb=verb, asked=asked(requirement))
+        said = phrase.format(verb=verb, asked=asked(ask))
         return f"{track}{said[0].lower()}{said[1:]}" if track else said
     plain = prop.group in prop.label or prop.group in {"file", "motion", "delivery"}
     subject = f"The {prop.label}" if plain else f"The {prop.group}'s {prop.label}"
@@ -94,7 +96,7 @@ def _plain(requirement: Ask, verb: str) -> str:
         case "matches":
             tail = f"be {rule.words}" if rule.words else f"fit the pattern {rule.matches}"
         case _:
-            tail = f"be {asked(requirement)}"
+            tail = f"be {asked(ask)}"
     return f"{subject} {verb} {tail}"
 
 

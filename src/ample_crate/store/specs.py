@@ -91,6 +91,11 @@ def use(session: Session, id: str | None = None) -> dict[tuple[str, int], tuple[
     return {(spec, version): (is_open, every) for spec, version, is_open, every in rows}
 
 
+def crates_of(session: Session, id: str) -> list[Crate]:
+    """List the crates planned with any version of a spec, newest first."""
+    return list(session.scalars(select(Crate).where(Crate.spec_id == id).order_by(Crate.number.desc(), Crate.revision.desc())))
+
+
 def save(session: Session, document: dict[str, Any], base: int | None) -> SpecVersion:
     """Keep a spec that was written here.
 

@@ -110,6 +110,17 @@ class Reading(Out):
     contradictions: list[ContradictionOut]
 
 
+class CrateUsing(Out):
+    """A crate planned with a spec."""
+
+    id: int
+    number: int
+    revision: int
+    title: str
+    state: str
+    version: int
+
+
 class SpecPage(Out):
     """A spec to read, its document to edit, its versions."""
 
@@ -117,6 +128,7 @@ class SpecPage(Out):
     document: dict[str, Any]
     yaml: str
     versions: list[VersionOut]
+    crates: list[CrateUsing]
     in_force: bool
 
 

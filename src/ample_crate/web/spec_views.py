@@ -12,12 +12,13 @@ from ..core.errors import BadSpec
 from ..core.properties import lookup
 from ..core.spec import FORMS, Requirement, Spec, leaves_room
 from ..core.values import show_rate
-from ..core.wording import asked, sentence
+from ..core.wording import asked
 from ..store import models, specs
 from . import views
 from .spec_schemas import (
     Checked,
     ContradictionOut,
+    CrateUsing,
     HouseSetOut,
     LevelOut,
     PropertyOut,
@@ -79,7 +80,7 @@ def _requirement(spec: Spec, one: Requirement) -> RequirementOut:
     prop, choice = lookup(one.property), spec.house.get(one.property)
     return RequirementOut(
         property=one.property, label=prop.label, group=prop.group, part=one.part, asked=asked(one), severity=one.severity, note=one.note,
-        source=one.source, sentence=sentence(one), room=leaves_room(spec, one.property),
+        source=one.source, sentence=one.sentence(), room=leaves_room(spec, one.property),
         house=prop.kind.show(prop.kind.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
     )  # fmt: skip
 
@@ -132,12 +133,15 @@ def versions(rows: list[models.SpecVersion], use: Use) -> list[VersionOut]:
     ]  # fmt: skip
 
 
-def page(row: models.SpecVersion, rows: list[models.SpecVersion], use: Use) -> SpecPage:
+def page(row: models.SpecVersion, rows: list[models.SpecVersion], use: Use, crates: list[models.Crate]) -> SpecPage:
     """Give a version of a spec to read."""
     spec = specs.read(row)
     told = versions(rows, use)
     return SpecPage(
         reading=reading(spec, row.recipient), document=specfile.document_of(spec), yaml=specfile.dump(spec), versions=told,
+        crates=[
+            CrateUsing(id=c.id, number=c.number, revision=c.revision, title=c.title, state=c.state, version=c.spec_version) for c in crates
+        ],
         in_force=any(v.in_force and v.version == row.version for v in told),
     )  # fmt: skip
 
@@ -165,7 +169,7 @@ def _rules(document: dict[str, Any]) -> tuple[list[Wrong], list[str]]:
     rows = document.get("requirements")
     for number, row in enumerate(rows if isinstance(rows, list) else []):
         try:
-            said.append(sentence(Requirement.model_validate(row)))
+            said.append(Requirement.model_validate(row).sentence())
         except ValueError as error:
             said.append("")
             found.append(Wrong(what=_first(error), way_out="", place=["requirements", number]))
@@ -190,7 +194,7 @@ def proposal(one: Proposal) -> ProposalOut:
     row = one.requirement.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     return ProposalOut(
         row=row, property=one.requirement.property, label=prop.label, group=prop.group, shown=one.shown, because=one.because, usual=one.usual,
-        sentence=sentence(one.requirement),
+        sentence=one.requirement.sentence(),
     )  # fmt: skip
 
 

@@ -127,7 +127,7 @@ def save(body: SaveIn) -> Response:
 def _page(id: str, version: int | None) -> Response:
     with house().database.session() as session:
         row = specs.get(session, id, version)
-        return give(spec_views.page(row, specs.versions(session, id), specs.use(session, id)))
+        return give(spec_views.page(row, specs.versions(session, id), specs.use(session, id), specs.crates_of(session, id)))
 
 
 def _row(session: Session, path: SpecPath, query: VersionQuery) -> models.SpecVersion:

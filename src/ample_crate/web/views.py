@@ -16,7 +16,6 @@ from ..core.ledger import Finding
 from ..core.properties import lookup, split_track
 from ..core.rules import limits
 from ..core.spec import Recipient, Spec
-from ..core.wording import sentence
 from ..store import masters, models, specs
 from ..work import crates
 from .schemas import (
@@ -167,7 +166,7 @@ def finding(one: Finding) -> FindingOut:
     prop = one.test.prop
     return FindingOut(
         property=one.property, label=prop.label, group=prop.group, part=one.part, asked=one.asked, found=one.found, verdict=one.verdict,
-        why=one.why, severity=one.severity, source=one.test.requirement.source, sentence=sentence(one.test.requirement), applies=one.applies,
+        why=one.why, severity=one.severity, source=one.test.requirement.source, sentence=one.test.requirement.sentence(), applies=one.applies,
     )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ from . import figures, file, picture, sound
 from .view import Contradiction, Repair, View, never_asked, views
 
 __all__ = ["Contradiction", "Repair", "View", "contradictions", "repaired"]
-CHECKS = (figures.check, picture.check, sound.check, file.check)
+CHECKS = (*figures.CHECKS, *picture.CHECKS, *sound.CHECKS, *file.CHECKS)
 
 
 def contradictions(spec: Spec) -> list[Contradiction]:

@@ -14,15 +14,6 @@ from ..values import show_bit_rate, show_bytes
 from .view import Contradiction, View
 
 
-def check(view: View) -> Iterator[Contradiction]:
-    """Run all checks on figures."""
-    yield from _exclude(view)
-    yield from _unrated(view)
-    yield from _ceilings(view)
-    yield from _caps(view)
-    yield from _clock(view)
-
-
 def _exclude(view: View) -> Iterator[Contradiction]:
     """Find properties of which two rules let nothing pass together."""
     for key in dict.fromkeys(r.property for r in view.requirements):
@@ -144,3 +135,6 @@ def _clock(view: View) -> Iterator[Contradiction]:
             "leader", "The black before the programme lasts longer than the time after which the picture must move.", "Black is part of the leader.",
             ("motion.leader", "motion.black_before"), "Let the leader be at least as long as its black.", {"motion.leader": None},
         )  # fmt: skip
+
+
+CHECKS = (_exclude, _unrated, _ceilings, _caps, _clock)

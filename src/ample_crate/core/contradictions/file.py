@@ -12,13 +12,6 @@ from .view import Contradiction, View
 TELLING = {"master", "episode"}
 
 
-def check(view: View) -> Iterator[Contradiction]:
-    """Run all checks on the file and its delivery."""
-    yield from _index(view)
-    yield from _name(view)
-    yield from _beside(view)
-
-
 def _index(view: View) -> Iterator[Contradiction]:
     wrappers = view.values("file.wrapper") or []
     if view.only("file.index_in_front") is True and wrappers and not set(wrappers) & carriage.INDEXED:
@@ -62,3 +55,6 @@ def _beside(view: View) -> Iterator[Contradiction]:
             "snippet", f"An HTML snippet is wanted for {WRAPPER_LABELS.get(wrappers[0], wrappers[0])}.", "Browsers play MP4 and WebM only.", ("file.wrapper",),
             "Leave the snippet out, or ask for MP4 or WebM.", {"file.wrapper": {"one_of": ["mp4", "webm"]}}, doubt=True,
         )  # fmt: skip
+
+
+CHECKS = (_index, _name, _beside)

@@ -12,18 +12,6 @@ from ..values import Size, show_bit_rate
 from .view import Contradiction, View
 
 
-def check(view: View) -> Iterator[Contradiction]:
-    """Run all checks on the picture."""
-    yield from _level(view)
-    yield from _profile(view)
-    yield from _wrapper(view)
-    yield from _fields(view)
-    yield from _shape(view)
-    yield from _intra(view)
-    yield from _alpha(view)
-    yield from _blocks(view)
-
-
 def _sizes(view: View) -> list[Size]:
     return view.values("picture.size") or []
 
@@ -297,3 +285,6 @@ def _blocks(view: View) -> Iterator[Contradiction]:
                 f"Ask for a width in steps of {across} and a height in steps of {step}.",
                 {"picture.size": {"is": f"{-(-size.width // across) * across}x{-(-size.height // step) * step}"}},
             )  # fmt: skip
+
+
+CHECKS = (_level, _profile, _wrapper, _fields, _shape, _intra, _alpha, _blocks)

@@ -16,7 +16,7 @@ BIT_RATES = {64, 96, 128, 160, 192, 224, 256, 320, 384, 448, 512, 640}
 SAMPLE_RATES = {22_050, 32_000, 44_100, 48_000, 96_000}
 
 
-def check(view: View) -> Iterator[Contradiction]:
+def _each_track(view: View) -> Iterator[Contradiction]:
     """Run all checks on sound, for each track that is asked about by itself and for all together."""
     tracks = sorted({split_track(r.property)[1] for r in view.requirements if r.property.startswith("sound.") and "@" in r.property})
     yield from _count(view, tracks)
@@ -178,3 +178,4 @@ def _loudness(view: View) -> Iterator[Contradiction]:
         )  # fmt: skip
 
 
+CHECKS = (_each_track,)
