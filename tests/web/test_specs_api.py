@@ -112,6 +112,13 @@ def test_a_draft_is_written_over_and_a_spec_in_force_gets_a_version_beside_it(cl
     assert status == 409 and "not an unused draft" in said["detail"]
 
 
+def test_the_order_of_clauses_is_kept(client: Client, save: Callable[..., Any]) -> None:
+    ways = [{"name": "z", "rules": {"motion.scan": {"is": "progressive"}, "motion.rate": {"is": "25"}}}, {"name": "a", "rules": {"motion.rate": {"is": "50"}}}]
+    save(document("in-order", either=[{"name": "motion", "any": ways}]))
+    kept = client.good("GET", "/api/specs/in-order")["document"]["either"][0]["any"]
+    assert [w["name"] for w in kept] == ["z", "a"] and list(kept[0]["rules"]) == ["motion.scan", "motion.rate"]
+
+
 def test_a_version_of_tomorrow_is_not_yet_in_force(save: Callable[..., Any]) -> None:
     save(document("from-tomorrow"))
     later = save(document("from-tomorrow", valid_from="2199-01-01", requirements=with_rate("50")), base=1)

@@ -1,7 +1,7 @@
 import { Plus, X } from "lucide-react";
 import type { Schemas } from "../api/client";
 import type { Context } from "./controls";
-import { type Alternative, type Doc, type Either, fresh, property as base } from "./document";
+import { type Alternative, type Doc, type Either, fresh, property as base, spoken } from "./document";
 import { PropertyChoice, RuleFields } from "./RuleRow";
 
 const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
@@ -49,7 +49,8 @@ function Way({ way, context, wrong, change, remove }: { way: Alternative; contex
         {remove && <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`take out ${way.name}`} onClick={remove}><X size={12} /></button>}
       </p>
       {Object.entries(way.rules).map(([key, rule]) => {
-        const label = context.vocabulary.properties.find((p) => p.key === base(key))?.label ?? key;
+        const found = context.vocabulary.properties.find((p) => p.key === base(key));
+        const label = found ? spoken(found) : key;
         return (
           <div key={key} className="mt-1">
             <span className="mr-1">{label}</span>

@@ -2,7 +2,7 @@ import { Plus, X } from "lucide-react";
 import type { ReactNode } from "react";
 import type { Schemas } from "../api/client";
 import { type Context, Value } from "./controls";
-import type { Choice, Coding as CodingPart, Delivery as DeliveryPart, Doc } from "./document";
+import { type Choice, type Coding as CodingPart, type Delivery as DeliveryPart, type Doc, spoken } from "./document";
 import { PropertyChoice } from "./RuleRow";
 
 type Part = { doc: Doc; set: (doc: Doc, mark?: string) => void };
@@ -127,8 +127,8 @@ function Chosen({ name, choices, context, change }: { name: string; choices: Rec
         const property = context.vocabulary.properties.find((p) => p.key === key);
         return property ? (
           <div key={key} className="mt-1 flex flex-wrap items-center gap-1">
-            <span>{name}: {property.label}</span>
-            <Value property={property} label={`${name}: ${property.label}`} value={String(choice.value)} context={context} set={(value) => change({ ...choices, [key]: { ...choice, value } })} />
+            <span>{name}: {spoken(property)}</span>
+            <Value property={property} label={`${name}: ${spoken(property)}`} value={String(choice.value)} context={context} set={(value) => change({ ...choices, [key]: { ...choice, value } })} />
             <input className={`${BOX} grow`} aria-label={`${name}: ${property.label}: why`} placeholder="why" value={choice.note ?? ""} onChange={(e) => change({ ...choices, [key]: { ...choice, note: e.target.value } })} />
             <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`${name}: take out ${property.label}`} onClick={() => change(Object.fromEntries(Object.entries(choices).filter(([k]) => k !== key)))}><X size={12} /></button>
           </div>

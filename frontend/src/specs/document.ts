@@ -23,6 +23,8 @@ export const OPERATORS: Record<string, string> = {
   is: "is", one_of: "is one of", at_least: "at least", at_most: "at most", between: "between", matches: "fits the pattern", present: "is stated", same_as: "is the same as",
 };
 export const operatorOf = (rule: Rule) => Object.keys(OPERATORS).find((o) => rule[o] !== undefined && rule[o] !== null) ?? "is";
+/** A property's name where its group does not stand above it: "sound codec". */
+export const spoken = (p: Schemas["PropertyOut"]) => (["picture", "sound"].includes(p.group) && !p.label.includes(p.group) ? `${p.group} ${p.label}` : p.label);
 export const property = (key: string) => key.split("@")[0] ?? key;
 
 /** What is being written is kept in the browser until it is saved or left, so that a reload loses nothing. */

@@ -138,10 +138,7 @@ class Pattern:
 
     def words(self) -> str:
         """Say the pattern for a reader."""
-        said = self.text
-        if self.case != "any":
-            said += f", in {self.case} case"
-        return said + (f", {self.longest} characters at the most" if self.longest < 200 else "")
+        return self.text if self.case == "any" else f"{self.text}, in {self.case} case"
 
     def name(self, values: Mapping[str, str], ending: str) -> str:
         """Make a name.

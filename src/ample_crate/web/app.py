@@ -52,6 +52,7 @@ def bare(static: bool = True) -> OpenAPI:
 def create(database: Database, folders: Folders, desk: Desk) -> OpenAPI:
     """Make the application."""
     app = bare()
+    app.json.sort_keys = False  # type: ignore[attr-defined]  # the order of a spec's clauses is its reader's
     app.config["MAX_CONTENT_LENGTH"] = None
     app.extensions["ample"] = House(database, folders.make(), desk, Viewer(), News(database.url))
     app.register_error_handler(AmpleError, _refuse)
