@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from datetime import UTC, date, datetime
 from functools import lru_cache
@@ -24,9 +25,7 @@ def _read(id: str, version: int, changed_at: datetime | None, text: str) -> Spec
 
 def read(row: SpecVersion) -> Spec:
     """Read a version's document; the same version is read once."""
-    import json
-
-    return _read(row.id, row.version, row.changed_at, json.dumps(row.document, sort_keys=True))
+    return _read(row.id, row.version, row.changed_at, json.dumps(row.document))
 
 
 def versions(session: Session, id: str | None = None) -> list[SpecVersion]:
