@@ -307,7 +307,7 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
         "picture.clean_aperture": f"{picture_size.width} x {picture_size.height}" if picture_size != size else None,
         "picture.codec": codec,
         "picture.size": size,
-        "picture.interval_lines": geometry.interval_lines(codec, size),
+        "picture.interval_lines": geometry.interval_lines(codec, size) if codec == "mpeg2video" else None,
         "picture.pixel_aspect": aspect,
         "picture.display_aspect": shape,
         "picture.level": names.level(codec, getattr(context, "level", None)),
