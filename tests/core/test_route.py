@@ -186,3 +186,14 @@ def test_what_is_asked_of_the_first_track_is_what_is_made() -> None:
     document["requirements"] = [r | {"property": "sound.layout@1", "rule": {"is": "mono"}} if r["property"] == "sound.layout" else r for r in document["requirements"]]
     route = plan_route(master_facts(), Spec.model_validate(document))
     assert route.plan is not None and route.plan.sound is not None and route.plan.sound.layout == "mono"
+
+
+def test_the_first_track_is_chosen_in_its_room_and_others_are_not_offered() -> None:
+    document = find("pinfold-720p").model_dump(by_alias=True, exclude_none=True)
+    rows = [r for r in document["requirements"] if r["property"] != "sound.layout"]
+    rows += [{"property": f"sound.layout@{n}", "rule": {"one_of": ["stereo", "mono"]}} for n in (1, 2)]
+    spec = Spec.model_validate(document | {"requirements": rows})
+    route = plan_route(master_facts(), spec, {"sound.layout@1": "mono"})
+    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.layout == "mono"
+    assert route.choices["sound.layout@1"] == "mono" and "sound.layout@2" not in route.choices
+    assert plan_route(master_facts(), spec).choices["sound.layout@1"] == "stereo"

@@ -125,6 +125,17 @@ def test_a_version_of_tomorrow_is_not_yet_in_force(save: Callable[..., Any]) -> 
     assert [(v["version"], v["in_force"]) for v in later["versions"]] == [(2, False), (1, True)]
 
 
+def test_a_draft_after_a_withdrawal_brings_nothing_back(client: Client, save: Callable[..., Any]) -> None:
+    save(document("gone-here"))
+    save(document("gone-here", status="withdrawn"), base=1)
+    later = save(document("gone-here", status="draft", requirements=with_rate("50")), base=2)
+    assert not any(v["in_force"] for v in later["versions"])
+    row = next(s for s in client.good("GET", "/api/specs") if s["id"] == "gone-here")
+    assert not row["in_force"]
+    status, said, _ = client.call("POST", "/api/crates", {"title": "x", "spec": "gone-here", "due_at": "2030-01-01T10:00:00Z", "masters": []})
+    assert status == 409 and "not in force" in said["detail"]
+
+
 def test_reading_the_files_again_leaves_what_was_written_here(client: Client, save: Callable[..., Any]) -> None:
     page = client.good("GET", "/api/specs/tannery-stills")
     changed = save(page["document"] | {"title": "Stills, changed here"}, base=page["versions"][0]["version"])
@@ -168,6 +179,8 @@ def test_a_contradiction_is_found_and_its_repair_made(client: Client) -> None:
     made = client.good("POST", "/api/specs/repair", {"document": checked["document"], "changes": one["repair"]["changes"]})
     again = client.good("POST", "/api/specs/check", {"document": made["document"]})
     assert again["wrong"] == [] and again["reading"]["contradictions"] == []
+    status, said, _ = client.call("POST", "/api/specs", {"document": document("contrary", requirements=rows), "base": None})
+    assert status == 409 and "No file can meet this spec: Level 1 cannot hold 320x180" in said["detail"] and "draft" in said["way_out"]
     status, said, _ = client.call("POST", "/api/specs/repair", {"document": {"requirements": 5}, "changes": {}})
     assert status == 422 and "no spec" in said["detail"]
 

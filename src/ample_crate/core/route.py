@@ -364,11 +364,13 @@ def _room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> di
     asked = [f for f in [*pattern.fields, *pattern.optional] if f in {"production", "episode", *pattern.free}]
     room |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
     for key in dict.fromkeys(r.property for r in spec.requirements):
-        if not leaves_room(spec, key) or key in OUTCOMES or key.startswith("delivery."):
+        # One track is made here: what is asked of others leaves nothing to choose.
+        mine = key.removesuffix("@1")
+        if not leaves_room(spec, key) or mine in OUTCOMES or key.startswith("delivery.") or "@" in mine:
             continue
         value = settled.chosen.get(key)
         if value is None and isinstance(predicted, Facts):
-            value = predicted.value(key)
+            value = predicted.value(mine)
         room[key] = None if value is None else lookup(key).kind.stored(value)
     return room
 

@@ -72,8 +72,9 @@ class Settled:
                 an open-ended rule needs a starting point.
             depth: how many conditions hang on this one.
         """
-        if key in self.chosen:
-            return self.chosen[key]
+        for name in (key, f"{key}@1"):
+            if name in self.chosen:
+                return self.chosen[name]
         mine = [r for r in self._on(key) if self._counts(r, depth)]
         theirs = self.master.value(key)
         value: Any = self.house.get(key)

@@ -12,6 +12,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, selectinload
 
 from ..core import specfile
+from ..core.contradictions import contradictions
 from ..core.errors import NotFound, Refused
 from ..core.spec import Recipient as RecipientDocument
 from ..core.spec import Spec
@@ -41,15 +42,29 @@ def counts(row: SpecVersion, today: date | None = None) -> bool:
     return row.document.get("status", "in force") == "in force" and (since is None or since <= day)
 
 
-def in_force(session: Session, today: date | None = None) -> list[SpecVersion]:
-    """List, of every spec, the newest version in force; a spec whose newest version is withdrawn has none."""
-    found: dict[str, SpecVersion] = {}
-    for row in versions(session):
+def current(rows: Sequence[SpecVersion], today: date | None = None) -> SpecVersion | None:
+    """Give, of one spec's versions in their order, the one in force: a withdrawal takes those before it out; None where there is none."""
+    found: SpecVersion | None = None
+    for row in rows:
         if row.document.get("status") == "withdrawn":
-            found.pop(row.id, None)
+            found = None
         elif counts(row, today):
-            found[row.id] = row
-    return list(found.values())
+            found = row
+    return found
+
+
+def by_spec(rows: Sequence[SpecVersion]) -> dict[str, list[SpecVersion]]:
+    """Sort versions by the spec they are of."""
+    made: dict[str, list[SpecVersion]] = {}
+    for row in rows:
+        made.setdefault(row.id, []).append(row)
+    return made
+
+
+def in_force(session: Session, today: date | None = None) -> list[SpecVersion]:
+    """List the version in force of every spec that has one."""
+    held = (current(rows, today) for rows in by_spec(versions(session)).values())
+    return [row for row in held if row is not None]
 
 
 def newest(session: Session, id: str) -> SpecVersion:
@@ -76,9 +91,7 @@ def get(session: Session, id: str, version: int | None = None) -> SpecVersion:
         if row is None:
             raise NotFound(f"There is no version {version} of the spec '{id}'.", "Choose one from its page.")
         return row
-    # A withdrawn newest version takes the older ones out of force with it.
-    held = [r for r in rows if counts(r)] if rows and rows[-1].document.get("status") != "withdrawn" else []
-    return held[-1] if held else newest(session, id)
+    return current(rows) or newest(session, id)
 
 
 def use(session: Session, id: str | None = None) -> dict[tuple[str, int], tuple[int, int]]:
@@ -108,7 +121,7 @@ def save(session: Session, document: dict[str, Any], base: int | None) -> SpecVe
     Raises:
         BadSpec: the document is no spec.
         NotFound: its recipient is not known.
-        Refused: the id is taken, or somebody saved a newer version in the meantime.
+        Refused: the id is taken, somebody saved a newer version in the meantime, or it is to be in force and contradicts itself.
     """
     id = str(document.get("id", ""))
     # Two people who save at once wait for each other here.
@@ -127,6 +140,9 @@ def save(session: Session, document: dict[str, Any], base: int | None) -> SpecVe
     spec = specfile.parse_document(document | {"version": version}, "The spec")
     if session.get(Recipient, spec.recipient) is None:
         raise NotFound(f"There is no recipient '{spec.recipient}'.", "Choose one of the list.")
+    against = [c for c in contradictions(spec) if c.grade == "contradiction"] if spec.status == "in force" else []
+    if against:
+        raise Refused(f"No file can meet this spec: {against[0].what}", f"{against[0].repair.says} Or keep it as a draft.")
     kept = specfile.document_of(spec)
     if last is not None and not over and specfile.same(last.document, kept):
         raise Refused("Nothing has changed.", "Change something, then save.")

@@ -15,6 +15,7 @@ from ..media.ops import Viewer
 from ..store.database import Database
 from ..store.places import FRONT_END, Folders
 from ..work.engine import Desk
+from . import looks
 from .house import House, problem
 from .news import News
 from .schemas import Problem
@@ -30,7 +31,7 @@ def _invalid(error: ValidationError) -> Response:
 
 def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
-    from . import crates, events, floor, intake, looks, masters, receipts, runs, specs, uploads
+    from . import crates, events, floor, intake, masters, receipts, runs, specs, uploads
 
     return [m.api for m in (floor, intake, masters, uploads, specs, looks, crates, runs, receipts, events)]
 
@@ -54,7 +55,8 @@ def create(database: Database, folders: Folders, desk: Desk) -> OpenAPI:
     app = bare()
     app.json.sort_keys = False  # type: ignore[attr-defined]  # the order of a spec's clauses is its reader's
     app.config["MAX_CONTENT_LENGTH"] = None
-    app.extensions["ample"] = House(database, folders.make(), desk, Viewer(), News(database.url))
+    looks.clear(folders.make())
+    app.extensions["ample"] = House(database, folders, desk, Viewer(), News(database.url))
     app.register_error_handler(AmpleError, _refuse)
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(Exception, _unforeseen)

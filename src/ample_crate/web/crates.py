@@ -62,7 +62,7 @@ def make(body: NewCrate) -> Response:
     """Make a crate."""
     with house().database.session() as session:
         spec = specs.get(session, body.spec)
-        if not specs.counts(spec):
+        if specs.current(specs.versions(session, body.spec)) is not spec:
             raise Refused(f"The spec '{body.spec}' is not in force.", "Choose one that is, or put this one in force first.")
         due = body.due_at if body.due_at.tzinfo else body.due_at.replace(tzinfo=UTC)
         crate = Crate(

@@ -21,6 +21,7 @@ from ..core.ledger import ledger, needed, overall
 from ..core.spec import Spec
 from ..media import ops
 from ..store import specs
+from ..store.places import Folders
 from . import spec_views, views
 from .house import house
 from .spec_schemas import Looked, LookQueryIn
@@ -52,6 +53,12 @@ def look(query: LookQueryIn) -> Response:
     # A generator that never began is not told that its reader left: the folder is ours to clear either way.
     answer.call_on_close(lambda: shutil.rmtree(folder, ignore_errors=True))
     return answer
+
+
+def clear(folders: Folders) -> None:
+    """Clear away what a server that was killed in mid-look left behind."""
+    for left in folders.uploads.glob("look-*"):
+        shutil.rmtree(left, ignore_errors=True)
 
 
 def _take(folder: Path, name: str) -> Path:

@@ -39,18 +39,15 @@ Use = Mapping[tuple[str, int], tuple[int, int]]
 
 def listed(rows: list[models.SpecVersion], use: Use) -> list[SpecOut]:
     """Give the register: one row a spec, from all versions of all specs."""
-    by_id: dict[str, list[models.SpecVersion]] = {}
-    for row in rows:
-        by_id.setdefault(row.id, []).append(row)
     made = []
-    for versions in by_id.values():
-        held = [r for r in versions if specs.counts(r)] if versions[-1].document.get("status") != "withdrawn" else []
-        row = held[-1] if held else versions[-1]
+    for versions in specs.by_spec(rows).values():
+        held = specs.current(versions)
+        row = held or versions[-1]
         spec = specs.read(row)
         counts = [use.get((r.id, r.version), (0, 0)) for r in versions]
         made.append(
             SpecOut(
-                id=spec.id, version=spec.version, title=spec.title, status=spec.status, in_force=bool(held), valid_from=spec.valid_from,
+                id=spec.id, version=spec.version, title=spec.title, status=spec.status, in_force=held is not None, valid_from=spec.valid_from,
                 summary=spec.summary, recipient=views.recipient(row.recipient), requirements=len(spec.requirements) + len(spec.either),
                 cap=views.cap_of(spec)[0], cap_of=views.cap_of(spec)[1], open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
                 newest=versions[-1].version, newest_status=str(versions[-1].document.get("status", "in force")),
@@ -122,11 +119,10 @@ def _delivery(spec: Spec) -> list[str]:
 
 def versions(rows: list[models.SpecVersion], use: Use) -> list[VersionOut]:
     """Give all versions of one spec, newest first."""
-    held = [r for r in rows if specs.counts(r)]
-    current = held[-1].version if held and rows[-1].document.get("status") != "withdrawn" else None
+    held = specs.current(rows)
     return [
         VersionOut(
-            version=r.version, status=str(r.document.get("status", "in force")), in_force=r.version == current, valid_from=r.document.get("valid_from"),
+            version=r.version, status=str(r.document.get("status", "in force")), in_force=r is held, valid_from=r.document.get("valid_from"),
             origin=r.origin, changed_at=r.changed_at, open_crates=use.get((r.id, r.version), (0, 0))[0], crates=use.get((r.id, r.version), (0, 0))[1],
         )
         for r in reversed(rows)

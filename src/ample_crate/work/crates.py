@@ -256,11 +256,11 @@ def moved_on(crate: Crate) -> tuple[int, list[str]] | None:
     session = object_session(crate)
     if session is None or crate.state != "open":
         return None
-    rows = [r for r in specs.versions(session, crate.spec_id) if r.version > crate.spec_version and specs.counts(r)]
-    if not rows:
+    held = specs.current(specs.versions(session, crate.spec_id))
+    if held is None or held.version <= crate.spec_version:
         return None
-    changes = differences(spec_of(crate), specs.read(rows[-1]))
-    return rows[-1].version, [d.said() for d in changes if d.change != "same"]
+    changes = differences(spec_of(crate), specs.read(held))
+    return held.version, [d.said() for d in changes if d.change != "same"]
 
 
 def readiness(crate: Crate, made: list[Standing], speeds: Mapping[str, float]) -> tuple[ready.Ready, int]:
