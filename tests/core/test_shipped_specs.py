@@ -2,7 +2,6 @@
 
 import pytest
 
-from ample_crate.core import carriage
 from ample_crate.core.contradictions import contradictions
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
@@ -16,6 +15,11 @@ from support import master_facts
 
 SPECS = {s.id: s for s in library.specs()}
 RECIPIENTS = {r.key: r for r in library.recipients()}
+# SMPTE ST 356: bytes of every frame of D-10 at 50 Mb/s, by the lines of the frame.
+D10_FRAME_BYTES = {608: 250_000, 512: 208_541}
+# DVD-Video and BD-ROM: capacity in bytes; all streams of a DVD together and the picture of a Blu-ray in b/s (common practice sheets; from memory).
+DISC_BYTES = {"DVD": 4_700_000_000, "Blu-ray": 25_000_000_000}
+DVD_TOTAL, BD_PICTURE = 10_080_000, 40_000_000
 # Properties on which the standing of others hangs: without tracks there is no sound to ask about.
 TIED = {"sound.tracks": "sound."}
 
@@ -121,12 +125,12 @@ def test_a_spec_that_cannot_be_made_here_says_so() -> None:
 
 def test_disc_capacity_by_hand() -> None:
     # A DVD of 4.7 x 10^9 bytes holds 4.7e9 * 8 / 10.08e6 = 3730 s at its full rate; Blu-ray 25e9 * 8 / 40e6 = 5000 s at 40 Mb/s.
-    assert carriage.DISC_BYTES["DVD"] * 8 // carriage.DVD_TOTAL == 3730
-    assert carriage.DISC_BYTES["Blu-ray"] * 8 // carriage.BD_PICTURE == 5000
+    assert DISC_BYTES["DVD"] * 8 // DVD_TOTAL == 3730
+    assert DISC_BYTES["Blu-ray"] * 8 // BD_PICTURE == 5000
     cap = {r.property: r for r in SPECS["ostler-dvd-625"].requirements}["delivery.total"]
     assert asked(cap) == "at most 4.70 GB"
     # 58 minutes at the house's 6.5 Mb/s and 448 kb/s of sound: 3.02 x 10^9 bytes, under the disc's.
     assert round(58 * 60 * (6_500_000 + 448_000) / 8 / 1e9, 2) == 3.02
     # D-10: 250 000 bytes a frame at 25 frames are 50 Mb/s; 208 541 at 30000/1001 are 49.9998 Mb/s.
-    assert show_bit_rate(carriage.D10_FRAME_BYTES[608] * 8 * 25) == "50 Mb/s"
-    assert carriage.D10_FRAME_BYTES[512] * 8 * 30000 // 1001 == 49_999_840
+    assert show_bit_rate(D10_FRAME_BYTES[608] * 8 * 25) == "50 Mb/s"
+    assert D10_FRAME_BYTES[512] * 8 * 30000 // 1001 == 49_999_840

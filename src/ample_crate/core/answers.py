@@ -13,7 +13,6 @@ from .rules import limits
 from .spec import Spec
 
 Answer = Literal["accepts", "rewrap only", "needs an encode", "cannot", "not known yet"]
-ANSWERS: tuple[Answer, ...] = ("accepts", "rewrap only", "needs an encode", "not known yet", "cannot")
 # What a new wrapper and a new name mend while the coded picture and sound stay as they are.
 MENDED_BY_REWRAP = {"file.wrapper", "file.index_in_front", "file.name", "file.brand", "file.start_timecode", "picture.tag", "sound.language", "sound.enabled"}
 

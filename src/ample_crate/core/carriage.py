@@ -119,8 +119,3 @@ CHANNELS = {"mono": 1, "stereo": 2, "2.1": 3, "3.0": 3, "quad": 4, "4.0": 4, "5.
 # Wrappers that may have their index in front, and those that name their codecs by four characters.
 INDEXED, TAGGED = frozenset({"mp4", "mov"}), frozenset({"mp4", "mov", "avi"})
 IN_BROWSERS = frozenset({"mp4", "webm"})
-# SMPTE ST 356: bytes of every frame of D-10 at 50 Mb/s, by the lines of the frame.
-D10_FRAME_BYTES = {608: 250_000, 512: 208_541}
-DISC_BYTES = {"DVD": 4_700_000_000, "Blu-ray": 25_000_000_000}
-# DVD-Video and BD-ROM: all streams together, and the picture alone, in b/s (common practice sheets; from memory).
-DVD_TOTAL, DVD_PICTURE, BD_PICTURE = 10_080_000, 9_800_000, 40_000_000

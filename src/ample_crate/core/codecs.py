@@ -59,7 +59,6 @@ SOUND: dict[str, SoundCodec] = {
 
 LAYOUT_CHANNELS = {"mono": 1, "stereo": 2, "5.1": 6, "5.1(side)": 6, "7.1": 8}
 CHANNEL_LAYOUT = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
-MPEG2_LEVELS = {"low": 10, "main": 8, "high 1440": 6, "high": 4}
 WRAPPER_LABELS = {
     "mp4": "MP4", "mov": "MOV", "mpeg-ps": "MPEG program stream", "mpeg-ts": "MPEG transport stream",
     "mxf": "MXF", "matroska": "Matroska", "avi": "AVI",
