@@ -1,7 +1,7 @@
 """Media types with the codecs parameter of RFC 6381, and the HTML snippet that plays a file.
 
 Sources: RFC 6381 section 3.3 and ISO/IEC 14496-15 Annex E (avc1, hvc1); the VP9 and
-AV1 strings are those of their ISO-BMFF bindings. Written from memory; tests/browser hands them to Chromium.
+AV1 strings are those of their ISO-BMFF bindings. Written from memory; tests/browser hands those that Chromium plays to it.
 """
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ from html import escape
 from .facts import Facts
 from .values import Size
 
-TYPES = {"mp4": "video/mp4", "webm": "video/webm", "mov": "video/quicktime", "wav": "audio/wav"}
+TYPES = {"mp4": "video/mp4", "webm": "video/webm", "mov": "video/quicktime"}
 SOUND = {"aac": "mp4a.40.2", "mp3": "mp4a.6B", "opus": "opus", "vorbis": "vorbis", "ac3": "ac-3", "eac3": "ec-3", "flac": "flac"}
 # VP9 levels by luma samples a second and a picture (VP9 bit-stream overview, Annex A; from memory).
 VP9_LEVELS = (

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from . import carriage, codecs
 from .levels import mpeg2
-from .properties import PROPERTIES, Property
+from .properties import Property
 from .rules import OPERATORS, RANGES
 
 RATES = tuple(Fraction(n, d) for n, d in ((24000, 1001), (24, 1), (25, 1), (30000, 1001), (30, 1), (50, 1), (60000, 1001), (60, 1)))
@@ -63,8 +63,3 @@ def values(prop: Property) -> list[str]:
     if prop.key == "picture.profile_level":
         return [level.name for level in mpeg2.LEVELS]
     return list(VALUES.get(prop.key, ()))
-
-
-def properties() -> list[Property]:
-    """List every property, in the order of the register."""
-    return list(PROPERTIES.values())

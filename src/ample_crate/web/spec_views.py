@@ -9,7 +9,7 @@ from ..core import levels, naming, specfile, vocabulary
 from ..core.contradictions import contradictions
 from ..core.drafting import Proposal
 from ..core.errors import BadSpec
-from ..core.properties import lookup
+from ..core.properties import PROPERTIES, lookup
 from ..core.spec import FORMS, Requirement, Spec, leaves_room
 from ..core.values import show_rate
 from ..core.wording import asked
@@ -202,7 +202,7 @@ def offered(recipients: list[models.Recipient]) -> Vocabulary:
                 key=p.key, label=p.label, group=p.group, kind=p.kind.name, meaning=p.meaning, operators=vocabulary.operators(p),
                 values=vocabulary.values(p), unit=vocabulary.UNITS.get(p.kind.name, ""),
             )
-            for p in vocabulary.properties()
+            for p in PROPERTIES.values()
         ],
         rates=[RateOut(value=f"{r.numerator}/{r.denominator}" if r.denominator > 1 else str(r.numerator), said=show_rate(r)) for r in vocabulary.RATES],
         sizes=list(vocabulary.SIZES),

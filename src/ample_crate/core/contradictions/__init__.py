@@ -9,7 +9,7 @@ from typing import Any
 from ..errors import BadSpec
 from ..spec import Spec
 from . import figures, file, picture, sound
-from .view import Contradiction, Repair, View, never_asked, views
+from .view import Contradiction, Repair, View, beyond, never_asked, useless_choices, views
 
 __all__ = ["Contradiction", "Repair", "View", "contradictions", "repaired"]
 CHECKS = (*figures.CHECKS, *picture.CHECKS, *sound.CHECKS, *file.CHECKS)
@@ -22,7 +22,7 @@ def contradictions(spec: Spec) -> list[Contradiction]:
         for check in CHECKS:
             for one in check(view):
                 found.setdefault((one.kind, one.what, one.properties), one)
-    for one in never_asked(spec):
+    for one in (*never_asked(spec), *useless_choices(spec), *beyond(spec)):
         found.setdefault((one.kind, one.what, one.properties), one)
     return sorted(found.values(), key=lambda c: c.grade != "contradiction")
 

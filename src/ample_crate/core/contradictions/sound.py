@@ -108,8 +108,16 @@ def _swapped(view: View, keys: dict[str, str]) -> Iterator[Contradiction]:
             (keys["sample_rate"],), f"Ask for 48 kHz at {int(rate) // 1000} kb/s.",
             {keys["sample_rate"]: {"is": "48 kHz"}, keys["bit_rate"]: {"is": f"{int(rate) // 1000} kb/s", "tolerance": "5 %"}},
         )  # fmt: skip
-    least = view.low(keys["bit_rate"])
-    if (rate == 32_000 and bits is not None and bits == least and bits in {44_100, 48_000}) or (bits is not None and bits in SAMPLE_RATES and least in {None, bits} and view.only("sound.channels") != 1 and view.only(keys["layout"]) != "mono"):
+    codecs = view.values(keys["codec"])
+    compressed = bool(codecs) and all(c in carriage.SOUND and carriage.SOUND[c].compressed for c in codecs or [])
+    if rate == 32_000 and compressed and bits is None:
+        yield view.against(
+            "swapped", "A sample rate of 32 kHz is asked, and no bit rate.", "32 kHz where 320 kb/s is meant is a common slip; half of the sound's band is lost.",
+            (keys["sample_rate"], keys["codec"]), "Ask for 48 kHz at 320 kb/s, or give the bit rate too.",
+            {keys["sample_rate"]: {"is": "48 kHz"}, keys["bit_rate"]: {"is": "320 kb/s", "tolerance": "5 %"}}, doubt=True,
+        )  # fmt: skip
+    mono = view.only(keys["channels"]) == 1 or view.only(keys["layout"]) == "mono"
+    if bits is not None and bits in SAMPLE_RATES and view.low(keys["bit_rate"]) in {None, bits} and not mono:
         yield _typed(view, keys, int(bits))
 
 

@@ -6,11 +6,13 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from itertools import islice, product
+from math import prod
 from typing import Any, Literal
 
+from ..errors import BadValue
 from ..properties import lookup
 from ..rules import bounds, limits, test
-from ..spec import Requirement, Spec
+from ..spec import Requirement, Spec, check_choice
 from ..wording import asked
 
 MOST_VARIANTS = 64
@@ -78,19 +80,20 @@ class View:
 
     def low(self, key: str) -> Fraction | None:
         """Give the least that an ordered property may be, or None."""
-        listed = self.values(key)
-        if listed:
-            return min(Fraction(v) for v in listed)
-        found = [b[0] for r in self.on(key) if (b := bounds(r)) is not None and b[0] is not None]
-        return max(found) if found else None
+        return self._edge(key, 0)
 
     def high(self, key: str) -> Fraction | None:
         """Give the most that an ordered property may be, or None."""
+        return self._edge(key, 1)
+
+    def _edge(self, key: str, side: Literal[0, 1]) -> Fraction | None:
         listed = self.values(key)
         if listed:
-            return max(Fraction(v) for v in listed)
-        found = [b[1] for r in self.on(key) if (b := bounds(r)) is not None and b[1] is not None]
-        return min(found) if found else None
+            found = [Fraction(v) for v in listed]
+            return max(found) if side else min(found)
+        edges = [b[side] for r in self.on(key) if (b := bounds(r)) is not None]
+        found = [e for e in edges if e is not None]
+        return (min(found) if side else max(found)) if found else None
 
     def clause(self, requirement: Requirement) -> str:
         """Name a requirement as its reader finds it."""
@@ -133,6 +136,38 @@ def never_asked(spec: Spec) -> Iterator[Contradiction]:
                 f"It counts where the {lookup(one.when.property).label} is {asked(one.when)}, which the rest of the spec forbids.",
                 (one.property,), "Take it out, or mend its condition.", doubt=True,
             )  # fmt: skip
+
+
+def beyond(spec: Spec) -> Iterator[Contradiction]:
+    """Say where a spec has more ways through it than are looked at."""
+    ways = prod(len(either.any) for either in spec.either)
+    if ways > MOST_VARIANTS:
+        yield View(spec, []).against(
+            "too many ways", f"There are {ways} ways through this spec; {MOST_VARIANTS} were looked at.", "What contradicts itself in the others is not found.",
+            (), "Ask for fewer choices, or fewer alternatives in each.", doubt=True,
+        )  # fmt: skip
+
+
+def useless_choices(spec: Spec) -> Iterator[Contradiction]:
+    """Find house choices that no way through the spec lets pass: the planner would pass them over."""
+    ways = list(_resolved(spec))
+    for name, choices in [("the usual", spec.house), *((name, s.choices) for name, s in spec.house_sets.items())]:
+        for key, choice in choices.items():
+            if not any(_lets(way, key, choice.value) for way in ways):
+                view = View(spec, [r for r in spec.everything() if r.property == key])
+                shown = lookup(key).kind.show(lookup(key).kind.read(choice.value))
+                yield view.against(
+                    "house choice", f"The house choice of {shown} ({name}) lies in no alternative.", "It can never be taken, and another value would be without a word.",
+                    (key,), "Choose a value that an alternative allows.", doubt=True,
+                )  # fmt: skip
+
+
+def _lets(spec: Spec, key: str, value: object) -> bool:
+    try:
+        check_choice(spec, key, value)
+    except BadValue:
+        return False
+    return True
 
 
 def _resolved(spec: Spec) -> Iterator[Spec]:
