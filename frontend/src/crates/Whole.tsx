@@ -30,7 +30,7 @@ export function NewerSpec({ crate }: { crate: Page }) {
     <div role="status" className="mb-2 border-l-4 border-warning bg-base-200 p-2">
       <b>Version {newer.version} of this spec is in force; this crate keeps version {crate.spec_version}.</b>
       <ul className="list-disc pl-5">{newer.changes.slice(0, 8).map((c) => <li key={c}>{c}</li>)}{newer.changes.length > 8 && <li>and {newer.changes.length - 8} more</li>}</ul>
-      <button className="btn btn-xs mt-1" disabled={follow.isPending} onClick={() => follow.mutate(newer.version)}>Plan with version {newer.version}</button>{" "}
+      <button className="btn btn-secondary btn-xs mt-1" disabled={follow.isPending} onClick={() => follow.mutate(newer.version)}>Plan with version {newer.version}</button>{" "}
       <Link className="underline" to={`/specs/compare?left=${crate.spec}&left_version=${crate.spec_version}&right=${crate.spec}&right_version=${newer.version}`}>Compare the two</Link>
       {follow.isError && <Problem error={follow.error} />}
     </div>

@@ -88,7 +88,7 @@ function FromFile({ begin }: { begin: (doc: Doc) => void }) {
         <input type="search" className="input input-sm mb-1 w-full" aria-label="Search masters" placeholder="or take one that is here: search masters" value={search} onChange={(e) => setSearch(e.target.value)} />
         <ul>
           {masters.data?.rows.filter((m) => m.state === "ready").map((m) => (
-            <li key={m.id} className="flex items-center gap-2 border-b border-base-300 py-1"><span className="grow break-all">{m.name} <span className="muted">{m.summary.slice(0, 4).join(", ")}</span></span><button className="btn btn-xs" onClick={() => from.mutate(m.id)}>Take its facts</button></li>
+            <li key={m.id} className="flex items-center gap-2 border-b border-base-300 py-1"><span className="grow"><span className="break-all">{m.name}</span> <span className="muted">{m.summary.slice(0, 4).join(", ")}</span></span><button className="btn btn-xs" onClick={() => from.mutate(m.id)}>Take its facts</button></li>
           ))}
         </ul>
         {from.isError && <Problem error={from.error} />}

@@ -50,7 +50,8 @@ def rate_control(
     else:
         max_rate, buffer = target * 2, target * 2
     if spec.coding.buffer_bits:
-        buffer = spec.coding.buffer_bits
+        # Under a ceiling the spec's buffer may only be smaller: a larger one would let a second weigh more than is asked.
+        buffer = min(buffer, spec.coding.buffer_bits) if peak is not None else spec.coding.buffer_bits
     usual = usual_rate(picture)
     if target * 4 < usual:
         notes.caution(
