@@ -197,3 +197,20 @@ def test_the_first_track_is_chosen_in_its_room_and_others_are_not_offered() -> N
     assert route.plan is not None and route.plan.sound is not None and route.plan.sound.layout == "mono"
     assert route.choices["sound.layout@1"] == "mono" and "sound.layout@2" not in route.choices
     assert plan_route(master_facts(), spec).choices["sound.layout@1"] == "stereo"
+
+
+def test_sound_that_has_no_place_in_the_wrapper_is_changed_and_said() -> None:
+    route = plan_route(master_facts(), find("ostler-bd"))
+    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.codec == "ac3"
+    assert any("PCM 24 bit does not go into MPEG transport stream" in c.what for c in route.cautions)
+
+
+def test_whole_frames_at_25_go_to_the_disc_as_fields_and_not_as_24() -> None:
+    route = plan_route(master_facts(), find("ostler-bd"))
+    assert route.choices["either.picture format"] == "1080i25" and route.plan is not None and route.plan.picture.rate == 25
+
+
+def test_two_passes_are_planned_only_where_they_can_be_made() -> None:
+    disc, film = plan_route(master_facts(), find("ostler-dvd-625")), plan_route(master_facts(), find("fellside-1080p"), None, "a_e1.mov", given={"production": "x"})
+    assert disc.plan is not None and disc.plan.picture.passes == 1
+    assert film.plan is not None and film.plan.picture.passes == 2

@@ -93,7 +93,8 @@ PICTURE: dict[str, Picture] = {
     "tiff": Picture({}, _of("still image", "image sequence"), alpha=_of("*"), rated=False, intra=True, interlaced=False),
 }  # fmt: skip
 
-PCM_WRAPPERS = _of("mov", "mxf", "avi", "matroska", "mpeg-ps", "wav", "aiff", "gxf", "mp4", "mpeg-ts")
+# A transport stream has no plain PCM: discs and studios each put their own kind into it.
+PCM_WRAPPERS = _of("mov", "mxf", "avi", "matroska", "mpeg-ps", "wav", "aiff", "gxf", "mp4")
 LAYER_2 = tuple(k * 1000 for k in (32, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 384))
 LAYER_3 = tuple(k * 1000 for k in (32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320))
 AC3_RATES = tuple(k * 1000 for k in (32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 384, 448, 512, 576, 640))

@@ -13,12 +13,14 @@ class PictureCodec:
         profiles: profile name to the chroma and depth it carries.
         wrappers: containers that carry it.
         usual: profile taken where the spec asks for none.
+        two_passes: whether the encoder can look first and spend then.
     """
 
     label: str
     profiles: dict[str, tuple[str, int]]
     wrappers: frozenset[str]
     usual: str
+    two_passes: bool = False
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,7 @@ PICTURE: dict[str, PictureCodec] = {
          "high 10": ("4:2:0", 10), "high 4:2:2": ("4:2:2", 10)},
         frozenset({"mp4", "mov", "matroska", "mpeg-ts"}),
         "high",
+        True,
     ),
     "mpeg2video": PictureCodec(
         "MPEG-2",

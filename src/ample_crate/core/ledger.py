@@ -20,6 +20,7 @@ Verdict = Literal["meets", "breaks", "advice", "unproven"]
 RANK: dict[Verdict, int] = {"meets": 0, "advice": 1, "unproven": 2, "breaks": 3}
 # A value this near its limit is told of, as a share of the limit.
 NEAR = Fraction(1, 20)
+OTHER_RATE = 100
 
 
 class Finding:
@@ -211,7 +212,8 @@ def _best(
     for other, tests in alternatives:
         found = [_judge(facts, t, spec, master, siblings) for t in tests]
         ranks = [RANK[f.verdict] for f in found]
-        weight = (max(ranks), sum(ranks))
+        # Of two that are not met, the one that keeps the frame rate is nearer: frames dropped or repeated are seen by everybody.
+        weight = (max(ranks), sum(ranks) + sum(OTHER_RATE for f in found if f.verdict == "breaks" and f.test.key == "motion.rate"))
         if best is None or weight < best:
             best, name, kept = weight, other, found
         if weight == (0, 0):

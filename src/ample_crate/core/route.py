@@ -119,7 +119,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
             codec=codec_name, profile=profile, level=None, profile_level=profile_level, width=size.width,
             height=size.height, pixel_aspect=aspect, rate=motion.rate, interlaced=motion.interlaced, order=motion.order,
             chroma=chroma, bit_depth=depth, matrix=target_matrix, bit_rate=0, max_rate=0, buffer=0, constant=False,
-            passes=spec.coding.passes, gop=gop, b_frames=b_frames, reference_frames=1 if gop == 1 else 4,
+            passes=spec.coding.passes if codec.two_passes else 1, gop=gop, b_frames=b_frames, reference_frames=1 if gop == 1 else 4,
         ),
     )  # fmt: skip
     notes.step(

@@ -6,11 +6,12 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Any, Literal
 
-from . import codecs
+from . import carriage, codecs
 from .errors import Impossible
 from .facts import Facts
 from .motion import Notepad
 from .plan import SoundTarget
+from .rules import limits
 from .spec import Spec
 from .values import show_bit_rate
 
@@ -49,6 +50,9 @@ def plan_sound(
         raise Impossible(
             f"Sound in '{codec_name}' cannot be made here.", f"It can be one of {', '.join(codecs.SOUND)}."
         )
+    wrapper = str(settle("file.wrapper", "mp4"))
+    if wrapper not in carriage.SOUND[codec_name].wrappers:
+        codec_name = _that_fits(codec_name, wrapper, spec, notes)
     codec = codecs.SOUND[codec_name]
     have_rate, have_layout = master.value("sound.sample_rate"), str(master.value("sound.layout") or "stereo")
     rate = int(settle("sound.sample_rate", 48000))
@@ -90,6 +94,20 @@ def plan_sound(
         codec=codec_name, sample_rate=rate, layout=layout, bit_rate=bit_rate, source_layout=have_layout, mix=mix,
         relabel=master.fact("sound.layout").assumed is not None,
     )
+
+
+def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
+    """Take another of the sound codecs that the spec allows where the first one has no place in the wrapper."""
+    others = [str(v) for r in spec.on("sound.codec") if r.rule.operator == "one_of" for v in limits(r)]
+    fitting = [o for o in others if o in codecs.SOUND and wrapper in carriage.SOUND[o].wrappers]
+    label, into = codecs.SOUND[codec].label, codecs.WRAPPER_LABELS.get(wrapper, wrapper)
+    if not fitting:
+        raise Impossible(f"{label} does not go into {into}.", "Ask for a sound codec that the wrapper carries.")
+    notes.caution(
+        "sound.codec", f"{label} does not go into {into}.", "A player would find no sound there.", f"{codecs.SOUND[fitting[0]].label} is taken",
+        "Nothing to do if the recipient takes either.",
+    )  # fmt: skip
+    return fitting[0]
 
 
 def _mix(have: str, want: str, notes: Notepad) -> Mix:
