@@ -15,16 +15,17 @@ from ample_crate.service import Crew, free_port, open_database
 from ample_crate.store import library
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.places import Folders
-from clips import Clip, moving_bar
+from clips import Clip, moving_bar, noise
 from support import House
 
 
+@pytest.hookimpl(tryfirst=True)  # the groups must be there before the tests are spread
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests that need the whole house run in one process, so that there is one house; the others beside it."""
+    """What shares a house runs in one process and in its order: a house for the API's tests, one for the browser's."""
     for item in items:
         house = "house" in getattr(item, "fixturenames", ())
         # What shares costly clips stays together by file.
-        item.add_marker(pytest.mark.xdist_group("house" if house else item.path.name))
+        item.add_marker(pytest.mark.xdist_group(f"house of {item.path.parent.name}" if house else item.path.name))
 
 
 @pytest.fixture(scope="session")
@@ -67,6 +68,12 @@ def hd_frames(clip: Callable[..., Path]) -> Path:
 def hd_fast(clip: Callable[..., Path]) -> Path:
     """1080p50."""
     return clip("hd_fast.mp4", draw=moving_bar((1920, 1080), 700), rate=Fraction(50), frames=60)
+
+
+@pytest.fixture(scope="session")
+def slow(clip: Callable[..., Path]) -> Path:
+    """What takes an encoder long enough to be stopped at it."""
+    return clip("slow.mp4", draw=noise((480, 270)), frames=60, options={"preset": "ultrafast", "crf": "35"})
 
 
 @pytest.fixture(scope="session")

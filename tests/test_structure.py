@@ -1,9 +1,12 @@
 """The layout holds: arrows one way, documents true, everything shipped."""
 
 import json
+import os
 import re
 import subprocess
 import sys
+
+import pytest
 
 from ample_crate.core import specfile
 from ample_crate.core.properties import PROPERTIES
@@ -33,3 +36,9 @@ def test_commands_without_a_database_load_neither_web_nor_database() -> None:
     code = "import sys, ample_crate.cli; print([m for m in ('flask', 'sqlalchemy', 'procrastinate', 'av') if m in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
     assert done.stdout.strip() == "[]", done.stdout
+
+
+def test_tests_are_spread_over_the_processes_by_their_group(request: pytest.FixtureRequest) -> None:
+    """Tests of one house build on each other: the groups must hold, whatever the versions of what spreads them."""
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        assert request.node.nodeid.endswith("@test_structure.py")

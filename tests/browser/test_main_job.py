@@ -130,14 +130,11 @@ def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(page: Page, hd_fra
     page.wait(lambda: client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]["chosen"] == {"framing": "crop"})
 
 
-def test_a_run_is_stopped_and_started_again(page: Page, house: House, clip: Callable[..., Path]) -> None:
+def test_a_run_is_stopped_and_started_again(page: Page, house: House, slow: Path) -> None:
     from client import Client
 
-    from clips import noise
-
     client = Client(house.address)
-    path = clip("long.mp4", draw=noise((960, 540)), frames=90, options={"preset": "ultrafast", "crf": "35"})
-    crate = client.crate("tannery-list", client.take_in(house.folders.intake[0], path)["id"], title="To be stopped")
+    crate = client.crate("tannery-list", client.take_in(house.folders.intake[0], slow)["id"], title="To be stopped")
     page.go(f"/crates/{crate['id']}")
     page.click("Run")
     page.click("Stop")

@@ -29,11 +29,8 @@ def master(client: Client, house: House, hd_frames: Path) -> dict:
 
 
 @pytest.fixture(scope="session")
-def long_master(client: Client, house: House, clip: Callable[..., Path]) -> dict:
-    from clips import noise
-
-    path = clip("long.mp4", draw=noise((960, 540)), frames=90, options={"preset": "ultrafast", "crf": "35"})
-    return client.take_in(house.folders.intake[0], path)
+def long_master(client: Client, house: House, slow: Path) -> dict:
+    return client.take_in(house.folders.intake[0], slow)
 
 
 def test_a_master_is_read_measured_and_known_by_its_checksum(client: Client, master: dict) -> None:
