@@ -80,6 +80,7 @@ CASES: list[tuple[str, str, str]] = [
     ("drop-frame", "{motion.rate: {is: 25}, file.drop_frame: {is: true}}", "file.drop_frame"),
     ("timecode", "{motion.rate: {is: 25}, file.start_timecode: {is: '10:00:00:27'}}", "file.start_timecode"),
     ("leader", "{motion.black_before: {at_least: 5 s}, motion.leader: {at_most: 2 s}}", "motion.leader"),
+    ("leader", "{motion.bars_before: {is: 60 s}, motion.slate: {is: 10 s}, motion.leader: {is: 62 s}}", "motion.leader"),
     ("index", "{file.wrapper: {is: mxf}, file.index_in_front: {is: true}}", "file.index_in_front"),
 ]  # fmt: skip
 

@@ -74,7 +74,7 @@ def test_a_choice_makes_the_finished_file_stale(client: Client, master: dict) ->
     changed = client.good("PATCH", f"/api/crates/deliverables/{id}", {"property": "picture.bit_rate", "value": "6 Mb/s"})
     assert changed["deliverables"][0]["stale"] and changed["next_step"] == "run" and changed["deliverables"][0]["verdict"] == "unproven"
     status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/seal")
-    assert status == 409 and "choices changed" in said["detail"]
+    assert status == 409 and "plan has changed" in said["detail"]
     back = client.good("PATCH", f"/api/crates/deliverables/{id}", {"property": "picture.bit_rate", "value": None})
     assert not back["deliverables"][0]["stale"] and back["next_step"] == "seal"
     status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{id}", {"property": "sound.codec", "value": "mp3"})

@@ -326,17 +326,38 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(client: Client, hou
     assert json.loads((data / "lichen_hours_e07_fog.json").read_text())["sha256"] == hashlib.sha256(film.read_bytes()).hexdigest()
     snippet = (data / "lichen_hours_e07_fog.html").read_text()
     assert 'src="lichen_hours_e07_fog.mp4"' in snippet and "avc1." in snippet and "A &lt;named&gt; crate" in snippet
-    # A second crate in the same week, with a quota that the first one has used up: it may not be sealed.
-    used = [r for r in rows if r["property"] != "delivery.week"] + [{"property": "delivery.week", "rule": {"at_most": film.stat().st_size + 10}, "source": "9"}]
-    save(document("named-here", requirements=used, delivery=delivery, recipient="wickerwork"), base=1)
+    # A second crate in the same week, with a quota that the first one has used up: nothing can be made for it.
+    quota = [r for r in rows if r["property"] != "delivery.week"]
+
+    def allow(version: int, more: int) -> None:
+        rule = {"property": "delivery.week", "rule": {"at_most": film.stat().st_size + more}, "source": "9"}
+        save(document("named-here", requirements=[*quota, rule], delivery=delivery, recipient="wickerwork"), base=version)
+
+    allow(1, 10)
     over = client.crate("named-here", tiny_master["id"])
     two = over["deliverables"][0]["id"]
-    client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"})
+    over = client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"})
+    assert any(c["blocks"] and "What the crate leaves it, 10 B, is" in c["what"] for c in over["deliverables"][0]["cautions"])
+    client.good("DELETE", f"/api/crates/{over['id']}")
+    # With some room left, the rate is solved from it; a rate that someone chose is kept, and the crate not sealed.
+    allow(2, film.stat().st_size * 2 // 3)
+    over = client.crate("named-here", tiny_master["id"])
+    two = over["deliverables"][0]["id"]
+    over = client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"})
+    assert any("what the crate leaves it" in s["title"] for s in over["deliverables"][0]["steps"])
+    usual = one["choices"]["picture.bit_rate"]
+    solved = over["deliverables"][0]["choices"]["picture.bit_rate"]
+    assert solved < usual * 2 / 3 and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
+    client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "picture.bit_rate", "value": usual})
     over = client.run_to_end(over["id"])
     week = next(f for f in over["whole"] if f["property"] == "delivery.week")
     assert week["verdict"] == "breaks" and over["next_step"] == "look" and any("bytes in the week" in o for o in over["obstacles"])
     status, said, _ = client.call("POST", f"/api/crates/{over['id']}/seal")
     assert status == 409 and "bytes in the week" in said["detail"]
+    back = client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "picture.bit_rate", "value": None})
+    assert back["deliverables"][0]["stale"] and back["deliverables"][0]["choices"]["picture.bit_rate"] == solved
+    over = client.run_to_end(over["id"])
+    assert over["next_step"] == "seal" and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
     client.good("DELETE", f"/api/crates/{over['id']}")
 
 

@@ -96,7 +96,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
           {one.run && <RunLine run={one.run} />}
           {one.run?.state === "failed" && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.run.error?.what}</b> {one.run.error?.way_out} <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></div>}
           {one.run?.state === "cancelled" && <p className="mb-2 bg-base-200 p-2">The last run was stopped. <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></p>}
-          {one.stale && <p className="mb-2 border-l-4 border-warning bg-base-200 p-2">The choices changed after the last run: its file no longer counts. Run it again.</p>}
+          {one.stale && <p className="mb-2 border-l-4 border-warning bg-base-200 p-2">The plan has changed since the last run (a choice, or what the crate leaves it): its file no longer counts. Run it again.</p>}
           {one.finished && (
             <p className="mb-1 flex flex-wrap items-center gap-x-3">
               <Stamp verdict={one.verdict} />

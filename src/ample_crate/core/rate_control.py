@@ -16,28 +16,30 @@ from .values import Size, show_bit_rate, show_bytes
 
 def rate_control(
     spec: Spec, settled: Settled, notes: Notes, wrapper: str, contents: rates.Contents, sound: SoundTarget | None,
-    picture: PictureTarget,
+    picture: PictureTarget, share: int | None,
 ) -> PictureTarget:  # fmt: skip
-    """Settle the picture's bit rate, ceiling, buffer and level."""
-    constant = settled.get("picture.rate_mode", "variable") == "constant" or (
-        (r := spec.requirement("picture.bit_rate")) is not None and r.rule.operator == "is"
-    )
-    cap = settled.cap("file.size")
+    """Settle the picture's bit rate, ceiling, buffer and level; `share` is what the crate leaves this item, in bytes."""
+    asked = spec.requirement("picture.bit_rate")
+    exact = asked is not None and asked.rule.operator == "is"
+    constant = exact or settled.get("picture.rate_mode", "variable") == "constant"
+    cap, whose = size_cap(settled, share)
     peak = settled.cap("picture.peak_bit_rate")
-    explicit = "picture.bit_rate" in settled.chosen or "picture.bit_rate" in settled.house or constant
     target: int = settled.get("picture.bit_rate", usual_rate(picture)) or usual_rate(picture)
     highest = settled.cap("picture.level")
     top = h264.by_number(highest) if highest is not None and picture.codec == "h264" else None
-    if cap is not None:
+    if cap is not None and not exact and "picture.bit_rate" not in settled.chosen:
         sound_bytes = sound_bytes_of(sound, contents.seconds)
-        solved = rates.solve_picture_rate(
-            cap, sound_bytes, rates.overhead(wrapper, contents, int(cap)), contents.seconds
-        )
-        if not explicit:
-            # Filling a cap beyond what a level or the eye can use only makes the file big.
-            target = min(solved, min(h264.max_bit_rate(top, picture.profile) * 4 // 5, 2 * usual_rate(picture)) if top else 2 * usual_rate(picture))
+        solved = rates.solve_picture_rate(cap, sound_bytes, rates.overhead(wrapper, contents, cap), contents.seconds, whose)
+        if not constant and "picture.bit_rate" not in settled.house:
+            # Filling a cap beyond what a level, the spec or the eye can use only makes the file big.
+            beyond = [2 * usual_rate(picture), settled.cap("picture.bit_rate")]
+            if top:
+                beyond.append(h264.max_bit_rate(top, picture.profile) * 4 // 5)
+            target = min(int(b) for b in beyond if b is not None)
+        if solved < target or whose == "the file's cap":
+            target = min(solved, target)
             notes.step(
-                f"Rate solved from the cap: {show_bit_rate(target)}",
+                f"Rate solved from {whose}: {show_bit_rate(target)}",
                 f"{show_bytes(cap)} over {float(contents.seconds):.1f} s, less sound and wrapper.",
                 "file.size", "picture.bit_rate",
             )  # fmt: skip
@@ -63,11 +65,11 @@ def rate_control(
     if picture.codec == "h264":
         size = Size(picture.width, picture.height)
         found = h264.lowest(size, picture.rate, target, picture.profile, picture.interlaced, picture.reference_frames)
-        asked: Fraction | None = None
+        at: Fraction | None = None
         requirement = spec.requirement("picture.level")
         if requirement is not None and requirement.rule.operator == "is":
-            asked = Fraction(cast(Fraction, limits(requirement)[0]))
-        chosen = h264.by_number(asked) if asked is not None else found
+            at = Fraction(cast(Fraction, limits(requirement)[0]))
+        chosen = h264.by_number(at) if at is not None else found
         if found is None or chosen is None or (top is not None and found.number > top.number):
             need = f"level {float(found.number):g}" if found else "more than any level"
             held = f"level {float(top.number):g} holds {top.max_fs} macroblocks" if top else ""
@@ -84,6 +86,20 @@ def rate_control(
     return picture.model_copy(
         update={"bit_rate": target, "max_rate": max(max_rate, target), "buffer": buffer, "constant": constant, "level": level}
     )
+
+
+def slower(picture: PictureTarget, rate: int) -> PictureTarget:
+    """Give the same picture at a lower bit rate; ceiling and buffer go down with it, and never up."""
+    most = rate if picture.constant else min(picture.max_rate, 2 * rate)
+    return picture.model_copy(update={"bit_rate": rate, "max_rate": most, "buffer": min(picture.buffer, rate)})
+
+
+def size_cap(settled: Settled, share: int | None) -> tuple[int | None, str]:
+    """Give the most bytes that a file may have, and whose limit that is."""
+    cap = settled.cap("file.size")
+    if share is not None and (cap is None or share < cap):
+        return share, "what the crate leaves it"
+    return (None if cap is None else int(cap)), "the file's cap"
 
 
 def usual_rate(picture: PictureTarget) -> int:

@@ -64,8 +64,8 @@ def payload_bytes(bit_rate: int, seconds: Fraction) -> int:
     return ceil(Fraction(bit_rate) * seconds / 8)
 
 
-def solve_picture_rate(cap: int, sound_bytes: int, wrapper_bytes: int, seconds: Fraction) -> int:
-    """Find the picture bit rate that fills a cap, rounded down to 1000 b/s.
+def solve_picture_rate(cap: int, sound_bytes: int, wrapper_bytes: int, seconds: Fraction, whose: str = "the file's cap") -> int:
+    """Find the picture bit rate that fills a cap, rounded down to 1000 b/s; `whose` names the cap to a reader.
 
     One per cent is kept back; a run that still lands over the cap is run again at a corrected rate.
 
@@ -77,8 +77,8 @@ def solve_picture_rate(cap: int, sound_bytes: int, wrapper_bytes: int, seconds: 
     rate -= rate % 1000
     if rate < 10_000:
         raise Impossible(
-            f"A cap of {show_bytes(cap)} leaves {show_bit_rate(max(0, rate))} for {float(seconds):.0f} s of picture.",
-            "Lower the sound's bit rate, deliver a shorter cut, or ask the recipient for a larger cap.",
+            f"{whose[0].upper()}{whose[1:]}, {show_bytes(cap)}, is {show_bit_rate(max(0, rate))} for {float(seconds):.0f} s of picture.",
+            "Lower the sound's bit rate, deliver a shorter cut or fewer of them, or ask the recipient for a larger cap.",
         )
     return rate
 

@@ -9,13 +9,14 @@ from math import ceil, floor
 from typing import Any, Literal, cast
 
 from . import codecs, geometry, naming, rates
+from .allot import room_of
 from .errors import BadValue, Impossible
 from .facts import Facts
 from .motion import plan_motion
 from .plan import Operation, PictureSource, PictureTarget, Plan, Route
 from .predict import predict
 from .properties import lookup
-from .rate_control import rate_control, total_bytes
+from .rate_control import rate_control, size_cap, total_bytes
 from .settle import Notes, Settled
 from .sound import plan_sound
 from .span import Span, within
@@ -25,7 +26,7 @@ from .values import Size, read_seconds, show_bit_rate, show_bytes
 
 def plan_route(
     master: Facts, spec: Spec, choices: Mapping[str, Any] | None = None, master_name: str = "master", revision: int = 1,
-    span: Span | None = None, given: Mapping[str, str] | None = None,
+    span: Span | None = None, given: Mapping[str, str] | None = None, share: int | None = None,
 ) -> Route:  # fmt: skip
     """Plan the way from a master to a deliverable that meets a spec.
 
@@ -37,6 +38,7 @@ def plan_route(
         revision: revision of the crate, for the name.
         span: the named range to deliver, or None for the whole.
         given: more for the file name: production, date (as 20261123) and crate.
+        share: bytes that the crate leaves this item; None where it is the only one.
 
     Returns:
         a route; where something makes it impossible, one whose caution blocks and whose plan is None.
@@ -53,7 +55,8 @@ def plan_route(
     try:
         names = {"master": naming.stem(master_name), "recipient": spec.recipient, "revision": str(revision), "version": str(revision),
                  "episode": naming.episode(master_name), **(given or {}), **settled.fields}  # fmt: skip
-        return _plan(master, spec, settled, notes, names, 0 if span is None else span.first)
+        alone = room_of(spec) if share is None else share
+        return _plan(master, spec, settled, notes, names, 0 if span is None else span.first, alone)
     except Impossible as error:
         notes.caution("file.wrapper", error.what, "No file can be made this way.", "", error.way_out, blocks=True)
         return Route(
@@ -61,7 +64,7 @@ def plan_route(
         )
 
 
-def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapping[str, str], first: int) -> Route:
+def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapping[str, str], first: int, share: int | None) -> Route:
     if settled.get("file.wrapper", "mp4") in codecs.SOUND_ALONE:
         raise Impossible("The spec asks for sound alone, which cannot be made here.", "Hand over the sound as it is, if it meets the spec.")
     source = _source(master, notes, first)
@@ -120,7 +123,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
             height=size.height, pixel_aspect=aspect, rate=motion.rate, interlaced=motion.interlaced, order=motion.order,
             chroma=chroma, bit_depth=depth, matrix=target_matrix, bit_rate=0, max_rate=0, buffer=0, constant=False,
             passes=spec.coding.passes if codec.two_passes else 1, gop=gop, b_frames=b_frames, reference_frames=1 if gop == 1 else 4,
-        ),
+        ), share,
     )  # fmt: skip
     notes.step(
         f"{codec.label} {profile} at {show_bit_rate(picture.bit_rate)}",
@@ -136,14 +139,14 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
     )  # fmt: skip
     plan = Plan(
         source=source, operations=operations, picture=picture, sound=sound, wrapper=wrapper, index_in_front=index,
-        seconds=length, size_cap=settled.cap("file.size"),
+        seconds=length, size_cap=size_cap(settled, share)[0],
     )  # fmt: skip
     total = total_bytes(plan, contents)
     name = _name(spec, wrapper, names, size, codec_name, motion.rate, notes)
     predicted = predict(plan, frames, total, name)
     if plan.size_cap is not None and total > plan.size_cap:
         notes.caution(
-            "file.size", "The file is predicted over its cap.", "A file over the cap is refused and can never be sealed.",
+            "file.size", f"The file is predicted over {size_cap(settled, share)[1]}.", "What is over a cap is refused and can never be sealed.",
             f"{show_bytes(total)} against {show_bytes(plan.size_cap)}", "Choose a lower picture bit rate.", blocks=False,
         )  # fmt: skip
     return Route(
@@ -379,6 +382,6 @@ def _room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> di
 OUTCOMES = frozenset({
     "file.size", "file.duration", "picture.peak_bit_rate", "motion.frames", "sound.loudness", "sound.true_peak",
     "sound.start_offset", "sound.length_difference", "picture.level", "picture.rate_deviation", "motion.black_before",
-    "motion.black_after", "motion.leader", "motion.black", "motion.frozen", "sound.tone_before", "sound.max_short_term",
+    "motion.black_after", "motion.leader", "motion.bars_before", "motion.slate", "motion.black", "motion.frozen", "sound.tone_before", "sound.max_short_term",
     "sound.max_momentary", "sound.loudness_range", "picture.excursion", "picture.flashes", "picture.red_flashes", "file.bit_rate",
 })  # fmt: skip

@@ -14,7 +14,7 @@ from .values import Value
 # Facts that were measured over the whole and say nothing of a part.
 OF_THE_WHOLE = {
     "picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation", "sound.bit_rate", "sound.loudness", "sound.true_peak",
-    "sound.loudness_range", "sound.max_short_term", "sound.max_momentary", "sound.silence", "sound.tone", "motion.black", "motion.frozen", "motion.black_before", "motion.black_after", "motion.leader", "sound.tone_before",
+    "sound.loudness_range", "sound.max_short_term", "sound.max_momentary", "sound.silence", "sound.tone", "motion.black", "motion.frozen", "motion.black_before", "motion.black_after", "motion.leader", "motion.bars_before", "motion.slate", "sound.tone_before",
     "motion.repeats", "picture.flashes", "picture.red_flashes", "picture.excursion", "file.bit_rate", "file.size", "file.chapters",
     "sound.length_difference",
 }  # fmt: skip

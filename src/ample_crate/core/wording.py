@@ -38,6 +38,8 @@ PHRASES = {
     "motion.black_before": "The black before the programme {verb} last {asked}",
     "motion.black_after": "The black after the programme {verb} last {asked}",
     "motion.leader": "The picture {verb} begin to move {asked} after the start",
+    "motion.bars_before": "Colour bars {verb} stand before the programme for {asked}",
+    "motion.slate": "A slate {verb} stand before the programme for {asked}",
     "motion.open_gop": "Frames {verb} lean across a key frame",
     "file.index_in_front": "The index {verb} stand in front, so that the file plays before it is all there",
     "file.drop_frame": "The timecode {verb} be drop-frame",

@@ -87,8 +87,8 @@ def measure(
 
 # What only measuring everything finds; a test holds this against both depths.
 DEEP = frozenset({
-    "motion.black", "motion.black_after", "motion.black_before", "motion.cadence", "motion.cost_backwards", "motion.cost_forwards",
-    "motion.cost_random", "motion.frozen", "motion.leader", "motion.repeats", "picture.active", "picture.active_aspect", "picture.alpha_use",
+    "motion.bars_before", "motion.black", "motion.black_after", "motion.black_before", "motion.cadence", "motion.cost_backwards", "motion.cost_forwards",
+    "motion.cost_random", "motion.frozen", "motion.leader", "motion.repeats", "motion.slate", "picture.active", "picture.active_aspect", "picture.alpha_use",
     "picture.bars", "picture.excursion", "picture.flashes", "picture.red_flashes", "picture.spatial", "picture.temporal", "sound.dead_channels",
     "sound.phase", "sound.same_channels", "sound.silence", "sound.tone", "sound.tone_before",
 })  # fmt: skip

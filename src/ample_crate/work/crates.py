@@ -6,12 +6,13 @@ import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy.orm import object_session
 
-from ..core import ready, table
+from ..core import allot, ready, table
 from ..core.differences import differences
 from ..core.errors import AmpleError, Refused
 from ..core.facts import Facts
@@ -68,7 +69,7 @@ class Standing:
 def standings(crate: Crate) -> list[Standing]:
     """Work out where every deliverable of a crate stands; rules over the whole crate look at all of them."""
     spec = spec_of(crate)
-    made = [_standing(d, spec) for d in crate.deliverables]
+    made = _shared(crate, spec, [_standing(d, spec) for d in crate.deliverables])
     for one in made:
         others = [s.measured for s in made if s is not one and s.measured is not None]
         if one.measured is not None:
@@ -77,7 +78,39 @@ def standings(crate: Crate) -> list[Standing]:
     return made
 
 
-def _standing(deliverable: Deliverable, spec: Spec) -> Standing:
+def _shared(crate: Crate, spec: Spec, alone: list[Standing]) -> list[Standing]:
+    """Plan anew what has to give way, where the crate's cap or the week's quota cannot hold all items as they would be by themselves."""
+    room = allot.room_of(spec, _sent_this_week(crate, spec))
+    if room is None or sum(_need(one).size for one in alone) <= room:
+        return alone
+    # What was made under a share and still fits stays as it is, though the share would be another today.
+    kept = [_standing(one.deliverable, spec, _former_share(one)) for one in alone]
+    if sum(_need(one).size for one in kept) <= room:
+        return kept
+    given = allot.shares(room, [_need(one) for one in alone])
+    return [one if share is None else _standing(one.deliverable, spec, share) for one, share in zip(alone, given, strict=True)]
+
+
+def _former_share(one: Standing) -> int | None:
+    plan = one.finished.route.get("plan") if one.finished is not None else None
+    return plan.get("size_cap") if plan else None
+
+
+def _need(one: Standing) -> allot.Need:
+    """Give what an item takes by itself: as measured if that is how it was made, else as predicted."""
+    plan = one.route.plan if one.route is not None else None
+    if one.route is None or plan is None:
+        return allot.Need(0, Fraction(0), firm=True)
+    made = one.finished.size if one.finished is not None and not one.stale else None
+    return allot.Need(made or one.route.size, plan.seconds, firm="picture.bit_rate" in one.deliverable.choices)
+
+
+def _sent_this_week(crate: Crate, spec: Spec) -> int | None:
+    session = object_session(crate)
+    return week_bytes(session, crate) if session is not None and spec.on("delivery.week") else None
+
+
+def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) -> Standing:
     span = Span.model_validate(deliverable.span) if deliverable.span else None
     master = masters.known(deliverable.master)
     trouble: AmpleError | None = None
@@ -87,7 +120,7 @@ def _standing(deliverable: Deliverable, spec: Spec) -> Standing:
         trouble = AmpleError(failed.get("what", "The master is still being read."), failed.get("way_out", "Wait a moment."))
     else:
         try:
-            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision, span, _given(deliverable))
+            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision, span, _given(deliverable), share)
             master = within(master, span)
         except AmpleError as error:
             trouble = error
@@ -136,10 +169,8 @@ def whole(crate: Crate, made: list[Standing]) -> list[Finding]:
     spec = spec_of(crate)
     if not any(t.of_crate for t in spec.tests):
         return []
-    session = object_session(crate)
-    before = week_bytes(session, crate) if session is not None and any(t.key == "delivery.week" for t in spec.tests) else None
     items = [s.measured if s.measured is not None and not s.stale else s.route.facts if s.route is not None else Facts() for s in made]
-    return ledger(whole_crate(items, before), spec, of="crate")
+    return ledger(whole_crate(items, _sent_this_week(crate, spec)), spec, of="crate")
 
 
 def _recipe(route: Mapping[str, Any]) -> Any:
@@ -186,7 +217,7 @@ def obstacles(crate: Crate, made: list[Standing]) -> list[str]:
         if one.finished is None:
             said.append(f"{name}: not run yet.")
         elif one.stale:
-            said.append(f"{name}: the choices changed after the run; run it again.")
+            said.append(f"{name}: its plan has changed since the run (a choice, or what the crate leaves it); run it again.")
         elif one.run is not None and one.run.state in {"queued", "running", "stopping"}:
             said.append(f"{name}: a run is going on.")
         else:

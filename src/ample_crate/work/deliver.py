@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..core import rates
+from ..core import rate_control, rates
 from ..core.errors import Impossible
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, needed, overall
@@ -98,6 +98,6 @@ def carry_out(
         notes.append(
             f"The file landed at {show_bytes(size)}, over {show_bytes(cap)}: run again at {show_bit_rate(rate)}."
         )
-        plan = plan.model_copy(update={"picture": plan.picture.model_copy(update={"bit_rate": rate, "max_rate": 2 * rate, "buffer": rate})})
+        plan = plan.model_copy(update={"picture": rate_control.slower(plan.picture, rate)})
     findings = ledger(measured.facts, spec, master, siblings or [])
     return Delivered(out, measured.facts, findings, route, encode_seconds, measure_seconds, notes + measured.notes, tries)

@@ -128,12 +128,12 @@ def _clock(view: View) -> Iterator[Contradiction]:
                 "timecode", f"{start} is no timecode at {float(rate):g} fps.", error.what, ("file.start_timecode", "motion.rate"),
                 "Ask for one that exists at this rate.", {"file.start_timecode": {"is": "10:00:00:00"}},
             )  # fmt: skip
-    order = ("motion.black_before", "motion.leader")
-    first, moving = view.low(order[0]), view.high(order[1])
-    if first is not None and moving is not None and first > moving:
+    moving = view.high("motion.leader")
+    parts = {key: low for key in ("motion.black_before", "motion.bars_before", "motion.slate") if (low := view.low(key))}
+    if moving is not None and sum(parts.values()) > moving:
         yield view.against(
-            "leader", "The black before the programme lasts longer than the time after which the picture must move.", "Black is part of the leader.",
-            ("motion.leader", "motion.black_before"), "Let the leader be at least as long as its black.", {"motion.leader": None},
+            "leader", "What is asked before the programme lasts longer than the time after which the picture must move.", "Black, colour bars and slate are the leader.",
+            ("motion.leader", *parts), "Let the leader be at least as long as its parts.", {"motion.leader": None},
         )  # fmt: skip
 
 

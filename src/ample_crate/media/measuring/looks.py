@@ -16,6 +16,7 @@ from ...core.geometry import seen as picture_of
 from ...core.values import Size, Value
 from . import lines
 from .grids import Grid, Samples, grid, plane
+from .opening import colour_bars, opening
 
 Numbers = npt.NDArray[Any]
 # At 8-bit scale. A frame is black where all but one sample in 200 lie this little above black.
@@ -46,6 +47,7 @@ class Looks:
         self.black: list[bool] = []
         self.upper_same: list[bool] = []
         self.lower_same: list[bool] = []
+        self.barred: list[bool] = []  # colour bars; looked for where the picture changes
         self.outside: list[float] = []
         self.levels_judged = False  # R'G'B' and grey pictures are not judged by EBU R 103 here
         self.brightness, self.redness = Changes(flashes.DARKER_BELOW), Changes(None)
@@ -61,6 +63,7 @@ class Looks:
         seen = grid(frame)
         self._blackness(seen.luma)
         self._stillness(seen.luma)
+        self._barred(seen)
         self._levels(seen)
         self._alpha(seen.alpha)
         self._fine(frame)
@@ -81,6 +84,11 @@ class Looks:
             field = apart[:, parity]
             same = float(field.mean()) < SAME_MEAN and np.count_nonzero(field > NOISE) <= NOISE_SHARE * field.size
             found.append(same)
+
+    def _barred(self, seen: Grid) -> None:
+        still = self.upper_same[-1] and self.lower_same[-1]
+        # What stands still is what it was.
+        self.barred.append(self.barred[-1] if still else colour_bars(seen))
 
     def _levels(self, seen: Grid) -> None:
         luma = seen.luma[:, 0, ::2]
@@ -152,6 +160,7 @@ class Looks:
         found = cadence.find(self.upper_same, self.lower_same)
         whole = [u and w for u, w in zip(self.upper_same, self.lower_same, strict=True)]
         black, frozen = self._black(), self._frozen(rate)
+        before = opening(black, frozen, self.barred)
         worst = max(self.outside, default=0.0)
         active, aspect = self.bars.active, header.fraction("picture.pixel_aspect") or Fraction(1)
         values: dict[str, Value | None] = {
@@ -160,7 +169,9 @@ class Looks:
             "motion.black": Fraction(sum(b - a + 1 for a, b in black)) / rate,
             "motion.black_before": Fraction(black[0][1] + 1 if black and black[0][0] == 0 else 0) / rate,
             "motion.black_after": Fraction(black[-1][1] - black[-1][0] + 1 if black and black[-1][1] == self.count - 1 else 0) / rate,
-            "motion.leader": Fraction(_leader(black, frozen)) / rate,
+            "motion.leader": Fraction(before.leader) / rate,
+            "motion.bars_before": Fraction(before.bars) / rate,
+            "motion.slate": Fraction(before.slate) / rate,
             "motion.frozen": Fraction(sum(b - a + 1 for a, b in frozen)) / rate,
             "picture.excursion": Fraction(round(worst * 10_000), 100) if self.levels_judged else None,
             "picture.flashes": flashes.count(self.brightness.at, rate).most,
@@ -202,7 +213,7 @@ class Looks:
             return Event(kind, Fraction(first) / rate, Fraction(last + 1) / rate, what, first, last)
 
         made = [event("black", a, b, f"black for {b - a + 1} frames") for a, b in self._black()]
-        made += [event("frozen", a, b, f"stands still for {b - a + 1} frames") for a, b in self._frozen(rate)]
+        made += [event("frozen", a, b, f"{'colour bars' if self.barred[a] else 'stands still'} for {b - a + 1} frames") for a, b in self._frozen(rate)]
         over = [share > AREA_LET_PASS for share in self.outside]
         for a, b in stretches(over, 1):
             worst = max(self.outside[a : b + 1])
@@ -306,12 +317,3 @@ class Bars:
         left, top = int(columns[0]), int(rows[0])
         return left, top, int(columns[-1]) - left + 1, int(rows[-1]) - top + 1
 
-
-def _leader(black: list[tuple[int, int]], frozen: list[tuple[int, int]]) -> int:
-    """Count the frames at the start that are black or stand still, in stretches that follow each other."""
-    end = 0
-    for first, last in sorted(black + frozen):
-        if first > end:
-            break
-        end = max(end, last + 1)
-    return end
