@@ -18,6 +18,9 @@ import pytest
 from client import Client
 
 from ample_crate.core.specfile import parse
+from ample_crate.store.models import Crate
+from ample_crate.store.queries import get, week_bytes
+from ample_crate.work import crates
 from clips import moving_bar
 from support import House
 
@@ -295,7 +298,9 @@ def test_a_crate_keeps_its_version_and_is_told_of_a_newer_one(client: Client, sa
 SIDECARS = [{"kind": "checksums", "form": "md5"}, {"kind": "metadata", "form": "xml"}, {"kind": "metadata", "form": "json"}, {"kind": "html snippet", "form": "html"}]
 
 
-def test_names_quota_and_what_goes_beside_from_choice_to_bag(client: Client, house: House, save: Callable[..., Any], tiny_master: Any) -> None:
+def test_names_quota_and_what_goes_beside_from_choice_to_bag(
+    client: Client, house: House, save: Callable[..., Any], tiny_master: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     delivery = {
         "name": "{production}[_e{episode}]_{slug}", "asked": "must", "case": "lower", "characters": "a-z 0-9 _", "fields": {"slug": {"matches": "[a-z]{3}"}},
         "sidecars": SIDECARS,
@@ -327,7 +332,9 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(client: Client, hou
     snippet = (data / "lichen_hours_e07_fog.html").read_text()
     assert 'src="lichen_hours_e07_fog.mp4"' in snippet and "avc1." in snippet and "A &lt;named&gt; crate" in snippet
     # A second crate in the same week, with a quota that the first one has used up: nothing can be made for it.
-    quota = [r for r in rows if r["property"] != "delivery.week"]
+    free = {"property": "picture.bit_rate", "rule": {"between": ["50 kb/s", "9 Mb/s"]}}
+    steady = {"property": "picture.rate_mode", "rule": {"is": "constant"}}  # so that an easy picture fills its rate
+    quota = [*(r for r in rows if r["property"] != "delivery.week"), free, steady]
 
     def allow(version: int, more: int) -> None:
         rule = {"property": "delivery.week", "rule": {"at_most": film.stat().st_size + more}, "source": "9"}
@@ -340,15 +347,15 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(client: Client, hou
     assert any(c["blocks"] and "What the crate leaves it, 10 B, is" in c["what"] for c in over["deliverables"][0]["cautions"])
     client.good("DELETE", f"/api/crates/{over['id']}")
     # With some room left, the rate is solved from it; a rate that someone chose is kept, and the crate not sealed.
-    allow(2, film.stat().st_size * 2 // 3)
+    room = one["predicted_size"] * 2 // 3
+    allow(2, room)
     over = client.crate("named-here", tiny_master["id"])
     two = over["deliverables"][0]["id"]
     over = client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"})
     assert any("what the crate leaves it" in s["title"] for s in over["deliverables"][0]["steps"])
-    usual = one["choices"]["picture.bit_rate"]
     solved = over["deliverables"][0]["choices"]["picture.bit_rate"]
-    assert solved < usual * 2 / 3 and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
-    client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "picture.bit_rate", "value": usual})
+    assert over["deliverables"][0]["predicted_size"] <= room and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
+    client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "picture.bit_rate", "value": "8 Mb/s"})
     over = client.run_to_end(over["id"])
     week = next(f for f in over["whole"] if f["property"] == "delivery.week")
     assert week["verdict"] == "breaks" and over["next_step"] == "look" and any("bytes in the week" in o for o in over["obstacles"])
@@ -358,6 +365,13 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(client: Client, hou
     assert back["deliverables"][0]["stale"] and back["deliverables"][0]["choices"]["picture.bit_rate"] == solved
     over = client.run_to_end(over["id"])
     assert over["next_step"] == "seal" and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
+    # A little more sent elsewhere, and what was made stays good, for it still fits; much more, and it must be made anew.
+    with house.database.session() as session:
+        crate_row = get(session, Crate, over["id"])
+        sent = week_bytes(session, crate_row)
+        for more, stale in ((1, False), (room // 2, True)):
+            monkeypatch.setattr(crates, "week_bytes", lambda *_, gone=sent + more: gone)
+            assert [one.stale for one in crates.standings(crate_row)] == [stale]
     client.good("DELETE", f"/api/crates/{over['id']}")
 
 
