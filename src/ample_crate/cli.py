@@ -8,6 +8,7 @@ import os
 import shutil
 import sys
 import time
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -59,7 +60,7 @@ def _parser() -> argparse.ArgumentParser:
     deliver.add_argument("file", type=Path)
     deliver.add_argument("--spec", required=True, metavar="ID|PATH")
     deliver.add_argument("--out", required=True, type=Path, metavar="DIR")
-    deliver.add_argument("--choose", action="append", default=[], metavar="PROPERTY=VALUE", help="a value in the room the spec leaves")
+    deliver.add_argument("--choose", action="append", default=[], metavar="PROPERTY=VALUE", help="a value in the room the spec leaves; name.FIELD=TEXT for a field of the file name")
     deliver.set_defaults(run=_deliver)
     for command in (facts, check, deliver):
         command.add_argument("--json", action="store_true", help="print one JSON document")
@@ -168,7 +169,7 @@ def _deliver(args: argparse.Namespace) -> int:
     line = _Line()
     try:
         master = ops.measure(args.file, None if args.json else line).facts
-        route, _ = plan_or_refuse(master, spec, choices, args.file.name)
+        route, _ = plan_or_refuse(master, spec, choices, args.file.name, {"date": f"{datetime.now(UTC):%Y%m%d}"})
         line.done()
         if not args.json:
             for step in route.steps:

@@ -4,6 +4,7 @@ import json
 import subprocess
 import sys
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 
 import jsonschema
@@ -94,3 +95,18 @@ def test_no_room_is_said(hd_frames: Path, tmp_path: Path, monkeypatch: pytest.Mo
     assert cli.main(["deliver", str(hd_frames), "--spec", "tannery-list", "--out", str(tmp_path)]) == 2
     assert "has 1.00 kB free" in capsys.readouterr().err
     assert list(tmp_path.iterdir()) == []
+
+
+def test_a_name_with_the_day_and_fields_of_its_own(clip: Callable[..., Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    spec = tmp_path / "dated.yaml"
+    spec.write_text(
+        "id: dated\nversion: 1\nrecipient: someone\ntitle: Dated\nrequirements:\n"
+        "- {property: picture.codec, rule: {is: h264}}\n- {property: picture.size, rule: {is: 320x180}}\n- {property: file.wrapper, rule: {is: mp4}}\n"
+        "delivery: {name: '{slug}_{production}_{date}', asked: must, fields: {slug: {matches: '[a-z]+'}}}\n"
+    )
+    master = clip("plain.mp4")
+    assert cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "a")]) == 2
+    assert "The name needs a slug" in capsys.readouterr().err
+    chosen = ["--choose", "name.slug=fog", "--choose", "name.production=lichen"]
+    assert cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "b"), *chosen]) == 0
+    assert [p.name for p in (tmp_path / "b").glob("*.mp4")] == [f"fog_lichen_{datetime.now(UTC):%Y%m%d}.mp4"]

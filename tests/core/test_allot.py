@@ -9,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core import rate_control
 from ample_crate.core.allot import Need, room_of, shares
 from ample_crate.core.ledger import ledger, whole_crate
 from ample_crate.core.plan import Route
@@ -110,17 +109,6 @@ def test_no_room_at_all_is_said_with_its_figures() -> None:
     route = film(2, share=10_000_000)
     stop = next(c for c in route.cautions if c.blocks)
     assert route.plan is None and stop.what == "What the crate leaves it, 10.00 MB, is 0 kb/s for 7200 s of picture."
-
-
-def test_a_lower_rate_never_lifts_the_ceiling() -> None:
-    plan = film(1).plan
-    assert plan is not None
-    lower = rate_control.slower(plan.picture, plan.picture.bit_rate - 100_000)
-    assert lower.max_rate <= plan.picture.max_rate and lower.buffer <= plan.picture.buffer and lower.bit_rate == 6_400_000
-    far = rate_control.slower(plan.picture, 1_000_000)
-    assert far.max_rate == 2_000_000 and far.buffer == 1_000_000
-    constant = rate_control.slower(plan.picture.model_copy(update={"constant": True}), 3_000_000)
-    assert constant.max_rate == 3_000_000
 
 
 def test_a_cap_is_not_filled_beyond_the_rate_that_is_asked() -> None:

@@ -58,6 +58,7 @@ CASES: list[tuple[str, str, str]] = [
     ("cap", "{picture.bit_rate: {at_least: 8 Mb/s}, delivery.length: {at_least: 2 h}, delivery.total: {at_most: 4.7 GB}}", "picture.bit_rate"),
     ("ceiling", "{picture.bit_rate: {at_least: 6 Mb/s}, picture.peak_bit_rate: {at_most: 5 Mb/s}}", "picture.peak_bit_rate"),
     ("constant", "{picture.rate_mode: {is: constant}, picture.bit_rate: {is: 5 Mb/s}, picture.peak_bit_rate: {at_most: 15 Mb/s}}", "picture.rate_mode"),
+    ("constant", f"{{{H264}, picture.rate_mode: {{is: constant}}, picture.bit_rate: {{is: 10 Mb/s}}}}", "picture.rate_deviation"),
     ("whole rate", "{picture.bit_rate: {is: 9.8 Mb/s}, sound.bit_rate: {is: 448 kb/s}, file.bit_rate: {at_most: 10.08 Mb/s}}", "file.bit_rate"),
     ("frames", "{motion.frames: {is: 500}, motion.rate: {is: 50}, file.duration: {is: 20 s}}", "motion.frames"),
     ("fields", "{motion.scan: {is: progressive}, motion.field_order: {is: upper first}}", "motion.field_order"),

@@ -214,3 +214,19 @@ def test_two_passes_are_planned_only_where_they_can_be_made() -> None:
     disc, film = plan_route(master_facts(), find("ostler-dvd-625")), plan_route(master_facts(), find("fellside-1080p"), None, "a_e1.mov", given={"production": "x"})
     assert disc.plan is not None and disc.plan.picture.passes == 1
     assert film.plan is not None and film.plan.picture.passes == 2
+
+
+def test_how_constant_a_rate_is_settles_the_buffer() -> None:
+    """What may stray in a second is what the buffer holds back; intra-only frames of one size are even by themselves."""
+    route = plan_route(master_facts(), find("wickerwork-square"))
+    assert route.plan is not None and route.plan.picture.constant and route.plan.picture.buffer == 2_500_000
+    assert route.facts.value("picture.rate_mode") is None and route.facts.value("picture.peak_bit_rate") == 12_500_000
+    even = plan_route(master_facts(**FIELDS), find("skerry-sd625"))
+    assert even.facts.value("picture.rate_mode") == "constant" and even.facts.value("picture.peak_bit_rate") == 50_000_000
+    tight = find("wickerwork-square").model_dump(by_alias=True, exclude_none=True)
+    for row in tight["requirements"]:
+        if row["property"] == "picture.rate_deviation":
+            row["rule"] = {"at_most": 1}
+    # Less than one frame's share cannot be: 10 Mb/s at 23.976 fps.
+    tightest = plan_route(master_facts(), Spec.model_validate(tight))
+    assert tightest.plan is not None and tightest.plan.picture.buffer == 417_084

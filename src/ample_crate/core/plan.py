@@ -106,7 +106,7 @@ class SoundTarget(Part):
 
 
 class Plan(Part):
-    """All that the child needs to make the file."""
+    """All that the child needs to make the file; and what it may weigh at most, and the least picture rate, that it is held to."""
 
     source: PictureSource
     operations: list[Operation]
@@ -116,6 +116,7 @@ class Plan(Part):
     index_in_front: bool
     seconds: Exact
     size_cap: int | None = None
+    least_rate: Exact | None = None
 
 
 class Step(Part):

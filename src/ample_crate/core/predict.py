@@ -14,6 +14,8 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
     """Give the facts that the file of a plan should have."""
     p, s = plan.picture, plan.sound
     size = Size(p.width, p.height)
+    # Frames that all have the same bytes, or a buffer that can hold nothing back: every second weighs the same.
+    even = p.constant and (p.buffer * 33 <= p.bit_rate or (p.gop == 1 and p.buffer * p.rate <= 2 * p.bit_rate))
     values: dict[str, Value | None] = {
         "picture.codec": p.codec,
         "picture.profile": p.profile,
@@ -31,8 +33,9 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "picture.primaries": p.matrix,
         "picture.transfer": p.matrix,
         "picture.bit_rate": p.bit_rate,
-        "picture.peak_bit_rate": p.bit_rate if p.constant else min(p.max_rate + p.buffer, p.bit_rate * 3),
-        "picture.rate_mode": "constant" if p.constant else "variable",
+        "picture.peak_bit_rate": p.bit_rate if even else p.bit_rate + p.buffer if p.constant else min(p.max_rate + p.buffer, p.bit_rate * 3),
+        # A constant rate through a larger buffer is even over many seconds, and any one of them may stray: measuring tells.
+        "picture.rate_mode": "constant" if even else None if p.constant else "variable",
         "motion.rate": p.rate,
         "motion.steady": True,
         "motion.frames": frames,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from math import ceil
 from typing import cast
 
 from . import codecs, rates
@@ -21,7 +22,9 @@ def rate_control(
     """Settle the picture's bit rate, ceiling, buffer and level; `share` is what the crate leaves this item, in bytes."""
     asked = spec.requirement("picture.bit_rate")
     exact = asked is not None and asked.rule.operator == "is"
-    constant = exact or settled.get("picture.rate_mode", "variable") == "constant"
+    strays = spec.requirement("picture.rate_deviation")
+    stray = cast(Fraction, limits(strays)[-1]) if strays is not None and strays.rule.operator in {"at_most", "between"} else None
+    constant = exact or stray is not None or settled.get("picture.rate_mode", "variable") == "constant"
     cap, whose = size_cap(settled, share)
     peak = settled.cap("picture.peak_bit_rate")
     target: int = settled.get("picture.bit_rate", usual_rate(picture)) or usual_rate(picture)
@@ -54,6 +57,9 @@ def rate_control(
     if spec.coding.buffer_bits:
         # Under a ceiling the spec's buffer may only be smaller: a larger one would let a second weigh more than is asked.
         buffer = min(buffer, spec.coding.buffer_bits) if peak is not None else spec.coding.buffer_bits
+    if stray is not None:
+        # What a second may stray is what the buffer can hold back; less than a frame's share it cannot be.
+        buffer = min(buffer, max(int(target * stray / 100), ceil(target / picture.rate)))
     usual = usual_rate(picture)
     if target * 4 < usual:
         notes.caution(
@@ -86,12 +92,6 @@ def rate_control(
     return picture.model_copy(
         update={"bit_rate": target, "max_rate": max(max_rate, target), "buffer": buffer, "constant": constant, "level": level}
     )
-
-
-def slower(picture: PictureTarget, rate: int) -> PictureTarget:
-    """Give the same picture at a lower bit rate; ceiling and buffer go down with it, and never up."""
-    most = rate if picture.constant else min(picture.max_rate, 2 * rate)
-    return picture.model_copy(update={"bit_rate": rate, "max_rate": most, "buffer": min(picture.buffer, rate)})
 
 
 def size_cap(settled: Settled, share: int | None) -> tuple[int | None, str]:

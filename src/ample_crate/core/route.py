@@ -139,7 +139,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
     )  # fmt: skip
     plan = Plan(
         source=source, operations=operations, picture=picture, sound=sound, wrapper=wrapper, index_in_front=index,
-        seconds=length, size_cap=size_cap(settled, share)[0],
+        seconds=length, size_cap=size_cap(settled, share)[0], least_rate=settled.floor("picture.bit_rate"),
     )  # fmt: skip
     total = total_bytes(plan, contents)
     name = _name(spec, wrapper, names, size, codec_name, motion.rate, notes)

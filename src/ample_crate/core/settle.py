@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Mapping
+from fractions import Fraction
 from typing import Any
 
 from .errors import BadValue, Impossible
 from .facts import Facts
 from .ledger import taken
 from .plan import Caution, Step
-from .rules import limits, nearest, test
+from .rules import bounds, limits, nearest, test
 from .spec import Requirement, Spec, check_choice
 from .values import Value
 
@@ -110,3 +111,8 @@ class Settled:
                 limit: Any = limits(requirement)[-1]
                 most = limit if most is None else min(most, limit)
         return most
+
+    def floor(self, key: str) -> Fraction | None:
+        """Give the least that a property may be, tolerance included, or None."""
+        asked = [r for r in self._on(key) if r.severity == "must" and self._counts(r, 0)]
+        return max((low for r in asked if (found := bounds(r)) is not None and (low := found[0]) is not None), default=None)

@@ -8,14 +8,13 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..core import rate_control, rates
+from ..core.again import again
 from ..core.errors import Impossible
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, needed, overall
 from ..core.plan import Plan, Route
 from ..core.route import plan_route
 from ..core.spec import Spec
-from ..core.values import show_bit_rate, show_bytes
 from ..media import ops
 
 MOST_RERUNS = 2
@@ -40,13 +39,13 @@ class Delivered:
         return overall(self.findings)
 
 
-def plan_or_refuse(master: Facts, spec: Spec, choices: Mapping[str, Any] | None, name: str, revision: int = 1) -> tuple[Route, Plan]:
-    """Plan a route that can be run.
+def plan_or_refuse(master: Facts, spec: Spec, choices: Mapping[str, Any] | None, name: str, given: Mapping[str, str] | None = None) -> tuple[Route, Plan]:
+    """Plan a route that can be run; `given` is what a file name may need besides, as `plan_route` has it.
 
     Raises:
         Impossible: a caution blocks it; the message is that caution's.
     """
-    route = plan_route(master, spec, choices, name, revision)
+    route = plan_route(master, spec, choices, name, given=given)
     if route.plan is None:
         blocking = next(c for c in route.cautions if c.blocks)
         raise Impossible(f"{blocking.what} {blocking.why} {blocking.figures}".strip(), blocking.way_out)
@@ -63,7 +62,7 @@ def carry_out(
     cancelled: Callable[[], bool] | None = None,
     siblings: list[Facts] | None = None,
 ) -> Delivered:
-    """Run a route: encode, measure, judge; a file over its cap is run again at a corrected rate, at most twice.
+    """Run a route: encode, measure, judge; a file over its cap, or under the least rate asked, is run again, at most twice.
 
     Raises:
         AmpleError: the cause; no file stays under a final name unless it is whole.
@@ -80,24 +79,16 @@ def carry_out(
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, progress, cancelled, ops.depth_for(needed([spec])))
         measure_seconds += measured.seconds
-        size = int(measured.facts.value("file.size"))
-        tries.append({"bit_rate": plan.picture.bit_rate, "bytes": size})
-        cap = plan.size_cap
-        if cap is None or size <= cap:
+        tries.append({"bit_rate": plan.picture.bit_rate, "bytes": int(measured.facts.value("file.size"))})
+        more = again(plan, measured.facts)
+        if more is None:
             break
         if len(tries) > MOST_RERUNS:
-            notes.append(
-                f"The file is {show_bytes(size)}, still over {show_bytes(cap)} after {MOST_RERUNS} runs at corrected rates."
-            )
+            notes.append(f"{more.what}, after {MOST_RERUNS} runs at corrected rates.")
             break
-        picture = int(measured.facts.value("picture.bit_rate") * measured.facts.value("file.duration") / 8)
-        rate = rates.corrected_rate(plan.picture.bit_rate, cap, size, picture)
-        if rate < 10_000:
-            notes.append(f"The file is {show_bytes(size)}; no rate brings it under {show_bytes(cap)}.")
+        notes.append(f"{more.what}: {more.then}.")
+        if more.plan is None:
             break
-        notes.append(
-            f"The file landed at {show_bytes(size)}, over {show_bytes(cap)}: run again at {show_bit_rate(rate)}."
-        )
-        plan = plan.model_copy(update={"picture": rate_control.slower(plan.picture, rate)})
+        plan = more.plan
     findings = ledger(measured.facts, spec, master, siblings or [])
     return Delivered(out, measured.facts, findings, route, encode_seconds, measure_seconds, notes + measured.notes, tries)

@@ -39,6 +39,7 @@ def _exclude(view: View) -> Iterator[Contradiction]:
             )  # fmt: skip
 
 
+LONG_GOP = {"h264", "hevc", "mpeg2video", "vp8", "vp9", "av1"}  # codecs whose frames lean on each other unless that is forbidden
 RATED = ("picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation")
 
 
@@ -69,6 +70,14 @@ def _ceilings(view: View) -> Iterator[Contradiction]:
         yield view.against(
             "constant", "A constant rate is asked with a ceiling of more than twice its average.", "A rate that may double in a second is not constant.",
             ("picture.rate_mode", "picture.peak_bit_rate", "picture.bit_rate"), "Ask for a variable rate.", {"picture.rate_mode": {"is": "variable"}}, doubt=True,
+        )  # fmt: skip
+    leaning = view.only("picture.codec") in LONG_GOP and view.only("motion.intra_only") is not True
+    if leaning and view.only("picture.rate_mode") == "constant":
+        yield view.against(
+            "constant", "Every second is asked to weigh the same, of frames that lean on each other.",
+            "Key frames weigh several times the others, so that one second strays from the next by more than 3 %.",
+            ("picture.rate_mode", "motion.intra_only"), "Say how far a second may stray.",
+            {"picture.rate_mode": None, "picture.rate_deviation": {"at_most": 25}}, doubt=True,
         )  # fmt: skip
     whole = view.high("file.bit_rate")
     parts = (view.low("picture.bit_rate") or Fraction(0)) + (view.low("sound.bit_rate") or Fraction(0)) * (view.low("sound.tracks") or 1)
