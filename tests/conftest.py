@@ -18,10 +18,15 @@ from ample_crate.store.places import Folders
 from clips import Clip, moving_bar, noise
 from support import House
 
+# What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take moments.
+FIRST = ("browser", "web", "media", "outside", "cli", "store", "core")
+
 
 @pytest.hookimpl(tryfirst=True)  # the groups must be there before the tests are spread
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What shares a house runs in one process and in its order: a house for the API's tests, one for the browser's."""
+    places = {name: number for number, name in enumerate(FIRST)}
+    items.sort(key=lambda item: places.get(item.path.parent.name, len(FIRST)))
     for item in items:
         house = "house" in getattr(item, "fixturenames", ())
         # What shares costly clips stays together by file.

@@ -175,6 +175,15 @@ def test_a_copy_for_smooth_play_is_made_once(client: Client, fields: Any) -> Non
     assert client.good("POST", path)["state"] == "ready"
 
 
+def test_a_master_whose_file_was_moved_away_says_so(client: Client, house: House, clip: Make) -> None:
+    page = client.take_in(house.folders.intake[0], clip("plain.mp4"), "moved_away.mp4")
+    (house.folders.intake[0] / "moved_away.mp4").unlink()
+    status, said, _ = client.call("GET", f"/api/masters/{page['id']}/frames/3?width=160")
+    assert status == 404 and said["detail"] == "'moved_away.mp4' is no longer where it was." and "Put it back" in said["way_out"]
+    assert client.good("GET", f"/api/masters/{page['id']}")["state"] == "ready", "what is known of it is kept"
+    client.good("DELETE", f"/api/masters/{page['id']}")
+
+
 def test_intake_folders_are_browsed_and_sequences_are_one(client: Client, house: House, inbox: Path, clip: Make) -> None:
     for number in (3, 4, 5, 7):
         Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(inbox / f"shot_{number:04d}.png")

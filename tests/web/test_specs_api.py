@@ -376,7 +376,8 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(
 
 
 def test_alternatives_and_house_sets_are_chosen_in_a_crate(client: Client, save: Callable[..., Any], tiny_master: Any) -> None:
-    either = [{"name": "frames", "any": [{"name": "few", "rules": {"motion.longest_gop": {"at_most": 12}}}, {"name": "many", "rules": {"motion.longest_gop": {"at_most": 50}}}]}]
+    few = {"motion.longest_gop": {"at_most": 12}, "picture.bit_rate": {"at_least": "400 kb/s"}}
+    either = [{"name": "frames", "any": [{"name": "few", "rules": few}, {"name": "many", "rules": {"motion.longest_gop": {"at_most": 50}}}]}]
     rows = [*ROWS, {"property": "picture.bit_rate", "rule": {"between": ["200 kb/s", "900 kb/s"]}}]
     sets = {"rain": {"choices": {"picture.bit_rate": {"value": "800 kb/s"}}}}
     save(document("chosen-here", requirements=rows, either=either, house={"picture.bit_rate": {"value": "300 kb/s"}}, house_sets=sets))
@@ -389,6 +390,14 @@ def test_alternatives_and_house_sets_are_chosen_in_a_crate(client: Client, save:
     assert rained["choices"]["picture.bit_rate"] == 800_000
     other = client.good("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "either.frames", "value": "few"})["deliverables"][0]
     assert other["choices"]["motion.longest_gop"] == 12
+    # A choice that the other alternative has no room for is taken back and named; going back to it is one more choice.
+    at = f"/api/crates/deliverables/{one['id']}"
+    client.good("PATCH", at, {"property": "either.frames", "value": "many"})
+    assert client.good("PATCH", at, {"property": "picture.bit_rate", "value": "250 kb/s"})["taken_back"] == []
+    page = client.good("PATCH", at, {"property": "either.frames", "value": "few"})
+    assert page["taken_back"] == ["picture bit rate 250 kb/s"] and page["deliverables"][0]["chosen"] == {"house": "rain", "either.frames": "few"}
+    status, said, _ = client.call("PATCH", at, {"property": "picture.bit_rate", "value": "250 kb/s"})
+    assert status == 422 and "at least 400 kb/s" in said["detail"]
     status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "either.frames", "value": "none"})
     assert status == 422 and "no frames of this spec" in said["detail"]
     client.good("DELETE", f"/api/crates/{crate['id']}")

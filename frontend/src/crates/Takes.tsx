@@ -32,6 +32,7 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
         );
       })}
       {choose.isError && <Problem error={choose.error} />}
+      {choose.data && choose.data.taken_back.length > 0 && <p role="status" className="basis-full">Taken back, for it does not fit this choice: {choose.data.taken_back.join("; ")}.</p>}
     </div>
   );
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -11,6 +12,7 @@ from .spec import Requirement, Spec
 from .wording import asked
 
 Change = Literal["same", "changed", "added", "taken out"]
+NOT_BINDING = "clauses and notes"
 
 
 @dataclass(frozen=True)
@@ -37,16 +39,17 @@ class Difference:
 
 
 def differences(left: Spec, right: Spec) -> list[Difference]:
-    """Compare requirement by requirement, and then coding, name, and house choices.
+    """Compare requirement by requirement, then coding, name and house choices, then clauses and notes.
 
-    Rows stand in the order of the left spec, what only the right one asks after them.
+    Rows stand in the order of the left spec, what only the right one asks after them. Of clauses and notes only
+    those that differ are given, in the group NOT_BINDING: they change nothing that is made or judged.
     """
-    mine, theirs = _asked(left), _asked(right)
-    made = [_row(group, label, one, theirs.get((group, label), "")) for (group, label), one in mine.items()]
-    made += [_row(group, label, "", one) for (group, label), one in theirs.items() if (group, label) not in mine]
-    about, other = _about(left), _about(right)
-    made += [_row(group, label, about.get((group, label), ""), other.get((group, label), "")) for group, label in dict.fromkeys([*about, *other])]
-    return made
+    made = _rows(_asked(left), _asked(right)) + _rows(_about(left), _about(right))
+    return made + [d for d in _rows(_said_beside(left), _said_beside(right)) if d.change != "same"]
+
+
+def _rows(mine: Mapping[tuple[str, str], str], theirs: Mapping[tuple[str, str], str]) -> list[Difference]:
+    return [_row(group, label, mine.get((group, label), ""), theirs.get((group, label), "")) for group, label in dict.fromkeys([*mine, *theirs])]
 
 
 def _row(group: str, label: str, left: str, right: str) -> Difference:
@@ -61,7 +64,7 @@ def _asked(spec: Spec) -> dict[tuple[str, str], str]:
     for either in spec.either:
         for alternative in either.any:
             parts = [f"{_label(r)} {asked(r)}" for r in either.requirements(alternative)]
-            said[("picture", f"{either.name}: {alternative.name}")] = ["; ".join(parts)]
+            said[("picture", f"{either.name}: {alternative.name}")] = ["; ".join(parts) + (" (should)" if either.severity == "should" else "")]
     return {key: " and ".join(texts) for key, texts in said.items()}
 
 
@@ -74,12 +77,13 @@ def _label(one: Requirement) -> str:
 
 def _cell(one: Requirement) -> str:
     where = f", where the {lookup(one.when.property).label} is {asked(Ask(property=one.when.property, rule=one.when.rule))}" if one.when else ""
-    return f"{asked(one)}{' (should)' if one.severity == 'should' else ''}{where}"
+    pattern = f" ({one.rule.matches})" if one.rule.matches and one.rule.words else ""
+    return f"{asked(one)}{pattern}{' (should)' if one.severity == 'should' else ''}{where}"
 
 
 def _about(spec: Spec) -> dict[tuple[str, str], str]:
     coding, delivery = spec.coding, spec.delivery
-    made = {
+    made: dict[tuple[str, str], str] = {
         ("document", "title"): spec.title,
         ("document", "status"): spec.status,
         ("document", "valid from"): spec.valid_from or "",
@@ -95,8 +99,29 @@ def _about(spec: Spec) -> dict[tuple[str, str], str]:
         ("delivery", "beside the files"): ", ".join(f"{s.kind} ({s.form})" for s in delivery.sidecars),
         ("delivery", "carrier"): f"{delivery.carrier} {delivery.address}".strip(),
     }
+    made |= {("delivery", f"field {key}"): f"fits {field.matches}" for key, field in delivery.fields.items()}
     for name, choices in [("usual", spec.house), *((name, s.choices) for name, s in spec.house_sets.items())]:
         for key, choice in choices.items():
             prop = lookup(key)
             made["house", f"{name}: {prop.label}"] = prop.kind.show(prop.kind.read(choice.value))
     return {key: text for key, text in made.items() if text}
+
+
+def _said_beside(spec: Spec) -> dict[tuple[str, str], str]:
+    """Give what is written beside the rules: clauses, and notes of every kind."""
+    said: dict[str, list[str]] = {"summary": [spec.summary]}
+    for one in spec.requirements:
+        said.setdefault(f"clause of {_label(one)}", []).append(one.source)
+        said.setdefault(f"note on {_label(one)}", []).append(one.note)
+    for either in spec.either:
+        said[f"clause of {either.name}"], said[f"note on {either.name}"] = [either.source], [either.note]
+        for alternative in either.any:
+            said[f"note on {either.name}: {alternative.name}"] = [alternative.note]
+    for name, choices in [("usual", spec.house), *((name, s.choices) for name, s in spec.house_sets.items())]:
+        for key, choice in choices.items():
+            said[f"note on {name} {lookup(key).label}"] = [choice.note]
+    said |= {f"note on house set {name}": [s.note] for name, s in spec.house_sets.items()}
+    said["clause of the name"] = [spec.delivery.source]
+    said |= {f"note on field {key}": [field.note] for key, field in spec.delivery.fields.items()}
+    said |= {f"note on {s.kind} ({s.form})": [s.note] for s in spec.delivery.sidecars}
+    return {(NOT_BINDING, label): "; ".join(t for t in texts if t) for label, texts in said.items() if any(texts)}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -24,10 +25,11 @@ from .schemas import AddMasters, ChangeCrate, Choose, CratePage, FollowSpec, New
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
 
 
-def _page(session: Session, id: int) -> Response:
+def _page(session: Session, id: int, taken_back: Sequence[str] = ()) -> Response:
     session.flush()
     session.expire_all()
-    return give(views.crate_page(get(session, Crate, id), past_speeds(session)))
+    made = views.crate_page(get(session, Crate, id), past_speeds(session))
+    return give(made.model_copy(update={"taken_back": list(taken_back)}))
 
 
 def _open(session: Session, id: int) -> Crate:
@@ -107,7 +109,7 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
         session.flush()
         session.expire(crate)
         for one in crate.deliverables:
-            one.choices = crates.still_allowed(one)
+            one.choices = crates.still_allowed(one, one.choices)
         tell(session, "crate", crate.id)
         return _page(session, path.id)
 
@@ -154,19 +156,13 @@ def take_out(path: Numbered) -> Response:
 
 @api.patch(deliverables, summary="Choose a value in the room the spec leaves", responses={200: CratePage})
 def choose(path: Numbered, body: Choose) -> Response:
-    """Choose, or go back to what is planned."""
+    """Choose, or go back to what is planned; another alternative takes back what does not fit it, and says so."""
     with house().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = _open(session, one.crate_id)
-        kept = dict(one.choices)
-        if body.value is None:
-            kept.pop(body.property, None)
-        else:
-            kept[body.property] = body.value
-            crates.check_choices(one, kept)
-        one.choices = kept
+        gone = crates.choose(one, body.property, body.value)
         tell(session, "crate", crate.id)
-        return _page(session, crate.id)
+        return _page(session, crate.id, gone)
 
 
 @api.post(f"{deliverables}/exceptions", summary="Sign off an exception", responses={200: CratePage})

@@ -13,6 +13,7 @@ from typing import Any
 
 from flask import Response, send_file
 
+from ..core.errors import NotFound
 from ..store.masters import file_identity
 from .house import house
 
@@ -45,22 +46,34 @@ def kept(what: str, make: Callable[[], bytes]) -> Response:
     return send_file(file, mimetype="image/jpeg", max_age=86400)
 
 
+def _there(path: Path) -> Path:
+    """Give the real place of a file that may be shown.
+
+    Raises:
+        NotFound: it was moved or deleted since it was taken in.
+    """
+    real = house().folders.inside(path)
+    if not real.exists():
+        raise NotFound(f"'{path.name}' is no longer where it was.", "Put it back there, or dismiss what was made of it.")
+    return real
+
+
 def frame(path: Path, number: int, width: int, look: dict[str, Any] | None = None) -> Response:
     """Give one frame of a file; `look` says how (see `media.pictures`)."""
-    real = house().folders.inside(path)
+    real = _there(path)
     what = f"frame|{file_identity(real)}|{path}|{number}|{width}|{json.dumps(look, sort_keys=True)}"
     return kept(what, lambda: house().viewer.picture(real, number, width, look))
 
 
 def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:
     """Give what differs between two frames."""
-    one, two = house().folders.inside(path), house().folders.inside(other)
+    one, two = _there(path), _there(other)
     what = f"difference|{one}|{file_identity(one)}|{number}|{two}|{file_identity(two)}|{other_number}|{width}"
     return kept(what, lambda: house().viewer.difference(one, number, two, other_number, width))
 
 
 def play(path: Path) -> Response:
     """Give a file in pieces (range requests), for a browser that can play it."""
-    real = house().folders.inside(path)
+    real = _there(path)
     kinds = {".mp4": "video/mp4", ".mov": "video/mp4"}
     return send_file(real, mimetype=kinds.get(real.suffix, "application/octet-stream"), conditional=True, max_age=0)

@@ -537,6 +537,7 @@ class CratePage(CrateOut):
     whole: list[FindingOut]
     newer_spec: NewerSpec | None
     beside: list[str]
+    taken_back: list[str] = Field(description="choices that the one just made took back, for they do not fit it")
 
 
 class RunningOut(Out):

@@ -13,11 +13,12 @@ from typing import Any
 from sqlalchemy.orm import object_session
 
 from ..core import allot, ready, table
-from ..core.differences import differences
+from ..core.differences import NOT_BINDING, differences
 from ..core.errors import AmpleError, Refused
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, overall, whole_crate
 from ..core.plan import Route
+from ..core.properties import lookup
 from ..core.route import plan_route
 from ..core.settle import Settled
 from ..core.span import Span, within
@@ -147,14 +148,44 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
         spec.delivery.pattern().fits(key, value)
 
 
-def still_allowed(deliverable: Deliverable) -> dict[str, Any]:
-    """Give a deliverable's choices without those that its crate's spec does not allow (any more)."""
+def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[str, Any]:
+    """Give choices without those that the crate's spec does not allow; alternatives count first, for they make the room."""
     kept: dict[str, Any] = {}
-    for key, value in deliverable.choices.items():
+    for key in sorted(choices, key=lambda k: not k.startswith("either.")):
         with contextlib.suppress(AmpleError):
-            check_choices(deliverable, kept | {key: value})
-            kept[key] = value
+            check_choices(deliverable, kept | {key: choices[key]})
+            kept[key] = choices[key]
     return kept
+
+
+def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
+    """Choose a value, or with None go back to what is planned.
+
+    Another alternative makes another room: choices that lie outside of it are taken back.
+
+    Returns:
+        what was taken back besides, in words.
+
+    Raises:
+        BadValue, Impossible: as `check_choices`.
+    """
+    wanted = {k: v for k, v in deliverable.choices.items() if k != key} | ({} if value is None else {key: value})
+    if not key.startswith("either."):
+        if value is not None:
+            check_choices(deliverable, wanted)
+        deliverable.choices = wanted
+        return []
+    check_choices(deliverable, {k: v for k, v in wanted.items() if k.startswith("either.")})
+    kept = still_allowed(deliverable, wanted)
+    deliverable.choices = kept
+    return [_in_words(k, v) for k, v in wanted.items() if k not in kept]
+
+
+def _in_words(key: str, value: Any) -> str:
+    if key in {"house", "framing"} or "." not in key or key.startswith("name."):
+        return f"{key.removeprefix('name.')} {value}"
+    prop = lookup(key)
+    return f"{prop.label} {prop.kind.show(prop.kind.read(value))}"
 
 
 def _given(deliverable: Deliverable) -> dict[str, str]:
@@ -291,7 +322,7 @@ def moved_on(crate: Crate) -> tuple[int, list[str]] | None:
     if held is None or held.version <= crate.spec_version:
         return None
     changes = differences(spec_of(crate), specs.read(held))
-    return held.version, [d.said() for d in changes if d.change != "same"]
+    return held.version, [d.said() for d in changes if d.change != "same" and d.group != NOT_BINDING]
 
 
 def readiness(crate: Crate, made: list[Standing], speeds: Mapping[str, float]) -> tuple[ready.Ready, int]:
