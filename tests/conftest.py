@@ -78,7 +78,7 @@ def hd_fast(clip: Callable[..., Path]) -> Path:
 @pytest.fixture(scope="session")
 def slow(clip: Callable[..., Path]) -> Path:
     """What takes an encoder long enough to be stopped at it."""
-    return clip("slow.mp4", draw=noise((480, 270)), frames=60, options={"preset": "ultrafast", "crf": "35"})
+    return clip("slow.mp4", draw=noise((240, 136)), frames=40, options={"preset": "ultrafast", "crf": "35"})
 
 
 @pytest.fixture(scope="session")
