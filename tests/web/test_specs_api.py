@@ -354,6 +354,7 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(
     over = client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"})
     assert any("what the crate leaves it" in s["title"] for s in over["deliverables"][0]["steps"])
     solved = over["deliverables"][0]["choices"]["picture.bit_rate"]
+    assert (over["deliverables"][0]["cap"], over["deliverables"][0]["cap_of"]) == (room, "as its share")
     assert over["deliverables"][0]["predicted_size"] <= room and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
     client.good("PATCH", f"/api/crates/deliverables/{two}", {"property": "picture.bit_rate", "value": "8 Mb/s"})
     over = client.run_to_end(over["id"])

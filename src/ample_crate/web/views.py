@@ -230,6 +230,7 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
     aspect: Fraction | None = predicted.fraction("picture.display_aspect")
     size, rate = predicted.value("picture.size"), predicted.fraction("motion.rate")
     run_row, finished = one.run, one.finished
+    cap, of = cap_of(spec_made) if one.share is None else (one.share, "as its share")
     return DeliverableOut(
         id=one.deliverable.id, master=master(one.deliverable.master),
         name=str(predicted.value("file.name") or one.deliverable.master.name), verdict=_verdict(one), item=crates.item_name(one.deliverable),
@@ -239,7 +240,7 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
         cautions=_damage(one) + ([CautionOut.model_validate(c) for c in route.cautions] if route else []),
         choices=route.choices if route else {}, chosen=one.deliverable.choices, options=_options(spec_made),
         trouble=one.trouble.as_json() if one.trouble else None,  # type: ignore[arg-type]
-        predicted_size=route.size if route else 0, cap=cap_of(spec_made)[0], cap_of=cap_of(spec_made)[1], picture_size=str(size) if size else None,
+        predicted_size=route.size if route else 0, cap=cap, cap_of=of, picture_size=str(size) if size else None,
         frames=int((one.measured or predicted).value("motion.frames") or 0),
         rate=f"{rate.numerator}/{rate.denominator}" if rate else None,
         display_aspect=float(aspect) if aspect else None, stale=one.stale, run=run(run_row), finished=run(finished),

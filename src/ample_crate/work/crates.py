@@ -53,6 +53,7 @@ class Standing:
         stale: whether the finished file was made by another route than today's.
         measured: facts of the finished file.
         verdict: of the finished file, or of nothing yet.
+        share: bytes that the crate or the week leaves it, where they do not hold all items as they would be by themselves.
     """
 
     deliverable: Deliverable
@@ -65,6 +66,7 @@ class Standing:
     measured: Facts | None
     findings: list[Finding]
     verdict: Verdict
+    share: int | None = None
 
 
 def standings(crate: Crate) -> list[Standing]:
@@ -131,7 +133,7 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
     if finished is not None:
         stale = deliverable.crate.state == "open" and (route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route))
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
-    return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven")
+    return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven", share)
 
 
 def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
