@@ -310,12 +310,17 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(
     crate = client.crate("named-here", tiny_master["id"], title="A <named> crate")
     one = crate["deliverables"][0]
     assert any(c["row"] == "file.name" and c["blocks"] and "needs a slug" in c["what"] for c in one["cautions"])
+    # What is missing is said on the page, on the floor, and to whoever tries to run it all the same.
+    assert crate["next_step"] == "plan" and crate["blocked"] == "The name needs a slug."
+    assert {"kind": "crate", "id": crate["id"], "title": f"{crate['number']} A <named> crate", "what": "The name needs a slug."} in client.good("GET", "/api/floor")["attention"]
+    status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/runs")
+    assert status == 409 and said["detail"] == "Nothing can be run yet. The name needs a slug." and "pattern" in said["way_out"]
     status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.slug", "value": "toolong"})
     assert status == 422 and "does not fit the rule" in said["detail"]
     status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.colour", "value": "red"})
     assert status == 422 and "no field 'colour'" in said["detail"]
     named = client.good("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.slug", "value": "fog"})
-    assert named["deliverables"][0]["name"] == "lichen_hours_e07_fog.mp4"
+    assert named["deliverables"][0]["name"] == "lichen_hours_e07_fog.mp4" and named["next_step"] == "run" and named["blocked"] is None
     done = client.run_to_end(crate["id"])
     rows_ = {r["property"]: r for r in done["deliverables"][0]["rows"]}
     assert rows_["file.name"]["verdict"] == "meets", rows_["file.name"]

@@ -124,6 +124,7 @@ function Standing({ crate }: { crate: Page }) {
       </div>
     );
   }
+  if (crate.next_step === "plan" && crate.blocked) return <p className="mb-2 border-l-4 border-warning bg-base-200 p-2"><b>Cannot be run yet.</b> {crate.blocked}</p>;
   if (crate.state === "open") return null;
   const said = crate.receipts[crate.receipts.length - 1];
   return (

@@ -40,5 +40,5 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
 function Field({ held, set, label }: { held: string; set: (value: string) => void; label: string }) {
   const [text, setText] = useState(held);
   const done = () => { if (text !== held) set(text.trim()); };
-  return <input className={`${BOX} w-28`} aria-label={label} placeholder="as the master says" value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") setText(held); }} />;
+  return <input className={`${BOX} w-40`} aria-label={label} placeholder="as the master says" value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") setText(held); }} />;
 }

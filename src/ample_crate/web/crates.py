@@ -183,8 +183,12 @@ def run_all(path: Numbered) -> Response:
     """Start the runs that are missing or stale."""
     with house().database.session() as session:
         crate = _open(session, path.id)
-        made = [start(session, s) for s in crates.standings(crate) if s.finished is None or s.stale]
+        standings = crates.standings(crate)
+        made = [start(session, s) for s in standings if s.finished is None or s.stale]
         ids = [run.id for run in made if run is not None]
+        stopper = crates.blocked(standings)
+        if not ids and stopper is not None:
+            raise Refused(f"Nothing can be run yet. {stopper[0]}", stopper[1])
         if not ids:
             raise Refused("There is nothing to run.", "Every deliverable is finished, is running, or waits for its master.")
         tell(session, "crate", crate.id)

@@ -43,6 +43,8 @@ def floor() -> Response:
         for one in shown:
             if one.next_step == "look":
                 attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": "A finished file breaks its spec."})
+            elif one.next_step == "plan" and one.blocked:
+                attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": one.blocked})
             elif one.error is not None:
                 attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": one.error.what})
         for run in session.scalars(select(Run).where(Run.state == "failed").order_by(Run.id.desc()).limit(20)):

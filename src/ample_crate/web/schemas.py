@@ -501,6 +501,7 @@ class CrateOut(Out):
     spec_title: str
     due_at: datetime
     next_step: str
+    blocked: str | None = Field(description="what keeps an item from being run, where something does")
     strips: list[StripOut]
     bytes: int
     cap: int | None

@@ -203,6 +203,7 @@ def _crate(row: models.Crate, made: list[crates.Standing], speeds: Mapping[str, 
         "id": row.id, "number": row.number, "revision": row.revision, "title": row.title, "state": row.state,
         "recipient": recipient(row.recipient), "spec": row.spec_id, "spec_version": row.spec_version,
         "spec_title": spec_made.title, "due_at": row.due_at, "next_step": crates.next_step(row, made), "strips": strips,
+        "blocked": stopper[0] if row.state == "open" and (stopper := crates.blocked(made)) else None,
         "bytes": total, "cap": cap_of(spec_made)[0], "cap_of": cap_of(spec_made)[1], "sealed_at": row.sealed_at, "error": row.error,
         "ready": ReadyOut(
             encode=left.encode, measure=left.measure, seal=left.seal, transfer=left.transfer, total=left.total, ready_at=at,

@@ -212,7 +212,7 @@ def _recipe(route: Mapping[str, Any]) -> Any:
 
 
 def next_step(crate: Crate, made: list[Standing]) -> str:
-    """Name the one next step of a crate: plan, run, wait, look, seal, hand over, done."""
+    """Name the one next step of a crate: plan (something is missing), run, wait, look, seal, hand over, revise, done."""
     match crate.state:
         case "sealing" | "handing over":
             return "wait"
@@ -226,9 +226,25 @@ def next_step(crate: Crate, made: list[Standing]) -> str:
         return "plan"
     if any(s.run is not None and s.run.state in {"queued", "running", "stopping"} for s in made):
         return "wait"
-    if any(s.finished is None or s.stale for s in made):
-        return "run"
+    open_ones = [s for s in made if s.finished is None or s.stale]
+    if open_ones:
+        return "run" if any(_runnable(s) for s in open_ones) else "plan" if blocked(made) else "wait"
     return "look" if obstacles(crate, made) else "seal"
+
+
+def _runnable(one: Standing) -> bool:
+    return one.route is not None and one.route.plan is not None
+
+
+def blocked(made: list[Standing]) -> tuple[str, str] | None:
+    """Say what keeps the first item that cannot be run from it, and the way out; None where nothing does but waiting for a master."""
+    for one in made:
+        if one.route is None and one.trouble is not None and one.deliverable.master.state != "reading":
+            return one.trouble.what, one.trouble.way_out
+        for caution in one.route.cautions if one.route is not None else []:
+            if caution.blocks:
+                return caution.what, caution.way_out
+    return None
 
 
 def open_breaks(one: Standing) -> list[Finding]:
