@@ -27,7 +27,7 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
               <select className={BOX} value={held} onChange={(e) => choose.mutate({ property: key, value: e.target.value || null })}>
                 {options.map((o) => <option key={o} value={o}>{o || "the usual"}</option>)}
               </select>
-            ) : <Field key={held} held={held} set={(value) => choose.mutate({ property: key, value: value || null })} label={name} />}
+            ) : <Field key={held} held={held} set={(value) => choose.mutate({ property: key, value: value || null })} label={name} hint={["name.production", "name.episode"].includes(key) ? "as the master says" : "to be filled in"} />}
           </label>
         );
       })}
@@ -37,8 +37,8 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
   );
 }
 
-function Field({ held, set, label }: { held: string; set: (value: string) => void; label: string }) {
+function Field({ held, set, label, hint }: { held: string; set: (value: string) => void; label: string; hint: string }) {
   const [text, setText] = useState(held);
   const done = () => { if (text !== held) set(text.trim()); };
-  return <input className={`${BOX} w-40`} aria-label={label} placeholder="as the master says" value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") setText(held); }} />;
+  return <input className={`${BOX} w-40`} aria-label={label} placeholder={hint} value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") setText(held); }} />;
 }
