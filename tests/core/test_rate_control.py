@@ -1,0 +1,138 @@
+"""The picture's rate, ceiling, buffer and level: each limit by itself, and which one wins where two meet."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ample_crate.core import rates
+from ample_crate.core.plan import PictureTarget, Route
+from ample_crate.core.rate_control import usual_rate
+from ample_crate.core.route import plan_route
+from ample_crate.core.settle import Settled
+from ample_crate.core.spec import Spec
+from support import master_facts
+
+MB = 10**6
+
+
+def asking(*rows: dict[str, Any], **more: Any) -> Spec:
+    """A spec for 720p25 in H.264 and MP4, with further rows."""
+    usual = [
+        {"property": "picture.codec", "rule": {"is": "h264"}}, {"property": "picture.size", "rule": {"is": "1280x720"}},
+        {"property": "file.wrapper", "rule": {"is": "mp4"}}, {"property": "sound.bit_rate", "rule": {"is": "192 kb/s"}},
+    ]  # fmt: skip
+    return Spec.model_validate({"id": "rates", "version": 1, "recipient": "pinfold", "title": "t", "requirements": [*usual, *rows]} | more)
+
+
+def rule(key: str, **how: Any) -> dict[str, Any]:
+    return {"property": key, "rule": how}
+
+
+def route(spec: Spec, seconds: int = 60, **choices: Any) -> Route:
+    facts = master_facts(motion_frames=25 * seconds, file_duration=Fraction(seconds))
+    return plan_route(facts, spec, choices, "film.mov")
+
+
+def picture(spec: Spec, seconds: int = 60, **choices: Any) -> PictureTarget:
+    plan = route(spec, seconds, **choices).plan
+    assert plan is not None
+    return plan.picture
+
+
+def test_without_a_word_the_usual_rate_is_taken() -> None:
+    """8 Mb/s at 720p25 (common practice), in proportion to the samples; twice that for MPEG-2."""
+    made = picture(asking())
+    assert made.bit_rate == usual_rate(made) == 8 * MB and made.max_rate == made.buffer == 16 * MB and not made.constant
+    larger = made.model_copy(update={"width": 1920, "height": 1080, "rate": Fraction(50)})
+    assert usual_rate(larger) == 36 * MB
+    assert usual_rate(larger.model_copy(update={"codec": "mpeg2video"})) == 72 * MB
+
+
+def test_the_rate_that_fills_a_cap_by_hand() -> None:
+    """30 MB over a minute: 29.7 MB less 1.44 MB of sound and the wrapper's own bytes, over 60 s."""
+    spec = asking(rule("file.size", at_most="30 MB"))
+    made = picture(spec)
+    contents = rates.Contents(Fraction(60), 1500, 30, True, 2813, 2)
+    by_hand = (29_700_000 - 1_440_000 - rates.overhead("mp4", contents, 30 * MB)) * 8 // 60 // 1000 * 1000
+    assert made.bit_rate == by_hand and 3_750_000 < by_hand < 3_770_000
+    assert 29_600_000 < route(spec).size <= 29_700_000
+
+
+@pytest.mark.parametrize(
+    ("more", "expected"),
+    [
+        ([], 16 * MB),  # twice the usual: more helps nobody
+        ([rule("picture.bit_rate", at_most="5 Mb/s")], 5 * MB),
+        ([rule("picture.level", at_most=3)], None),  # cannot hold 720p at all
+        ([rule("picture.level", at_most="3.1")], 14 * MB),  # 17.5 Mb/s in high profile, of which four fifths
+    ],
+)
+def test_a_generous_cap_is_not_filled_for_its_own_sake(more: list[dict[str, Any]], expected: int | None) -> None:
+    spec = asking(rule("file.size", at_most="900 MB"), *more)
+    if expected is None:
+        made = route(spec)
+        assert made.plan is None and any("level cannot hold" in c.what for c in made.cautions)
+    else:
+        assert picture(spec).bit_rate == expected
+
+
+def test_a_preference_gives_way_to_a_cap_and_a_choice_does_not() -> None:
+    room = rule("picture.bit_rate", between=["1 Mb/s", "9 Mb/s"])
+    spec = asking(rule("file.size", at_most="30 MB"), room, house={"picture.bit_rate": {"value": "6 Mb/s"}})
+    assert picture(spec, 20).bit_rate == 6 * MB, "it fits"
+    assert picture(spec, 60).bit_rate < 4 * MB
+    chosen = route(spec, 60, **{"picture.bit_rate": "6 Mb/s"})
+    assert chosen.plan is not None and chosen.plan.picture.bit_rate == 6 * MB
+    assert any("over the file's cap" in c.what for c in chosen.cautions)
+
+
+def test_a_ceiling_over_any_second_is_kept_by_rate_and_buffer() -> None:
+    made = picture(asking(rule("picture.peak_bit_rate", at_most="10 Mb/s")))
+    assert (made.max_rate, made.buffer) == (8 * MB, 2 * MB) and made.max_rate + made.buffer == 10 * MB
+    # Under a ceiling the spec's own buffer may only be smaller.
+    assert picture(asking(rule("picture.peak_bit_rate", at_most="10 Mb/s"), coding={"buffer_bits": 9 * MB})).buffer == 2 * MB
+    assert picture(asking(rule("picture.peak_bit_rate", at_most="10 Mb/s"), coding={"buffer_bits": MB})).buffer == MB
+    assert picture(asking(rule("picture.peak_bit_rate", at_most="4 Mb/s"))).bit_rate == 3_200_000
+
+
+@given(ceiling=st.integers(1, 60), seconds=st.integers(5, 4000), cap=st.integers(40, 4000))
+def test_no_limit_is_ever_passed_by_the_plan(ceiling: int, seconds: int, cap: int) -> None:
+    spec = asking(rule("picture.peak_bit_rate", at_most=f"{ceiling} Mb/s"), rule("file.size", at_most=f"{cap} MB"))
+    plan = route(spec, seconds).plan
+    if plan is not None:
+        made = plan.picture
+        assert made.bit_rate <= made.max_rate and made.max_rate + made.buffer <= ceiling * MB
+        assert made.bit_rate * seconds // 8 < cap * MB
+
+
+def test_an_exact_rate_is_constant_and_its_buffer_a_second() -> None:
+    made = picture(asking(rule("picture.bit_rate", **{"is": "6 Mb/s"})))
+    assert made.constant and made.bit_rate == made.max_rate == made.buffer == 6 * MB
+    assert picture(asking(rule("picture.bit_rate", **{"is": "6 Mb/s"}), coding={"buffer_bits": 2 * MB})).buffer == 2 * MB
+
+
+@pytest.mark.parametrize(("rate", "thin"), [("1.9 Mb/s", True), ("2 Mb/s", False)])
+def test_a_thin_rate_is_told_of(rate: str, thin: bool) -> None:
+    made = route(asking(rule("picture.bit_rate", at_most=rate)))
+    assert any("thin" in c.what for c in made.cautions) is thin
+
+
+def test_floor_and_cap_count_what_must_be_and_holds() -> None:
+    spec = asking(
+        rule("picture.bit_rate", between=["4 Mb/s", "9 Mb/s"], tolerance="5 %"),
+        rule("motion.rate", one_of=["25", "50"]),
+        rule("sound.bit_rate", at_least="64 kb/s") | {"when": rule("sound.layout", **{"is": "mono"})},
+        rule("file.size", at_most="40 MB") | {"severity": "should"},
+        rule("file.duration", at_least="5 s"),
+    )
+    settled = Settled(spec, master_facts(), {})
+    assert settled.floor("picture.bit_rate") == 3_800_000 and settled.cap("picture.bit_rate") == 9 * MB
+    assert settled.floor("sound.bit_rate") == 192_000, "the condition does not hold, the other rule does"
+    assert settled.cap("file.size") is None and settled.floor("file.size") is None
+    assert settled.floor("file.duration") == 5 and settled.cap("file.duration") is None
+    assert settled.floor("motion.rate") is None, "a list has no floor"
