@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from fractions import Fraction
 from pathlib import Path
 
@@ -9,6 +10,8 @@ import av.filter
 import numpy as np
 import pytest
 from av.video.frame import VideoFrame
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ample_crate.core.events import Event
 from ample_crate.media import ops
@@ -54,6 +57,22 @@ def test_the_opening_is_sorted_by_hand() -> None:
     assert opening([(0, 9)], [], barred) == Opening(10, 0, 0)
     # Two stretches may share the frame at which one turns into the other.
     assert opening([(0, 9)], [(9, 39)], barred) == Opening(40, 30, 0)
+
+
+@given(st.lists(st.tuples(st.sampled_from(["black", "bars", "slate", "film"]), st.integers(2, 40)), min_size=1, max_size=8))
+def test_the_parts_of_an_opening_add_up(scenes: list[tuple[str, int]]) -> None:
+    """Whatever scenes follow each other, the leader is its black, bars and slates, and ends where the film begins."""
+    black, frozen, barred, at = [], [], list[bool](), 0
+    for kind, length in scenes:
+        if kind != "film":
+            (black if kind == "black" else frozen).append((at, at + length - 1))
+        barred += [kind == "bars"] * length
+        at += length
+    found = opening(black, frozen, barred)
+    before = list(itertools.takewhile(lambda scene: scene[0] != "film", scenes))
+    assert found.leader == sum(length for _, length in before)
+    assert found.bars == sum(length for kind, length in before if kind == "bars")
+    assert found.slate == sum(length for kind, length in before if kind == "slate")
 
 
 @pytest.mark.parametrize(
