@@ -378,7 +378,28 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(
         for more, stale in ((1, False), (room // 2, True)):
             monkeypatch.setattr(crates, "week_bytes", lambda *_, gone=sent + more: gone)
             assert [one.stale for one in crates.standings(crate_row)] == [stale]
+        # What is sealed is not planned any more, however much went out since.
+        sealed_row = get(session, Crate, crate["id"])
+        assert sealed_row.state == "sealed"
+        monkeypatch.setattr(crates, "week_bytes", lambda *_: 10**9)
+        assert [(one.share, one.stale) for one in crates.standings(sealed_row)] == [(None, False)]
     client.good("DELETE", f"/api/crates/{over['id']}")
+
+
+def test_an_item_that_is_made_keeps_its_plan_while_another_gives_way(
+    client: Client, house: House, save: Callable[..., Any], tiny_master: Any, clip: Callable[..., Path]
+) -> None:
+    other = client.take_in(house.folders.intake[0], clip("other_small.mp4", frames=40))
+    free = {"property": "picture.bit_rate", "rule": {"between": ["50 kb/s", "9 Mb/s"]}}
+    save(document("kiosk-here", requirements=[*ROWS, free, {"property": "delivery.total", "rule": {"at_most": "150 kB"}}]))
+    crate = client.crate("kiosk-here", tiny_master["id"])
+    alone = client.run_to_end(crate["id"])["deliverables"][0]
+    assert alone["cap_of"] == "a crate" and alone["finished"]["size"] < 75_000
+    both = client.good("POST", f"/api/crates/{crate['id']}/deliverables", {"masters": [other["id"]]})["deliverables"]
+    first, second = both
+    assert not first["stale"] and first["cap_of"] == "a crate", "it still fits as it is"
+    assert second["cap_of"] == "as its share" and second["predicted_size"] <= 150_000 - first["finished"]["size"]
+    client.good("DELETE", f"/api/crates/{crate['id']}")
 
 
 def test_alternatives_and_house_sets_are_chosen_in_a_crate(client: Client, save: Callable[..., Any], tiny_master: Any) -> None:

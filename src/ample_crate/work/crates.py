@@ -83,11 +83,12 @@ def standings(crate: Crate) -> list[Standing]:
 
 def _shared(crate: Crate, spec: Spec, alone: list[Standing]) -> list[Standing]:
     """Plan anew what has to give way, where the crate's cap or the week's quota cannot hold all items as they would be by themselves."""
-    room = allot.room_of(spec, _sent_this_week(crate, spec))
+    # What is sealed is not planned any more.
+    room = allot.room_of(spec, _sent_this_week(crate, spec)) if crate.state == "open" else None
     if room is None or sum(_need(one).size for one in alone) <= room:
         return alone
     # What was made under a share and still fits stays as it is, though the share would be another today.
-    kept = [_standing(one.deliverable, spec, _former_share(one)) for one in alone]
+    kept = [_standing(one.deliverable, spec, _former_share(one)) if one.stale else one for one in alone]
     if sum(_need(one).size for one in kept) <= room:
         return kept
     given = allot.shares(room, [_need(one) for one in alone])
@@ -184,7 +185,7 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
 
 
 def _in_words(key: str, value: Any) -> str:
-    if key in {"house", "framing"} or "." not in key or key.startswith("name."):
+    if "." not in key or key.startswith("name."):
         return f"{key.removeprefix('name.')} {value}"
     prop = lookup(key)
     return f"{prop.label} {prop.kind.show(prop.kind.read(value))}"

@@ -316,4 +316,3 @@ class Bars:
             return None
         left, top = int(columns[0]), int(rows[0])
         return left, top, int(columns[-1]) - left + 1, int(rows[-1]) - top + 1
-
