@@ -15,9 +15,12 @@ from ample_crate.service import Crew, free_port, open_database
 from ample_crate.store import library
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.places import Folders
+from ample_crate.work.deliver import Delivered
 from clips import Clip, moving_bar, noise
-from support import House
+from support import House, deliver
 
+# Tests of finished deliveries share them.
+DELIVERIES = "deliveries"
 # What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take moments.
 FIRST = ("browser", "web", "media", "outside", "cli", "store", "core")
 
@@ -30,7 +33,8 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     for item in items:
         house = "house" in getattr(item, "fixturenames", ())
         # What shares costly clips stays together by file.
-        item.add_marker(pytest.mark.xdist_group(f"house of {item.path.parent.name}" if house else item.path.name))
+        shared = DELIVERIES if "delivered" in getattr(item, "fixturenames", ()) or item.path.name == "test_render.py" else item.path.name
+        item.add_marker(pytest.mark.xdist_group(f"house of {item.path.parent.name}" if house else shared))
 
 
 @pytest.fixture(scope="session")
@@ -78,7 +82,7 @@ def hd_fast(clip: Callable[..., Path]) -> Path:
 @pytest.fixture(scope="session")
 def slow(clip: Callable[..., Path]) -> Path:
     """What takes an encoder long enough to be stopped at it."""
-    return clip("slow.mp4", draw=noise((240, 136)), frames=40, options={"preset": "ultrafast", "crf": "35"})
+    return clip("slow.mp4", draw=noise((240, 136)), frames=20, options={"preset": "ultrafast", "crf": "35"})
 
 
 @pytest.fixture(scope="session")
@@ -90,6 +94,19 @@ def measured() -> Callable[[Path], ops.Measured]:
         if path not in known:
             known[path] = ops.measure(path)
         return known[path]
+
+    return look
+
+
+@pytest.fixture(scope="session")
+def delivered(measured: Callable[[Path], ops.Measured], tmp_path_factory: pytest.TempPathFactory) -> Callable[[Path, str], Delivered]:
+    """Deliver a master to a spec once, in a folder of its own."""
+    known: dict[tuple[Path, str], Delivered] = {}
+
+    def look(master: Path, id: str) -> Delivered:
+        if (master, id) not in known:
+            known[master, id] = deliver(master, library.find(id), tmp_path_factory.mktemp("delivered"), measured(master).facts)
+        return known[master, id]
 
     return look
 

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from pathlib import Path
 
 from ample_crate.core.facts import Facts
+from ample_crate.core.spec import Spec
 from ample_crate.core.values import Size
 from ample_crate.service import Crew
 from ample_crate.store.database import Database
 from ample_crate.store.places import Folders
+from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
 
 
 def master_facts(**values: object) -> Facts:
@@ -23,6 +26,12 @@ def master_facts(**values: object) -> Facts:
     }  # fmt: skip
     usual |= {key.replace("_", ".", 1): value for key, value in values.items()}
     return Facts().with_values("measured", usual)  # type: ignore[arg-type]
+
+
+def deliver(master: Path, spec: Spec, out: Path, facts: Facts, **choices: object) -> Delivered:
+    """Plan a master's way to a spec and carry it out."""
+    route, _ = plan_or_refuse(facts, spec, choices, master.name)
+    return carry_out(master, facts, spec, route, out)
 
 
 @dataclass

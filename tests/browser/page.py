@@ -13,6 +13,8 @@ from selenium.webdriver.support.ui import WebDriverWait
 
 from ample_crate.store.places import CHECKOUT
 
+# Seconds; a busy machine may be ten times slower than a quiet one, and waiting costs nothing where it is not.
+PATIENCE = 240
 AXE = (CHECKOUT / "frontend/node_modules/axe-core/axe.min.js").read_text()
 
 
@@ -23,15 +25,15 @@ class Page:
     def go(self, path: str) -> None:
         self.driver.get(self.address + path)
 
-    def wait(self, what: Any, seconds: float = 45) -> Any:
+    def wait(self, what: Any, seconds: float = PATIENCE) -> Any:
         return WebDriverWait(self.driver, seconds, poll_frequency=0.2, ignored_exceptions=[Exception]).until(lambda d: what())
 
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "main").text)
 
-    def sees(self, words: str, seconds: float = 45) -> None:
+    def sees(self, words: str) -> None:
         try:
-            self.wait(lambda: words in self.text(), seconds)
+            self.wait(lambda: words in self.text())
         except Exception:
             raise AssertionError(f"'{words}' is not on the page:\n{self.text()}") from None
 
@@ -46,8 +48,12 @@ class Page:
         return self.wait(lambda: next(e for e in self.driver.find_elements(By.XPATH, path) if e.is_displayed() and e.is_enabled()))  # type: ignore[no-any-return]
 
     def click(self, words: str) -> None:
-        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", self.named(words))
-        self.named(words).click()
+        def press() -> bool:
+            self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", self.named(words))
+            self.named(words).click()
+            return True
+
+        self.wait(press)  # what is drawn anew between finding and pressing is found again
 
     def field(self, label: str) -> WebElement:
         return self.wait(lambda: next(e for e in self.driver.find_elements(By.XPATH, f"//label[contains(., '{label}')]//*[self::input or self::select]") if e.is_displayed()))  # type: ignore[no-any-return]

@@ -75,7 +75,7 @@ def test_step_type_mark_and_keep_a_range(page: Page, reel: Any) -> None:
 
 def test_play_shuttle_and_hear_one_channel(page: Page, reel: Any) -> None:
     page.go(f"/masters/{reel['id']}")
-    page.wait(lambda: page.find("button[aria-label=play]").is_enabled() and page.all("[aria-label='Channels heard'] button"), 40)
+    page.wait(lambda: page.find("button[aria-label=play]").is_enabled() and page.all("[aria-label='Channels heard'] button"))
     page.wait(lambda: page.driver.execute_script("return document.querySelector('video').readyState >= 3"))
     page.press("l")
     page.wait(lambda: "1x" in page.text())
@@ -156,7 +156,7 @@ def test_a_sequence_is_taken_from_a_folder_and_found_again(page: Page, roll: Pat
     page.sees("taken in")
     search = page.find("input[type=search]")
     search.send_keys("scan_ image")
-    page.wait(lambda: "1 master\n" in page.text() and "Frame 4 is missing." in page.text(), 40)
+    page.wait(lambda: "1 master\n" in page.text() and "Frame 4 is missing." in page.text())
     page.find("input[aria-label^='select scan_']").click()
     page.sees("1 selected")
     page.accessible()
@@ -182,14 +182,14 @@ def test_an_upload_goes_on_after_a_reload(page: Page, house: House, clip: Callab
     try:
         page.find("input[type=file]").send_keys(str(big))
         client = Client(house.address)
-        page.wait(lambda: any(u["arrived"] >= 8 * 2**20 for u in client.good("GET", "/api/uploads/unfinished")), 40)
+        page.wait(lambda: any(u["arrived"] >= 8 * 2**20 for u in client.good("GET", "/api/uploads/unfinished")))
         page.go("/masters")
         page.sees("half way.bin.mov is here in part")
     finally:
         page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow | {"uploadThroughput": -1, "downloadThroughput": -1, "latency": 0})
     (before,) = client.good("GET", "/api/uploads/unfinished")
     page.find("input[type=file]").send_keys(str(big))
-    row = page.wait(lambda: next(m for m in client.good("GET", "/api/masters")["rows"] if m["name"] == big.name), 60)
+    row = page.wait(lambda: next(m for m in client.good("GET", "/api/masters")["rows"] if m["name"] == big.name))
     assert client.good("GET", "/api/uploads/unfinished") == [] and row["size"] == big.stat().st_size
     made = next((house.folders.masters / before["id"]).iterdir())
     assert made.read_bytes() == big.read_bytes()

@@ -75,7 +75,7 @@ def test_a_spec_is_written_from_a_file_they_accepted_and_mended(page: Page, clie
     page.go("/specs/new")
     page.accessible()
     page.find("input[aria-label^='Drop the file']").send_keys(str(lantern))
-    page.sees("suggests", 90)
+    page.sees("suggests")
     page.sees("As the file has it: 640 x 360.")
     page.accessible()
     labelled(page, "bit depth matters").click()
@@ -120,10 +120,10 @@ def test_a_file_is_tried_on_it(page: Page, lantern: Path, tmp_path: Path) -> Non
     bad = tmp_path / "notes.mp4"
     bad.write_text("not a film")
     page.find("input[aria-label^='Drop a file']").send_keys(str(bad))
-    page.sees("notes.mp4", 60)
+    page.sees("notes.mp4")
     page.wait(lambda: page.find("[role=alert]").is_displayed())
     page.find("input[aria-label^='Drop a file']").send_keys(str(lantern))
-    page.wait(lambda: "lantern_small.mp4" in page.text() and page.all("table[aria-label='Ledger of the file tried']"), 60)
+    page.wait(lambda: "lantern_small.mp4" in page.text() and page.all("table[aria-label='Ledger of the file tried']"))
     rows = page.find("table[aria-label='Ledger of the file tried']").text
     assert "The picture bit rate is" in rows and "breaks" in rows
     page.accessible()
@@ -141,6 +141,7 @@ def test_a_new_version_leaves_the_crate_its_own_and_tells_it(page: Page, client:
     # Twice the frames are more than the level holds: it is said at once.
     page.sees("Cannot be met: Level 3 cannot hold 640x360 at 50 fps.")
     page.click("Do so")
+    page.wait(lambda: "Cannot be met" not in page.text())
     page.driver.refresh()
     page.sees("What you wrote before you left is here again")
     page.sees("The frame rate must be 50 fps.")
@@ -149,6 +150,7 @@ def test_a_new_version_leaves_the_crate_its_own_and_tells_it(page: Page, client:
     page.click("a choice of alternatives")
     page.accessible()
     labelled(page, "take out choice 1").click()
+    page.wait(lambda: not page.all("[aria-label='take out choice 1']"))
     page.click("Save as a new version")
     page.sees("version 2, in force")
     page.click("2 versions, 0 open crates of 0 planned with this one")

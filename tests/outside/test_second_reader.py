@@ -8,9 +8,7 @@ import pytest
 from pymediainfo import MediaInfo
 
 from ample_crate.core.facts import Facts
-from ample_crate.media import ops
-from ample_crate.store.library import find
-from ample_crate.work.deliver import carry_out, plan_or_refuse
+from ample_crate.work.deliver import Delivered
 
 WRAPPERS = {"mp4": "MPEG-4", "mov": "MPEG-4", "mpeg-ps": "MPEG-PS"}
 PICTURES = {"h264": "AVC", "mpeg2video": "MPEG Video"}
@@ -49,9 +47,7 @@ def agree(facts: Facts, path: Path) -> None:
 
 
 @pytest.mark.parametrize("id", ["skerry-sd625", "pinfold-720p", "tannery-list"])
-def test_a_second_reader_agrees_on_every_delivery(id: str, hd_fields: Path, tmp_path: Path, measured: Callable[[Path], ops.Measured]) -> None:
-    facts, spec = measured(hd_fields).facts, find(id)
-    route, _ = plan_or_refuse(facts, spec, {}, hd_fields.name)
-    made = carry_out(hd_fields, facts, spec, route, tmp_path)
+def test_a_second_reader_agrees_on_every_delivery(id: str, hd_fields: Path, delivered: Callable[[Path, str], Delivered]) -> None:
+    made = delivered(hd_fields, id)
     agree(made.facts, made.path)
     assert made.facts.value("file.size") == made.path.stat().st_size

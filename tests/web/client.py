@@ -11,6 +11,18 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+PATIENCE = 400.0  # seconds; a busy machine may be ten times slower than a quiet one
+
+
+def soon(what: Callable[[], object], seconds: float = PATIENCE) -> bool:
+    """Wait until it is so; say whether it came to it."""
+    end = time.monotonic() + seconds
+    while not what():
+        if time.monotonic() > end:
+            return False
+        time.sleep(0.2)
+    return True
+
 
 class Client:
     def __init__(self, address: str) -> None:
@@ -21,7 +33,7 @@ class Client:
         payload = data if data is not None else (json.dumps(body).encode() if body is not None else None)
         request = urllib.request.Request(self.address + path, payload, head, method=method)
         try:
-            with urllib.request.urlopen(request, timeout=60) as answer:
+            with urllib.request.urlopen(request, timeout=PATIENCE) as answer:
                 raw, status, got = answer.read(), answer.status, dict(answer.headers)
         except urllib.error.HTTPError as error:
             raw, status, got = error.read(), error.code, dict(error.headers)
@@ -33,7 +45,7 @@ class Client:
         assert status < 300, answer
         return answer
 
-    def until(self, path: str, done: Callable[[Any], bool], seconds: float = 400) -> Any:
+    def until(self, path: str, done: Callable[[Any], bool], seconds: float = PATIENCE) -> Any:
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             answer = self.good("GET", path)

@@ -1,6 +1,7 @@
 """Masters over HTTP: taken in, found, corrected, marked, joined, watched, played."""
 
 import shutil
+import threading
 import time
 import urllib.parse
 from collections.abc import Callable, Iterator
@@ -9,7 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
-from client import Client
+from client import Client, soon
 from PIL import Image
 
 from clips import moving_bar
@@ -209,14 +210,18 @@ def test_a_watched_folder_takes_in_what_is_new_once_it_is_whole(client: Client, 
     assert client.good("PUT", "/api/intake/watch", {"folder": 0, "on": True})["watched"]
     data = clip("watched.mp4", frames=15).read_bytes()
     growing = inbox / "growing.mp4"
-    for part in range(5):
-        with growing.open("ab") as file:
-            file.write(data[part * len(data) // 5 : (part + 1) * len(data) // 5])
-        time.sleep(1.5)
+
+    def grow() -> None:
+        for part in range(80):
+            with growing.open("ab") as file:
+                file.write(data[part * len(data) // 80 : (part + 1) * len(data) // 80])
+            time.sleep(0.1)
+
+    writer = threading.Thread(target=grow)
+    writer.start()
+    while writer.is_alive():
         assert "growing.mp4" not in find(client, "growing")
-    end = time.monotonic() + 40
-    while "growing.mp4" not in find(client, "growing") and time.monotonic() < end:
-        time.sleep(0.5)
+    assert soon(lambda: "growing.mp4" in find(client, "growing"))
     row = client.good("GET", "/api/masters?q=growing")["rows"][0]
     assert ready(client, row["id"])["state"] == "ready"
     client.good("DELETE", f"/api/masters/{row['id']}")

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import json
 import socket
-import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
@@ -15,7 +14,7 @@ from urllib.parse import quote, urlsplit
 from xml.etree import ElementTree
 
 import pytest
-from client import Client
+from client import Client, soon
 
 from ample_crate.core.specfile import parse
 from ample_crate.store.models import Crate
@@ -270,10 +269,7 @@ def test_a_reader_who_leaves_ends_the_work(client: Client, house: House, hd_fast
         head = f"POST /api/look?name=gone.mp4 HTTP/1.1\r\nHost: {parts.netloc}\r\nContent-Length: {len(data)}\r\n\r\n"
         line.sendall(head.encode() + data)
         assert line.recv(200).startswith(b"HTTP/1.1 200")
-    end = time.monotonic() + 60
-    while left_over(house) and time.monotonic() < end:
-        time.sleep(0.2)
-    assert left_over(house) == []
+    assert soon(lambda: left_over(house) == [])
 
 
 def test_a_crate_keeps_its_version_and_is_told_of_a_newer_one(client: Client, save: Callable[..., Any], tiny_master: Any) -> None:

@@ -6,6 +6,7 @@ import base64
 import contextlib
 import os
 import shutil
+import tempfile
 import threading
 from collections.abc import Callable, Iterable, Iterator, Set
 from dataclasses import dataclass, field
@@ -133,20 +134,18 @@ def render(
     if out.exists() and out.samefile(path):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
     args = {"path": str(path), "plan": plan.model_dump(mode="json")}
-    try:
-        return _make("render", args, out, predicted, progress, cancelled)
-    finally:
-        for left in out.parent.glob(".passes-*"):
-            shutil.rmtree(left, ignore_errors=True)
+    return _make("render", args, out, predicted, progress, cancelled)
 
 
 def _make(
     op: str, args: dict[str, Any], out: Path, predicted: int, progress: Progress | None, cancelled: Cancelled | None
 ) -> dict[str, Any]:
-    """Let a child make a file; it takes its final name when it is whole."""
+    """Let a child make a file in a folder of its own; it takes its final name when it is whole."""
     out.parent.mkdir(parents=True, exist_ok=True)
     room_for(out.parent, predicted * 11 // 10 + 16 * 2**20)
-    part = out.with_name(f".{out.name}.part")
+    _sweep(out)
+    bench = Path(tempfile.mkdtemp(prefix=_bench(out), dir=out.parent))
+    part = bench / out.name
     try:
         result = guard.run(op, args | {"out": str(part)}, limits.encode(predicted), progress, cancelled)
         with open(part, "rb") as whole:
@@ -154,7 +153,18 @@ def _make(
         os.replace(part, out)
         return result
     finally:
-        part.unlink(missing_ok=True)
+        shutil.rmtree(bench, ignore_errors=True)
+
+
+def _bench(out: Path) -> str:
+    return f".{out.name}.made-"
+
+
+def _sweep(out: Path) -> None:
+    """Clear away what an earlier making of this file left when it was killed."""
+    for left in out.parent.iterdir():
+        if left.name.startswith(_bench(out)):
+            shutil.rmtree(left, ignore_errors=True)
 
 
 def play_copy(path: Path, out: Path, seconds: float, progress: Progress | None = None, cancelled: Cancelled | None = None) -> dict[str, Any]:

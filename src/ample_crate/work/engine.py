@@ -18,7 +18,8 @@ from .tasks import tasks
 from .tools import Tools
 
 log = logging.getLogger(__name__)
-HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 8.0, 3.0  # seconds
+# Seconds. A worker on a crowded machine may be late with its sign of life by many beats and still be at work.
+HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 20.0, 3.0
 QUEUES = ("masters", "encodes", "handover", "copies")
 
 

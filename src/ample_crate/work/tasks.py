@@ -95,11 +95,13 @@ def take_in(context: procrastinate.JobContext, id: int) -> None:
         _set(db, Master, id, state="failed", error=_unforeseen(error).as_json(), progress=None)
 
 
-def _set(db: Database, table: type[Master] | type[Run] | type[Crate], id: int, **values: Any) -> None:
-    """Change a row and tell everyone."""
+def _set(
+    db: Database, table: type[Master] | type[Run] | type[Crate], id: int, unless: Callable[[Any], bool] | None = None, **values: Any
+) -> None:
+    """Change a row, unless something about it forbids that, and tell everyone."""
     with db.session() as session:
         row = session.get(table, id, with_for_update=True)
-        if row is None:
+        if row is None or (unless and unless(row)):
             return
         identity = values.pop("identity", None)
         for name, value in values.items():
@@ -157,32 +159,39 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
             tell(session, "run", id)
             return
         run.state, run.started_at, run.starts, run.progress = "running", datetime.now(UTC), run.starts + 1, None
-        route, deliverable = Route.model_validate(run.route), run.deliverable
+        start, route, deliverable = run.starts, Route.model_validate(run.route), run.deliverable
         master_path = Path(deliverable.master.path)
         master = within(masters.known(deliverable.master), Span.model_validate(deliverable.span) if deliverable.span else None)
         spec = crates.spec_of(deliverable.crate)
         tell(session, "run", id, crate=deliverable.crate_id)
 
+    def overtaken(row: Run | None) -> bool:
+        # A worker that was only thought lost finds its run begun again by another, whose it is now.
+        return row is None or row.starts != start
+
     def stopping() -> bool:
         with db.session() as session:
             row = session.get(Run, id)
-            return row is None or row.state == "stopping"
+            return row is None or overtaken(row) or row.state == "stopping"
+
+    def told(**values: Any) -> None:
+        _set(db, Run, id, overtaken, **values)
 
     folder = tools.folders.runs / str(id)
     try:
         tools.folders.inside(master_path)
-        made = carry_out(master_path, master, spec, route, folder, _paced(lambda b: _set(db, Run, id, progress=b)), stopping)
-        _set(
-            db, Run, id, state="done", path=str(made.path), size=made.path.stat().st_size, sha256=bag.sha256(made.path),
+        made = carry_out(master_path, master, spec, route, folder, _paced(lambda b: told(progress=b)), stopping)
+        told(
+            state="done", path=str(made.path), size=made.path.stat().st_size, sha256=bag.sha256(made.path),
             facts=made.facts.as_json(), notes=made.notes, encode_seconds=made.encode_seconds,
             measure_seconds=made.measure_seconds, finished_at=datetime.now(UTC), progress=None, error=None,
         )  # fmt: skip
     except Cancelled:
-        _set(db, Run, id, state="cancelled", finished_at=datetime.now(UTC), progress=None)
+        told(state="cancelled", finished_at=datetime.now(UTC), progress=None)
     except AmpleError as error:
-        _set(db, Run, id, state="failed", error=error.as_json(), finished_at=datetime.now(UTC), progress=None)
+        told(state="failed", error=error.as_json(), finished_at=datetime.now(UTC), progress=None)
     except Exception as error:
-        _set(db, Run, id, state="failed", error=_unforeseen(error).as_json(), finished_at=datetime.now(UTC), progress=None)
+        told(state="failed", error=_unforeseen(error).as_json(), finished_at=datetime.now(UTC), progress=None)
 
 
 @tasks.task(name="seal", queue="handover", pass_context=True)
