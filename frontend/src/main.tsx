@@ -21,7 +21,10 @@ import { Specs } from "./specs/Specs";
 import { Frame } from "./ui/Frame";
 import { Empty } from "./ui/states";
 
-const client = new QueryClient({ defaultOptions: { queries: { staleTime: 5_000, retry: 1 } } });
+// News comes by itself; a page asks again now and then all the same, for a tab that a browser put to sleep passes none on.
+const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: 5_000, retry: 1, refetchInterval: (query) => (query.observers.some((o) => o.options.staleTime === Infinity) ? false : 30_000) } },
+});
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

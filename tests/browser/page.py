@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any
 
+from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webdriver import WebDriver
@@ -26,16 +27,16 @@ class Page:
         self.driver.get(self.address + path)
 
     def wait(self, what: Any, seconds: float = PATIENCE) -> Any:
-        return WebDriverWait(self.driver, seconds, poll_frequency=0.2, ignored_exceptions=[Exception]).until(lambda d: what())
+        try:
+            return WebDriverWait(self.driver, seconds, poll_frequency=0.2, ignored_exceptions=[Exception]).until(lambda d: what())
+        except TimeoutException:
+            raise AssertionError(f"It did not come to it at {self.driver.current_url}:\n{self.text()}") from None
 
     def text(self) -> str:
         return str(self.driver.find_element(By.TAG_NAME, "main").text)
 
     def sees(self, words: str) -> None:
-        try:
-            self.wait(lambda: words in self.text())
-        except Exception:
-            raise AssertionError(f"'{words}' is not on the page:\n{self.text()}") from None
+        self.wait(lambda: words in self.text())
 
     def find(self, css: str) -> WebElement:
         return self.wait(lambda: self.driver.find_element(By.CSS_SELECTOR, css))  # type: ignore[no-any-return]

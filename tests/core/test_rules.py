@@ -41,6 +41,7 @@ ORDERED: list[tuple[str, str, Any, Any]] = [
     ("file.duration", "1/25 s", Fraction(1, 25), Fraction(1, 48000)),
     ("file.size", "30 MiB", 30 * 2**20, 1),
     ("picture.bit_rate", "2 MB/s", 16_000_000, 1),
+    ("picture.vbv", "1.835008 Mbit", 1_835_008, 1),
     ("sound.sample_rate", "22.05 kHz", 22_050, 1),
     ("picture.level", "4.1", Fraction(41, 10), Fraction(1, 10)),
     ("picture.excursion", "1", Fraction(1), Fraction(1, 100)),

@@ -29,9 +29,18 @@ export function useLive() {
     const channel = new BroadcastChannel("ample-news");
     const stop = new AbortController();
     let pending: number | undefined;
+    // Several changes often come together: ask once.
+    const askAgain = () => {
+      pending ??= window.setTimeout(() => {
+        pending = undefined;
+        void client.invalidateQueries();
+      }, 150);
+    };
     const hear = (news: News) => {
       if (news.topic === "line") {
         line = news.id ? "live" : "lost";
+        // What changed before the line was there, or while it was gone, nobody has told.
+        if (news.id) askAgain();
         return wake();
       }
       if (news.progress) {
@@ -40,11 +49,7 @@ export function useLive() {
       }
       runs.delete(`${news.topic}-${news.id}`);
       wake();
-      // Several changes often come together: ask once.
-      pending ??= window.setTimeout(() => {
-        pending = undefined;
-        void client.invalidateQueries();
-      }, 150);
+      askAgain();
     };
     channel.onmessage = (e: MessageEvent<News>) => hear(e.data);
     const spread = (news: News) => {

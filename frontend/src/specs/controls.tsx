@@ -29,7 +29,7 @@ export function Shape({ size }: { size: string }) {
 /** What a bare figure means in the unit that its field shows: 5 in a field of Mb/s is "5 Mb/s". */
 function united(value: string, property: Property): string {
   const bare = /^[-+]?[0-9./]+$/.test(value.trim()) && value.trim() !== "0";
-  return bare && ["bit_rate", "bytes", "hertz", "seconds"].includes(property.kind) ? `${value.trim()} ${property.unit}` : value;
+  return bare && ["bit_rate", "bit_count", "bytes", "hertz", "seconds"].includes(property.kind) ? `${value.trim()} ${property.unit}` : value;
 }
 
 /** The control that fits a property's values: known rates, sizes, levels; yes or no; words of the trade; figures with their unit. */

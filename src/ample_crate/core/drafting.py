@@ -37,12 +37,12 @@ EXACTLY = (
     "sound.codec", "sound.sample_rate", "sound.layout", "sound.bit_depth", "file.index_in_front", "file.start_timecode", "file.drop_frame",
     "picture.tag", "picture.bars", "picture.interval_lines", "sound.language",
 )  # fmt: skip
-AT_MOST = ("picture.level", "picture.peak_bit_rate", "motion.longest_gop", "file.size", "picture.excursion", "sound.true_peak", "sound.max_short_term")
+AT_MOST = ("picture.level", "picture.peak_bit_rate", "picture.vbv", "motion.longest_gop", "file.size", "picture.excursion", "sound.true_peak", "sound.max_short_term")
 NEARLY = {"picture.bit_rate": "5 %", "sound.bit_rate": "5 %", "file.duration": "1/25 s", "sound.loudness": "1 LU"}
 WITHIN = {"sound.start_offset": ("-40 ms", "40 ms"), "sound.length_difference": ("-40 ms", "60 ms")}
 SELDOM = {
     "picture.tag", "picture.transfer", "picture.primaries", "file.start_timecode", "file.drop_frame", "file.duration", "file.size", "picture.bars",
-    "picture.excursion", "sound.max_short_term", "motion.longest_gop", "sound.language", "sound.bit_depth", "picture.peak_bit_rate", "picture.rate_mode",
+    "picture.excursion", "sound.max_short_term", "motion.longest_gop", "sound.language", "sound.bit_depth", "picture.peak_bit_rate", "picture.rate_mode", "picture.vbv",
     "picture.interval_lines",
 }  # fmt: skip
 # A figure that was measured is rounded up to the next of these, as recipients write round figures.

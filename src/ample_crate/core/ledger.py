@@ -156,7 +156,7 @@ class Finding:
         if not away:
             return " That is just at the limit."
         kind = self.test.prop.kind
-        figure = kind.show(kind.read(str(away))) if kind.name in {"bytes", "bit_rate", "hertz", "count", "seconds"} else ""
+        figure = kind.show(kind.read(str(away))) if kind.name in {"bytes", "bit_rate", "bit_count", "hertz", "count", "seconds"} else ""
         share = f"{float(away / abs(limit) * 100):.2g} %"
         side = "inside" if self.verdict == "meets" else "beyond"
         return f" That is {figure + ', ' if figure else ''}{share} {side} the limit."

@@ -65,7 +65,7 @@ class PictureSource(Part):
 
 
 class PictureTarget(Part):
-    """The picture to make. Bit rates are b/s, `buffer` is the VBV in bits."""
+    """The picture to make. Bit rates are b/s, `buffer` is the VBV in bits; `named` has the stream's header name both."""
 
     codec: str
     profile: str
@@ -88,6 +88,8 @@ class PictureTarget(Part):
     gop: int
     b_frames: int
     reference_frames: int
+    slices: int = 1
+    named: bool = False
 
 
 class SoundTarget(Part):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from math import ceil
 
 from . import codecs, geometry
 from .facts import Facts
@@ -16,6 +17,7 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
     size = Size(p.width, p.height)
     # Frames that all have the same bytes, or a buffer that can hold nothing back: every second weighs the same.
     even = p.constant and (p.buffer * 33 <= p.bit_rate or (p.gop == 1 and p.buffer * p.rate <= 2 * p.bit_rate))
+    named = p.codec == "mpeg2video" or p.constant or p.named
     values: dict[str, Value | None] = {
         "picture.codec": p.codec,
         "picture.profile": p.profile,
@@ -36,6 +38,10 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "picture.peak_bit_rate": p.bit_rate if even else p.bit_rate + p.buffer if p.constant else min(p.max_rate + p.buffer, p.bit_rate * 3),
         # A constant rate through a larger buffer is even over many seconds, and any one of them may stray: measuring tells.
         "picture.rate_mode": "constant" if even else None if p.constant else "variable",
+        "picture.vbv": p.buffer if named else None,
+        "picture.vbv_rate": p.max_rate if named else None,
+        # MPEG-2 begins a slice at least once a row of macroblocks (ISO/IEC 13818-2, 6.1.2).
+        "picture.slices": p.slices if p.codec == "h264" else ceil(Fraction(p.height, 32 if p.interlaced else 16)) * (2 if p.interlaced else 1),
         "motion.rate": p.rate,
         "motion.steady": True,
         "motion.frames": frames,

@@ -78,6 +78,9 @@ PROPERTIES: dict[str, Property] = _table(
     ("picture.peak_bit_rate", "peak bit rate", "bit_rate", "measured", "the most in any one second"),
     ("picture.rate_mode", "picture rate mode", "text", "measured", "constant or variable, over one-second windows"),
     ("picture.rate_deviation", "stray of the bit rate", "percent", "measured", "how far any one second strays from the average"),
+    ("picture.vbv", "rate buffer (VBV)", "bit_count", "measured", "buffer that a decoder needs when it is filled at the rate that the stream's header names"),
+    ("picture.vbv_rate", "rate into the buffer", "bit_rate", "declared", "rate at which the stream's header has that buffer filled"),
+    ("picture.slices", "slices a frame", "count", "measured", "the fewest separately coded parts of any frame"),
     ("motion.rate", "frame rate", "rate", "measured", "frames a second, exact"),
     ("motion.steady", "steady time stamps", "flag", "measured", "every frame lasts equally long"),
     ("motion.frames", "frames", "count", "measured", "frames that decode"),
@@ -154,6 +157,8 @@ def disagree(key: str, declared: Value | None, measured: Value | None) -> bool:
     if declared is None or measured is None:
         return False
     kind = lookup(key).kind.name
+    if key == "picture.vbv":
+        return int(measured) > int(declared)  # type: ignore[arg-type]
     if kind == "seconds":
         return abs(Fraction(declared) - Fraction(measured)) > LENGTH_SLACK  # type: ignore[arg-type]
     if kind == "bit_rate":

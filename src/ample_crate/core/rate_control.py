@@ -6,7 +6,7 @@ from fractions import Fraction
 from math import ceil
 from typing import cast
 
-from . import codecs, rates
+from . import codecs, rates, vbv
 from .levels import h264
 from .plan import PictureTarget, Plan, SoundTarget
 from .rules import limits
@@ -57,6 +57,9 @@ def rate_control(
     if spec.coding.buffer_bits:
         # Under a ceiling the spec's buffer may only be smaller: a larger one would let a second weigh more than is asked.
         buffer = min(buffer, spec.coding.buffer_bits) if peak is not None else spec.coding.buffer_bits
+    held = settled.cap("picture.vbv")
+    if held is not None:
+        buffer = min(buffer, int(held))
     if stray is not None:
         # What a second may stray is what the buffer can hold back; less than a frame's share it cannot be.
         buffer = min(buffer, max(int(target * stray / 100), ceil(target / picture.rate)))
@@ -67,6 +70,9 @@ def rate_control(
             f"{show_bit_rate(target)}; {show_bit_rate(usual)} is usual at this size and rate (common practice)",
             "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
         )  # fmt: skip
+    if picture.codec == "mpeg2video" and picture.named:
+        # The header counts the buffer in units; rounded up it would name more than is allowed.
+        buffer = max(buffer // vbv.MPEG2_UNIT, 1) * vbv.MPEG2_UNIT
     level = None
     if picture.codec == "h264":
         size = Size(picture.width, picture.height)

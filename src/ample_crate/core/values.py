@@ -31,6 +31,7 @@ Json = str | bool | int
 
 BYTE_UNITS = {"B": 1, "kB": 10**3, "MB": 10**6, "GB": 10**9, "KiB": 2**10, "MiB": 2**20, "GiB": 2**30}
 BIT_RATE_UNITS = {"b/s": 1, "kb/s": 10**3, "Mb/s": 10**6, "Gb/s": 10**9}
+BIT_UNITS = {"bits": 1, "bit": 1, "kbit": 10**3, "Mbit": 10**6}
 BYTE_RATE_UNITS = {"B/s": 8, "kB/s": 8 * 10**3, "MB/s": 8 * 10**6, "MiB/s": 8 * 2**20}
 HERTZ_UNITS = {"Hz": 1, "kHz": 10**3}
 TIME_UNITS = {"s": Fraction(1), "ms": Fraction(1, 1000), "min": Fraction(60), "h": Fraction(3600)}
@@ -80,6 +81,11 @@ def _whole(value: Fraction, text: object) -> int:
 def read_bytes(text: object) -> int:
     """Read a byte size such as "30 MB" (30 * 10**6) or "30 MiB" (30 * 2**20)."""
     return _whole(_united(text, BYTE_UNITS, "size in bytes", "B"), text)
+
+
+def read_bit_count(text: object) -> int:
+    """Read a number of bits such as "1835008 bits" or "9.8 Mbit"."""
+    return _whole(_united(text, BIT_UNITS, "number of bits", "bits"), text)
 
 
 def read_bit_rate(text: object) -> int:
@@ -162,6 +168,14 @@ def show_bit_rate(value: int) -> str:
     return f"{_decimal(Fraction(value, 1000), 1)} kb/s"
 
 
+def show_bit_count(value: int) -> str:
+    """Show a number of bits in Mbit or kbit, to three places."""
+    for unit, size in (("Mbit", 10**6), ("kbit", 10**3)):
+        if value >= size:
+            return f"{_decimal(Fraction(value, size), 3)} {unit}"
+    return f"{value} bits"
+
+
 def show_rate(value: Fraction) -> str:
     """Show a frame rate, with its fraction where it is not whole."""
     if value.denominator == 1:
@@ -228,6 +242,7 @@ KINDS: dict[str, Kind] = {
         Kind("rate", fraction, show_rate, True, _stored_fraction),
         Kind("seconds", read_seconds, show_seconds, True, _stored_fraction),
         Kind("bytes", read_bytes, show_bytes, True, int),
+        Kind("bit_count", read_bit_count, show_bit_count, True, int),
         Kind("bit_rate", read_bit_rate, show_bit_rate, True, int),
         Kind("hertz", read_hertz, lambda v: f"{_decimal(Fraction(v, 1000), 3)} kHz", True, int),
         Kind("level", _level, lambda v: _decimal(v, 1), True, _stored_fraction),

@@ -12,7 +12,7 @@ from .rules import OPERATORS, RANGES
 RATES = tuple(Fraction(n, d) for n, d in ((24000, 1001), (24, 1), (25, 1), (30000, 1001), (30, 1), (50, 1), (60000, 1001), (60, 1)))
 SIZES = ("720x480", "720x486", "720x512", "720x576", "720x608", "1080x1080", "1280x720", "1440x1080", "1920x1080", "1998x1080", "2048x1080", "3840x2160", "4096x2160")
 UNITS = {
-    "seconds": "s", "bytes": "MB", "bit_rate": "Mb/s", "hertz": "kHz", "lu": "LU", "lufs": "LUFS", "dbtp": "dBTP", "rate": "fps",
+    "seconds": "s", "bytes": "MB", "bit_rate": "Mb/s", "bit_count": "bits", "hertz": "kHz", "lu": "LU", "lufs": "LUFS", "dbtp": "dBTP", "rate": "fps",
     "percent": "%", "bits": "bit", "degrees": "°",
 }  # fmt: skip
 VALUES: dict[str, tuple[str, ...]] = {

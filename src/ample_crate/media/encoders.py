@@ -58,6 +58,10 @@ def _h264(p: PictureTarget) -> Setup:
     if p.constant:
         options["nal-hrd"] = "cbr"
         options["minrate"] = str(p.bit_rate)
+    elif p.named:
+        options["nal-hrd"] = "vbr"
+    if p.slices > 1:
+        params.append(f"slices={p.slices}")
     if params:
         options["x264-params"] = ":".join(params)
     return Setup("libx264", options)

@@ -9,7 +9,7 @@ from typing import Any
 from .. import carriage, geometry, levels
 from ..codecs import SPOKEN, WRAPPER_LABELS
 from ..values import Size, show_bit_rate
-from .view import Contradiction, View
+from .view import Contradiction, View, asked_level
 
 
 def _sizes(view: View) -> list[Size]:
@@ -20,22 +20,9 @@ def _rates(view: View) -> list[Fraction]:
     return view.values("motion.rate") or []
 
 
-def _asked_level(view: View, codec: str) -> tuple[str, str, str] | None:
-    """Give (property, level, profile) of the highest level that the spec allows."""
-    if codec == "mpeg2video":
-        named = view.values("picture.profile_level")
-        known = [v.name for v in levels.mpeg2.LEVELS if named and v.name in named]
-        return ("picture.profile_level", known[-1], known[-1].split("@")[0]) if known else None
-    highest = view.high("picture.level")
-    if highest is None:
-        return None
-    profiles = view.values("picture.profile")
-    return "picture.level", f"{float(highest):g}", profiles[-1] if profiles else ""
-
-
 def _level(view: View) -> Iterator[Contradiction]:
     codec = view.only("picture.codec")
-    found = _asked_level(view, codec) if codec else None
+    found = asked_level(view, codec) if codec else None
     if codec is None or found is None:
         return
     key, level, profile = found
@@ -68,23 +55,6 @@ def _level(view: View) -> Iterator[Contradiction]:
             ({key: {"is": higher.name} if codec == "mpeg2video" else {"at_most": float(higher.name)}} if higher
              else {"picture.bit_rate": {"at_most": f"{held.bit_rate} b/s"}}),
         )  # fmt: skip
-    buffer = view.spec.coding.buffer_bits
-    most = _buffer(codec, level, profile)
-    if buffer is not None and most is not None and buffer > most:
-        yield view.against(
-            "level buffer", f"The rate buffer of {buffer} bits is larger than level {level} allows.",
-            f"Level {level} allows {most} bits.", (key,), f"Ask for a buffer of {most} bits at the most, in the coding.",
-        )  # fmt: skip
-
-
-def _buffer(codec: str, level: str, profile: str) -> int | None:
-    if codec == "mpeg2video":
-        found = levels.mpeg2.by_name(level)
-        return found.buffer if found else None
-    if codec == "h264":
-        one = levels.h264.by_number(Fraction(level))
-        return levels.h264.max_buffer(one, profile or "high") if one else None
-    return None
 
 
 def _profile(view: View) -> Iterator[Contradiction]:

@@ -9,6 +9,7 @@ from itertools import islice, product
 from math import prod
 from typing import Any, Literal
 
+from .. import levels
 from ..errors import BadValue
 from ..properties import lookup
 from ..rules import bounds, limits, test
@@ -188,3 +189,16 @@ def _with(spec: Spec, plain: list[Requirement], one: Requirement) -> View | None
     low, high = (view.low(key), view.high(key)) if lookup(key).kind.ordered and view.values(key) is None else (None, None)
     impossible = view.values(key) == [] or (low is not None and high is not None and low > high)
     return None if impossible else view
+
+
+def asked_level(view: View, codec: str) -> tuple[str, str, str] | None:
+    """Give (property, level, profile) of the highest level that the spec allows."""
+    if codec == "mpeg2video":
+        named = view.values("picture.profile_level")
+        known = [v.name for v in levels.mpeg2.LEVELS if named and v.name in named]
+        return ("picture.profile_level", known[-1], known[-1].split("@")[0]) if known else None
+    highest = view.high("picture.level")
+    if highest is None:
+        return None
+    profiles = view.values("picture.profile")
+    return "picture.level", f"{float(highest):g}", profiles[-1] if profiles else ""

@@ -16,12 +16,12 @@ from av.sidedata.sidedata import Type
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
-from ...core import geometry
+from ...core import geometry, vbv
 from ...core.events import Event
 from ...core.facts import Facts
 from ...core.values import Size, Value
 from ..read import decoder
-from . import lines, looks
+from . import coded, lines, looks
 
 # A picture rate is called constant where no one-second window strays further than this from the average.
 CONSTANT_WITHIN = Fraction(3, 100)
@@ -89,6 +89,7 @@ class PictureWatch:
         self._decode = decoder(stream)
         self.count = self.bytes = self.corrupt = 0
         self.sizes: list[int] = []
+        self.coded = coded.CodedWatch(stream.codec_context.name, bytes(stream.codec_context.extradata or b""))
         self.keys: list[int] = []
         self.stamps: list[int] = []
         self.interlaced = 0
@@ -121,6 +122,7 @@ class PictureWatch:
             elif self._key_pts is not None and packet.pts is not None and packet.pts < self._key_pts:
                 self.open_gop = True
             self.sizes.append(packet.size)
+            self.coded.take(bytes(packet))
             self.bytes += packet.size
             self.last_duration = packet.duration
             self.corrupt += packet.is_corrupt
@@ -188,8 +190,22 @@ class PictureWatch:
             "picture.peak_bit_rate": max(per_second) * 8 if per_second else average,
             "picture.rate_mode": mode,
             "picture.rate_deviation": stray,
+            "picture.slices": self.coded.slices,
+            "picture.vbv": self._buffer(length) if steady else None,
             "file.duration": length,
         } | self.told | (self.looks.facts(header, rate) if self.looks is not None else {})
+
+    def promised(self) -> dict[str, Value | None]:
+        """Give what the coded stream's own header promises."""
+        buffer = self.coded.buffer
+        return {"picture.vbv": buffer.size, "picture.vbv_rate": buffer.rate} if buffer else {}
+
+    def _buffer(self, length: Fraction | None) -> int | None:
+        """Give the buffer that the frames need at the rate that their header names, in bits."""
+        promise = self.coded.buffer
+        if promise is None or not length or not self.sizes:
+            return None
+        return vbv.least_buffer((size * 8 for size in self.sizes), promise.rate, length / len(self.sizes))
 
     def events(self) -> list[Event]:
         """Give what was found at places in time."""

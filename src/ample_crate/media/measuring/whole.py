@@ -63,6 +63,7 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
         if facts.value("motion.field_order") is None and picture.signalled_order is not None:
             # Where the wrapper is silent the coded stream's own word is the declaration.
             facts = facts.with_values("declared", {"motion.field_order": picture.signalled_order, "motion.scan": "interlaced"})
+        facts = facts.with_values("declared", picture.promised())
         values |= picture.facts(facts)
         span = picture.span
     for number, track in enumerate(tracks, 1):
@@ -90,7 +91,7 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
 
 
 # One image has no rate.
-RATES = {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation", "file.duration", "picture.temporal"}
+RATES = {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation", "picture.vbv", "file.duration", "picture.temporal"}
 
 
 def _traces(picture: PictureWatch | None, tracks: list[SoundWatch]) -> dict[str, Any]:
