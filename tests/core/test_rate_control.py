@@ -15,6 +15,8 @@ from ample_crate.core.rate_control import usual_rate
 from ample_crate.core.route import plan_route
 from ample_crate.core.settle import Settled
 from ample_crate.core.spec import Spec
+from ample_crate.core.values import Size
+from ample_crate.store import library
 from support import master_facts
 
 MB = 10**6
@@ -136,3 +138,20 @@ def test_floor_and_cap_count_what_must_be_and_holds() -> None:
     assert settled.cap("file.size") is None and settled.floor("file.size") is None
     assert settled.floor("file.duration") == 5 and settled.cap("file.duration") is None
     assert settled.floor("motion.rate") is None, "a list has no floor"
+
+
+@pytest.mark.parametrize(("id", "buffer", "named"), [("skerry-sd625", 2_000_000, False), ("ostler-dvd-625", 1_835_008, True), ("ostler-bd", 8_000_000, True)])
+def test_the_rate_buffer_of_the_discs_is_named_and_holds_a_frame(id: str, buffer: int, named: bool) -> None:
+    plan = plan_route(master_facts(picture_size=Size(1920, 1080)), library.find(id), {}, "film.mov").plan
+    assert plan is not None
+    made = plan.picture
+    assert (made.buffer, made.named) == (buffer, named)
+    assert made.buffer * made.rate >= made.bit_rate
+    assert made.slices == (4 if id == "ostler-bd" else 1)
+
+
+def test_a_smaller_rate_buffer_that_is_asked_for_is_made() -> None:
+    wide, tight = (route(asking(rule("picture.bit_rate", **{"is": "5 Mb/s"}), *more)).plan for more in ([], [rule("picture.vbv", at_most="2 Mbit")]))
+    assert wide is not None and tight is not None
+    assert wide.picture.buffer > 2_000_000 and not wide.picture.named
+    assert tight.picture.buffer == 2_000_000 and tight.picture.named

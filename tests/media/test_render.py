@@ -8,7 +8,7 @@ import av
 import numpy as np
 import pytest
 
-from ample_crate.core.errors import Cancelled, NoRoom
+from ample_crate.core.errors import Cancelled, Impossible, NoRoom
 from ample_crate.core.ledger import overall
 from ample_crate.core.route import plan_route
 from ample_crate.core.spec import Spec
@@ -175,6 +175,15 @@ def test_stopping_leaves_nothing(hd_frames: Path, tmp_path: Path, measured: Look
     with pytest.raises(Cancelled):
         ops.render(hd_frames, tmp_path / "a.mov", plan, route.size, cancelled=lambda: True)
     assert list(tmp_path.iterdir()) == []
+
+
+def test_what_the_encoder_does_not_take_is_no_fault_of_the_master(hd_frames: Path, tmp_path: Path, measured: Look) -> None:
+    route, plan = plan_or_refuse(measured(hd_frames).facts, find("skerry-sd625"), {}, "a.mp4")
+    # A frame of 2 000 000 bits does not go through a smaller buffer.
+    tight = plan.model_copy(update={"picture": plan.picture.model_copy(update={"buffer": 1_000_000})})
+    with pytest.raises(Impossible, match="encoder does not take") as error:
+        ops.render(hd_frames, tmp_path / "a.mpg", tight, route.size)
+    assert "The master is not to blame" in error.value.way_out and list(tmp_path.iterdir()) == []
 
 
 def test_no_room_is_said_before_anything_is_written(hd_frames: Path, tmp_path: Path, measured: Look) -> None:

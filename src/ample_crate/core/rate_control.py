@@ -71,8 +71,9 @@ def rate_control(
             "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
         )  # fmt: skip
     if picture.codec == "mpeg2video" and picture.named:
-        # The header counts the buffer in units; rounded up it would name more than is allowed.
-        buffer = max(buffer // vbv.MPEG2_UNIT, 1) * vbv.MPEG2_UNIT
+        # The header counts the buffer in units: rounded up it would name more than is allowed, but a frame it must hold.
+        whole = buffer // vbv.MPEG2_UNIT * vbv.MPEG2_UNIT
+        buffer = whole if whole * picture.rate >= max_rate else buffer
     level = None
     if picture.codec == "h264":
         size = Size(picture.width, picture.height)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shutil
 import tempfile
@@ -21,7 +22,7 @@ from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.codecs import LAYOUT_CHANNELS
-from ..core.errors import BadMedia
+from ..core.errors import BadMedia, Impossible
 from ..core.plan import Plan
 from . import encoders, filters, names
 from .read import open_media, packets, picture_stream, sound_streams
@@ -103,19 +104,28 @@ class _Writer:
         frame.pts, frame.time_base = self.frames, 1 / self.rate
         frame.pict_type = PictureType.NONE
         self.frames += 1
-        self.container.mux(self.picture.encode(frame))
+        self._write(self.picture, frame)
 
     def add_sound(self, frame: AudioFrame) -> None:
         assert self.sound is not None
         frame.pts, frame.time_base = self.samples, Fraction(1, frame.sample_rate)
         self.samples += frame.samples
-        self.container.mux(self.sound.encode(frame))
+        self._write(self.sound, frame)
 
     def close(self) -> None:
-        self.container.mux(self.picture.encode(None))
+        self._write(self.picture, None)
         if self.sound is not None:
-            self.container.mux(self.sound.encode(None))
+            self._write(self.sound, None)
         self.container.close()
+
+    def _write(self, stream: VideoStream | AudioStream, frame: Any) -> None:
+        try:
+            self.container.mux(stream.encode(frame))
+        except av.ArgumentError as error:
+            raise Impossible(
+                f"The encoder does not take what the route asks of it: {error.strerror}.",
+                "The master is not to blame: change a choice of this route, such as its bit rate, and run again.",
+            ) from error
 
 
 def _pass(path: str, out: str, plan: Plan, number: int, stats: str, report: Callable[[int], None]) -> int:
@@ -127,8 +137,11 @@ def _pass(path: str, out: str, plan: Plan, number: int, stats: str, report: Call
         writer = _Writer(out, plan, options, quiet=first_of_two)
         try:
             _pump(container, writer, plan, report)
-        finally:
             writer.close()
+        finally:
+            # What is half made must not hide, by failing to end well, why it was not made.
+            with contextlib.suppress(av.FFmpegError):
+                writer.container.close()
     report(writer.frames)
     return writer.frames
 
