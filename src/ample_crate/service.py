@@ -51,11 +51,12 @@ def open_database(cluster: Cluster) -> Database:
     database.migrate()
     engine.prepare(url)
     found, refused = library.register()
-    for one in refused:
-        print(f"ample: left out of the register: {one.error.sentence()}", file=sys.stderr)
     with database.session() as session:
         register.keep_files(session, library.recipients(), found)
+        refused += register.passed_over(session, found)
         masters.fill_cards(session)
+    for one in refused:
+        print(f"ample: left out of the register: {one.error.sentence()}", file=sys.stderr)
     return database
 
 

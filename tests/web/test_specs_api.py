@@ -80,6 +80,25 @@ def tiny_master(client: Client, house: House, tiny: Path) -> Any:
     return master
 
 
+def test_a_file_changed_under_a_number_that_crates_use_is_told_of(client: Client, own_specs: Path, tiny_master: Any) -> None:
+    file = own_specs / "house-file.yaml"
+    try:
+        file.write_text(json.dumps(document("house-file")))
+        assert client.good("POST", "/api/specs/read")["refused"] == []
+        crate = client.crate("house-file", tiny_master["id"])
+        file.write_text(json.dumps(document("house-file", title="Another title")))
+        assert client.good("POST", "/api/specs/read")["refused"] == client.good("GET", "/api/specs/refused")["refused"]
+        (told,) = client.good("GET", "/api/specs/refused")["refused"]
+        assert "version 1, which crates use" in told["what"] and told["way_out"].startswith("Give the file version 2")
+        assert client.good("GET", "/api/specs/house-file")["reading"]["title"] == "Made here: house-file"
+        file.write_text(json.dumps(document("house-file", title="Another title", version=2)))
+        assert client.good("POST", "/api/specs/read")["refused"] == []
+        assert client.good("GET", "/api/specs/house-file")["reading"]["title"] == "Another title"
+        client.good("DELETE", f"/api/crates/{crate['id']}")
+    finally:
+        file.unlink()
+
+
 def test_the_register_lists_what_ships_and_who_uses_it(client: Client) -> None:
     rows = {s["id"]: s for s in client.good("GET", "/api/specs")}
     assert len(rows) >= 24 and rows["ostler-dvd-625"]["cap"] == 4_700_000_000 and rows["ostler-dvd-625"]["cap_of"] == "a crate"

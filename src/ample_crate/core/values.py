@@ -169,11 +169,11 @@ def show_bit_rate(value: int) -> str:
 
 
 def show_bit_count(value: int) -> str:
-    """Show a number of bits in Mbit or kbit, to three places."""
+    """Show a number of bits exactly: in Mbit or kbit where that is short, else to the bit."""
     for unit, size in (("Mbit", 10**6), ("kbit", 10**3)):
-        if value >= size:
+        if value >= size and value % 1000 == 0:
             return f"{_decimal(Fraction(value, size), 3)} {unit}"
-    return f"{value} bits"
+    return f"{value:,} bits".replace(",", " ")
 
 
 def show_rate(value: Fraction) -> str:

@@ -24,7 +24,7 @@ def specs() -> list[Spec]:
 
 @dataclass(frozen=True)
 class Refused:
-    """A spec file that is not in the register, and why."""
+    """A spec file, or the spec that it holds, which is not in the register as it stands, and why."""
 
     file: str
     error: AmpleError

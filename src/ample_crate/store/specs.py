@@ -16,6 +16,7 @@ from ..core.contradictions import contradictions
 from ..core.errors import NotFound, Refused
 from ..core.spec import Recipient as RecipientDocument
 from ..core.spec import Spec
+from . import library
 from .models import Crate, Recipient, SpecVersion
 
 
@@ -180,3 +181,15 @@ def keep_files(session: Session, recipients: Sequence[RecipientDocument], specs:
             row.document, row.recipient_key, row.changed_at = kept, spec.recipient, datetime.now(UTC)
 
 
+def passed_over(session: Session, specs: Sequence[Spec]) -> list[library.Refused]:
+    """List the spec files that say something else than the version of theirs which is kept, and so count nowhere."""
+    kept = versions(session)
+    there, newest = {(r.id, r.version): r for r in kept}, {r.id: r.version for r in kept}
+    odd = [s for s in specs if (row := there.get((s.id, s.version))) is not None and row.document != specfile.document_of(s)]
+    return [
+        library.Refused(spec.id, Refused(
+            f"{spec.id}: what the file says is not what is kept as version {spec.version}, which crates use or which was written here.",
+            f"Give the file version {newest[spec.id] + 1} to put it in force beside the one that is kept.",
+        ))
+        for spec in odd
+    ]  # fmt: skip

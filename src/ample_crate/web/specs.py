@@ -58,13 +58,16 @@ def read_again() -> Response:
     found, refused = library.register()
     with house().database.session() as session:
         specs.keep_files(session, library.recipients(), found)
+        refused += specs.passed_over(session, found)
     return give(RegisterRead(specs=len(found), refused=_refused(refused)))
 
 
 @api.get("/refused", summary="Spec files that are not in the register, and why", responses={200: RegisterRead})
 def refused() -> Response:
-    """Say which spec files cannot be used."""
+    """Say which spec files cannot be used, or count nowhere as they stand."""
     found, bad = library.register()
+    with house().database.session() as session:
+        bad += specs.passed_over(session, found)
     return give(RegisterRead(specs=len(found), refused=_refused(bad)))
 
 
