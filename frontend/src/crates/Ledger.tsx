@@ -76,6 +76,7 @@ function Caution({ caution }: { caution: Schemas["CautionOut"] }) {
 }
 
 const BIT_RATE = 1e6;
+const UNITS: Record<string, string> = { bit_rate: "Mb/s", bit_count: "bits", hertz: "Hz", rate: "fps" };
 
 /** A value in the room the spec leaves, changed in place; emptied, it goes back to what is planned. */
 function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
@@ -98,14 +99,14 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
     <span>
       {options ? (
         <select className="border border-base-300 bg-base-100" aria-label={`choose ${row.label}`} value={planned} onChange={(e) => set(e.target.value)}>
-          {options.map((o) => <option key={o}>{o}</option>)}
+          {options.map((o) => <option key={o.value} value={o.value}>{o.label}</option>)}
         </select>
       ) : (
         <>
           <input className="w-20 border border-base-300 bg-base-100 px-1" aria-label={`choose ${row.label}`} value={text ?? planned}
             onChange={(e) => setText(e.target.value)} onBlur={(e) => { if (text !== null) set(e.target.value.trim()); }}
             onKeyDown={(e) => { if (e.key === "Enter") set((e.target as HTMLInputElement).value.trim()); if (e.key === "Escape") setText(null); }} />
-          {row.kind === "bit_rate" && " Mb/s"}
+          {UNITS[row.kind] && ` ${UNITS[row.kind]}`}
         </>
       )}
       {mine && <button className="ml-1 font-sans text-xs underline" onClick={() => choose.mutate(null)}>as planned</button>}

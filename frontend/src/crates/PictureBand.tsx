@@ -50,7 +50,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
           {open && (
             <label className="ml-1">framing{" "}
               <select className="border border-base-300 bg-base-100" value={framing} onChange={(e) => choose.mutate({ property: "framing", value: e.target.value })}>
-                {(deliverable.options.framing ?? []).map((f) => <option key={f}>{f}</option>)}
+                {(deliverable.options.framing ?? []).map((f) => <option key={f.value}>{f.label}</option>)}
               </select>
             </label>
           )}

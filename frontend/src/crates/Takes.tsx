@@ -25,7 +25,7 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
           <label key={key} className="flex items-center gap-1">{name}
             {options ? (
               <select className={BOX} value={held} onChange={(e) => choose.mutate({ property: key, value: e.target.value || null })}>
-                {options.map((o) => <option key={o} value={o}>{o || "the usual"}</option>)}
+                {options.map((o) => <option key={o.value} value={o.value}>{o.label || "the usual"}</option>)}
               </select>
             ) : <Field key={held} held={held} set={(value) => choose.mutate({ property: key, value: value || null })} label={name} hint={["name.production", "name.episode"].includes(key) ? "as the master says" : "to be filled in"} />}
           </label>

@@ -49,6 +49,7 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "motion.field_order": p.order if p.interlaced else "none",
         "motion.intra_only": p.gop == 1,
         "motion.longest_gop": p.gop,
+        "motion.b_frames": p.b_frames,
         "sound.tracks": 0 if s is None else 1,
         "file.wrapper": plan.wrapper,
         "file.size": total,

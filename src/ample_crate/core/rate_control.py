@@ -57,9 +57,8 @@ def rate_control(
     if spec.coding.buffer_bits:
         # Under a ceiling the spec's buffer may only be smaller: a larger one would let a second weigh more than is asked.
         buffer = min(buffer, spec.coding.buffer_bits) if peak is not None else spec.coding.buffer_bits
-    held = settled.cap("picture.vbv")
-    if held is not None:
-        buffer = min(buffer, int(held))
+    if settled.cap("picture.vbv") is not None:
+        buffer = min(buffer, int(settled.get("picture.vbv", buffer)))
     if stray is not None:
         # What a second may stray is what the buffer can hold back; less than a frame's share it cannot be.
         buffer = min(buffer, max(int(target * stray / 100), ceil(target / picture.rate)))

@@ -17,10 +17,11 @@ from .plan import Operation, PictureSource, PictureTarget, Plan, Route
 from .predict import predict
 from .properties import lookup
 from .rate_control import rate_control, size_cap, total_bytes
+from .room import room
 from .settle import Notes, Settled
 from .sound import plan_sound
 from .span import Span, within
-from .spec import Spec, leaves_room
+from .spec import Spec
 from .values import Size, read_seconds, show_bit_rate, show_bytes
 
 
@@ -60,7 +61,7 @@ def plan_route(
     except Impossible as error:
         notes.caution("file.wrapper", error.what, "No file can be made this way.", "", error.way_out, blocks=True)
         return Route(
-            steps=notes.steps, cautions=notes.cautions, plan=None, predicted={}, size=0, choices=_room(spec, settled, {})
+            steps=notes.steps, cautions=notes.cautions, plan=None, predicted={}, size=0, choices=room(spec, settled, {})
         )
 
 
@@ -153,7 +154,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
     return Route(
         steps=notes.steps, cautions=notes.cautions,
         plan=None if any(c.blocks for c in notes.cautions) else plan,
-        predicted=predicted.as_json(), size=total, choices=_room(spec, settled, predicted),
+        predicted=predicted.as_json(), size=total, choices=room(spec, settled, predicted),
     )  # fmt: skip
 
 
@@ -355,34 +356,4 @@ def _gop(spec: Spec, settled: Settled, rate: Fraction, codec: str) -> tuple[int,
         return 1, 0
     usual = max(1, floor(read_seconds(spec.coding.key_frame_every) * rate))
     longest = int(settled.get("motion.longest_gop", usual))
-    return longest, 2 if longest > 2 else 0
-
-
-def _room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dict[str, Any]:
-    """List what the technician may choose, with the value in force."""
-    room: dict[str, Any] = {"framing": settled.framing}
-    room |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
-    if spec.house_sets:
-        room["house"] = settled.house_set
-    pattern = spec.delivery.pattern()
-    asked = [f for f in [*pattern.fields, *pattern.optional] if f in {"production", "episode", *pattern.free}]
-    room |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
-    for key in dict.fromkeys(r.property for r in spec.requirements):
-        # One track is made here: what is asked of others leaves nothing to choose.
-        mine = key.removesuffix("@1")
-        if not leaves_room(spec, key) or mine in OUTCOMES or key.startswith("delivery.") or "@" in mine:
-            continue
-        value = settled.chosen.get(key)
-        if value is None and isinstance(predicted, Facts):
-            value = predicted.value(mine)
-        room[key] = None if value is None else lookup(key).kind.stored(value)
-    return room
-
-
-# Rows that come out of the encode and are not chosen.
-OUTCOMES = frozenset({
-    "file.size", "file.duration", "picture.peak_bit_rate", "motion.frames", "sound.loudness", "sound.true_peak",
-    "sound.start_offset", "sound.length_difference", "picture.level", "picture.rate_deviation", "motion.black_before",
-    "motion.black_after", "motion.leader", "motion.bars_before", "motion.slate", "motion.black", "motion.frozen", "sound.tone_before", "sound.max_short_term",
-    "sound.max_momentary", "sound.loudness_range", "picture.excursion", "picture.flashes", "picture.red_flashes", "file.bit_rate",
-})  # fmt: skip
+    return longest, int(settled.get("motion.b_frames", 2)) if longest > 2 else 0

@@ -48,6 +48,7 @@ class Settled:
             if self.alternatives[either.name] not in {a.name for a in either.any}:
                 raise BadValue(f"'{self.alternatives[either.name]}' is no {either.name} of this spec.", f"Choose {' or '.join(a.name for a in either.any)}.")
         self.spec, self.master = spec.resolved(self.alternatives), master
+        self.settled: set[str] = set()  # what the planner asked for: a choice of anything else would change nothing
         plain = {k: v for k, v in choices.items() if k not in {"framing", "house"} and not k.startswith(("either.", "name."))}
         self.chosen: dict[str, Value] = {key: check_choice(self.spec, key, value) for key, value in plain.items()}
         self.house_set = str(choices.get("house", ""))
@@ -73,6 +74,8 @@ class Settled:
                 an open-ended rule needs a starting point.
             depth: how many conditions hang on this one.
         """
+        if not depth:
+            self.settled.add(key)
         for name in (key, f"{key}@1"):
             if name in self.chosen:
                 return self.chosen[name]

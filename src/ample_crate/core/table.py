@@ -8,7 +8,8 @@ from typing import Any
 from .facts import Facts
 from .ledger import Finding, ledger, taken
 from .properties import lookup
-from .spec import Spec, leaves_room
+from .room import may_choose
+from .spec import Spec
 
 
 def rows(
@@ -41,7 +42,7 @@ def rows(
             "severity": requirement.severity,
             "source": requirement.source,
             "sentence": requirement.sentence(),
-            "room": leaves_room(spec, requirement.property),
+            "room": may_choose(spec, requirement.property),
             "asked": "",
             "contradiction": _contradiction(master, prop.key),
         }

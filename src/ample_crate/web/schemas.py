@@ -457,6 +457,13 @@ class CautionOut(Out):
     blocks: bool
 
 
+class OptionOut(Out):
+    """A value to pick: as it is stored, and as it is said."""
+
+    value: str
+    label: str
+
+
 class DeliverableOut(Out):
     """A deliverable of a crate."""
 
@@ -472,7 +479,7 @@ class DeliverableOut(Out):
     cautions: list[CautionOut]
     choices: dict[str, Any]
     chosen: dict[str, Any]
-    options: dict[str, list[str]]
+    options: dict[str, list[OptionOut]]
     trouble: ErrorOut | None
     predicted_size: int
     cap: int | None

@@ -10,8 +10,8 @@ from ..core.contradictions import contradictions
 from ..core.drafting import Proposal
 from ..core.errors import BadSpec
 from ..core.properties import PROPERTIES, lookup
-from ..core.route import OUTCOMES
-from ..core.spec import FORMS, Requirement, Spec, leaves_room
+from ..core.room import may_choose
+from ..core.spec import FORMS, Requirement, Spec
 from ..core.values import show_rate
 from ..core.wording import asked
 from ..store import models, specs
@@ -78,7 +78,7 @@ def _requirement(spec: Spec, one: Requirement) -> RequirementOut:
     prop, choice = lookup(one.property), spec.house.get(one.property)
     return RequirementOut(
         property=one.property, label=prop.label, group=prop.group, part=one.part, asked=asked(one), severity=one.severity, note=one.note,
-        source=one.source, sentence=one.sentence(), room=leaves_room(spec, one.property) and one.property not in OUTCOMES,
+        source=one.source, sentence=one.sentence(), room=may_choose(spec, one.property),
         house=prop.kind.show(prop.kind.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
     )  # fmt: skip
 

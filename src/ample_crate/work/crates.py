@@ -19,6 +19,7 @@ from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, overall, whole_crate
 from ..core.plan import Route
 from ..core.properties import lookup
+from ..core.room import require_effect
 from ..core.route import plan_route
 from ..core.settle import Settled
 from ..core.span import Span, within
@@ -124,7 +125,7 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
         trouble = AmpleError(failed.get("what", "The master is still being read."), failed.get("way_out", "Wait a moment."))
     else:
         try:
-            route = plan_route(master, spec, deliverable.choices, deliverable.master.name, deliverable.crate.revision, span, _given(deliverable), share)
+            route = _route(deliverable, spec, deliverable.choices, share)
             master = within(master, span)
         except AmpleError as error:
             trouble = error
@@ -135,6 +136,20 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
         stale = deliverable.crate.state == "open" and (route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route))
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
     return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven", share)
+
+
+def _route(deliverable: Deliverable, spec: Spec, choices: Mapping[str, Any], share: int | None = None) -> Route:
+    span = Span.model_validate(deliverable.span) if deliverable.span else None
+    master = masters.known(deliverable.master)
+    return plan_route(master, spec, choices, deliverable.master.name, deliverable.crate.revision, span, _given(deliverable), share)
+
+
+def _require_effect(deliverable: Deliverable, spec: Spec, choices: Mapping[str, Any], key: str) -> None:
+    try:
+        route = _route(deliverable, spec, choices)
+    except AmpleError:
+        return  # what stands in the way of the whole route is said on the page
+    require_effect(route, key, choices[key])
 
 
 def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
@@ -176,6 +191,7 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
     if not key.startswith("either."):
         if value is not None:
             check_choices(deliverable, wanted)
+            _require_effect(deliverable, spec_of(deliverable.crate), wanted, key)
         deliverable.choices = wanted
         return []
     check_choices(deliverable, {k: v for k, v in wanted.items() if k.startswith("either.")})

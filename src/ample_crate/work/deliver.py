@@ -13,6 +13,7 @@ from ..core.errors import Impossible
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, needed, overall
 from ..core.plan import Plan, Route
+from ..core.room import require_effect
 from ..core.route import plan_route
 from ..core.spec import Spec
 from ..media import ops
@@ -44,8 +45,11 @@ def plan_or_refuse(master: Facts, spec: Spec, choices: Mapping[str, Any] | None,
 
     Raises:
         Impossible: a caution blocks it; the message is that caution's.
+        BadValue: a choice lies outside the room, or would change nothing.
     """
     route = plan_route(master, spec, choices, name, given=given)
+    for key, value in (choices or {}).items():
+        require_effect(route, key, value)
     if route.plan is None:
         blocking = next(c for c in route.cautions if c.blocks)
         raise Impossible(f"{blocking.what} {blocking.why} {blocking.figures}".strip(), blocking.way_out)
