@@ -155,3 +155,11 @@ def test_a_smaller_rate_buffer_that_is_asked_for_is_made() -> None:
     assert wide is not None and tight is not None
     assert wide.picture.buffer > 2_000_000 and not wide.picture.named
     assert tight.picture.buffer == 2_000_000 and tight.picture.named
+
+
+def test_a_rate_buffer_smaller_than_a_frame_blocks_the_route() -> None:
+    made = route(asking(rule("picture.bit_rate", **{"is": "5 Mb/s"}), rule("picture.vbv", at_most="2 Mbit")), **{"picture.vbv": "199999 bits"})
+    assert made.plan is None
+    (one,) = [c for c in made.cautions if c.blocks]
+    assert one.row == "picture.vbv" and "199 999 bits against 200 kbit" in one.figures
+    assert route(asking(rule("picture.bit_rate", **{"is": "5 Mb/s"}), rule("picture.vbv", at_most="2 Mbit")), **{"picture.vbv": "200 kbit"}).plan is not None

@@ -48,6 +48,14 @@ def test_a_stream_that_needs_more_than_its_header_names_is_a_contradiction(clip:
     assert facts.value("picture.vbv") > 2 * 327_680 and facts.contradicts("picture.vbv")
 
 
+def test_a_stream_that_was_cut_off_at_its_start_still_names_its_buffer(clip: Make, tmp_path: Path) -> None:
+    whole = clip("from_the_middle.ts", draw=noise((320, 180)), frames=40, **(MPEG2 | {"options": CONSTANT | {"g": "12"}})).read_bytes()
+    cut = tmp_path / "cut.ts"
+    cut.write_bytes(whole[len(whole) // 5 // 188 * 188 :])
+    facts = ops.measure(cut).facts
+    assert (facts.value("picture.vbv_rate"), facts.fact("picture.vbv").declared) == (4_000_000, 1_835_008)
+
+
 def test_no_promise_is_read_where_none_is_made(clip: Make) -> None:
     facts = ops.measure(clip("plain.mp4")).facts
     assert facts.value("picture.vbv") is None and facts.value("picture.vbv_rate") is None

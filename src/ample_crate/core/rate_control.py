@@ -12,7 +12,7 @@ from .plan import PictureTarget, Plan, SoundTarget
 from .rules import limits
 from .settle import Notes, Settled
 from .spec import Spec
-from .values import Size, show_bit_rate, show_bytes
+from .values import Size, show_bit_count, show_bit_rate, show_bytes
 
 
 def rate_control(
@@ -95,6 +95,12 @@ def rate_control(
         level = chosen.number
         max_rate = min(max_rate, h264.max_bit_rate(chosen, picture.profile))
         buffer = min(buffer, h264.max_buffer(chosen, picture.profile))
+    if buffer * picture.rate < target:
+        notes.caution(
+            "picture.vbv", "The rate buffer cannot hold one frame.", "A frame must lie in it whole before it is shown.",
+            f"{show_bit_count(buffer)} against {show_bit_count(ceil(target / picture.rate))} of the average frame at {show_bit_rate(target)}",
+            "Choose a larger buffer, or a lower rate.", blocks=True,
+        )  # fmt: skip
     return picture.model_copy(
         update={"bit_rate": target, "max_rate": max(max_rate, target), "buffer": buffer, "constant": constant, "level": level}
     )

@@ -57,7 +57,7 @@ def may_choose(spec: Spec, key: str) -> bool:
 
 
 def _tracks(spec: Spec, key: str) -> list[int]:
-    return [n for n in TRACKS if all(rules.test(r)(n) for r in spec.on(key))]
+    return [n for n in TRACKS if all(rules.test(r)(n) for r in spec.on(key) if r.when is None)]
 
 
 def options(spec: Spec, keys: Mapping[str, Any]) -> dict[str, list[tuple[str, str]]]:

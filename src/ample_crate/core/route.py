@@ -124,7 +124,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
             height=size.height, pixel_aspect=aspect, rate=motion.rate, interlaced=motion.interlaced, order=motion.order,
             chroma=chroma, bit_depth=depth, matrix=target_matrix, bit_rate=0, max_rate=0, buffer=0, constant=False,
             passes=spec.coding.passes if codec.two_passes else 1, gop=gop, b_frames=b_frames, reference_frames=1 if gop == 1 else 4,
-            slices=int(settled.get("picture.slices", 1)), named=any(True for key in ("picture.vbv", "picture.vbv_rate") for _ in settled.spec.on(key)),
+            slices=int(settled.get("picture.slices", 1)), named=bool([*settled.spec.on("picture.vbv"), *settled.spec.on("picture.vbv_rate")]),
         ), share,
     )  # fmt: skip
     notes.step(

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import pairwise
 
+HEADERS_SOUGHT = 100  # frames in which a header is looked for
 START = re.compile(rb"\x00\x00\x01")
 MPEG2_SLICES = re.compile(rb"\x00\x00\x01[\x01-\xaf]", re.DOTALL)  # ISO/IEC 13818-2, Table 6-1
 H264_SPS, H264_SLICES = 7, {1, 5}  # ITU-T H.264, Table 7-1
@@ -27,7 +28,7 @@ class CodedWatch:
     """Looks into the coded frames of one stream; a codec that it does not know has nothing to show."""
 
     def __init__(self, codec: str, extradata: bytes) -> None:
-        self.codec, self._extra = codec, extradata
+        self.codec = codec
         # MP4 and its kin put a length before each unit, and say in their own header how long that is.
         boxed = extradata[:1] == b"\x01"
         self._length_size = 0
@@ -37,7 +38,7 @@ class CodedWatch:
             self._length_size = (extradata[21] & 3) + 1
         self.slices: int | None = None
         self.buffer: RateBuffer | None = self._promise(extradata, self._boxed_sets(extradata) if boxed and codec == "h264" else None)
-        self._asked = self.buffer is not None
+        self._asks = 0 if self.buffer is not None else HEADERS_SOUGHT
 
     def take(self, data: bytes) -> None:
         """Take one coded frame."""
@@ -51,9 +52,10 @@ class CodedWatch:
             return
         if count:
             self.slices = count if self.slices is None else min(self.slices, count)
-        if not self._asked:
-            # Streams outside MP4 carry their header before their first frame.
-            self._asked, self.buffer = True, self._promise(data, None)
+        if self._asks and self.buffer is None:
+            # Streams outside MP4 carry their header with a frame, and one that was cut off at its start not with the first.
+            self._asks -= 1
+            self.buffer = self._promise(data, None)
 
     def _units(self, data: bytes) -> Iterator[bytes]:
         """Give the first bytes of each unit."""
