@@ -309,6 +309,11 @@ def test_spatial_and_temporal_information_of_known_pictures(tmp_path: Path) -> N
 def test_costs_tell_intra_from_long_gop(tmp_path: Path) -> None:
     long = Clip(draw=moving_bar((640, 360)), frames=100, tones=None, options={"preset": "ultrafast", "g": "100"}).write(tmp_path / "a.mp4")
     intra = Clip(draw=moving_bar((640, 360)), frames=100, tones=None, options={"preset": "ultrafast", "g": "1"}).write(tmp_path / "b.mp4")
-    ratio = {p.stem: everything(p).facts for p in (long, intra)}
-    backwards = {k: f.value("motion.cost_backwards") / f.value("motion.cost_forwards") for k, f in ratio.items()}
-    assert backwards["a"] > 2 * backwards["b"]
+
+    def backwards(path: Path) -> Fraction:
+        # A process that has to wait for its turn makes a time longer, never shorter: the least of several is the true one.
+        tries = [everything(path).facts for _ in range(5)]
+        least = {key: min(Fraction(f.value(key)) for f in tries) for key in ("motion.cost_backwards", "motion.cost_forwards")}
+        return least["motion.cost_backwards"] / least["motion.cost_forwards"]
+
+    assert backwards(long) > 2 * backwards(intra)
