@@ -75,6 +75,13 @@ def test_a_corrected_rate_lands_under() -> None:
     assert rate * 30_300_000 / 11_000_000 + 600_000 < 30_000_000
 
 
+def test_a_second_correction_keeps_more_back() -> None:
+    # 500 000 bytes asked, 501 445 landed, 1 445 of them not picture: 5 % kept back leaves 473 555 for the picture.
+    assert rates.corrected_rate(3_800_000, 500_000, 501_445, 500_000, missed=1) == int(3_800_000 * 473_555 / 500_000) // 1000 * 1000 == 3_599_000
+    first, second, third = (rates.corrected_rate(3_800_000, 500_000, 501_445, 500_000, missed=n) for n in range(3))
+    assert first > second == third
+
+
 def test_time_to_ready_is_the_sum_of_its_parts() -> None:
     left = ready.Ready(10, 2, 1, 0) + ready.Ready(0, 0, 0, ready.transfer_seconds(30_000_000, 20_000_000))
     assert left.transfer == 12 and left.total == 25

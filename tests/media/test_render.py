@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 
 import av
@@ -160,8 +161,11 @@ def test_a_run_over_its_cap_is_run_again_at_a_lower_rate(clip: Make, tmp_path: P
     # As if the encoder had spent twice what it was given.
     greedy = route.plan.picture.model_copy(update={"bit_rate": 8_000_000, "max_rate": 16_000_000, "buffer": 16_000_000})
     made = carry_out(master, facts, spec, route.model_copy(update={"plan": route.plan.model_copy(update={"picture": greedy})}), tmp_path)
-    sizes = [t["bytes"] for t in made.tries]
-    assert 1 < len(sizes) <= 3 and sizes == sorted(sizes, reverse=True)
+    sizes, tried = [t["bytes"] for t in made.tries], [t["bit_rate"] for t in made.tries]
+    # Of noise an encoder may spend a little more at a little less; what is asked of it must fall.
+    assert 1 < len(sizes) <= 3 and all(b < a for a, b in pairwise(tried))
+    assert all(size > 500_000 for size in sizes[:-1]), "nothing is run again that had landed"
+    assert sizes[-1] < sizes[0]
     assert made.facts.value("file.size") == sizes[-1]
     assert made.notes and "run again at" in made.notes[0]
     landed = made.facts.value("file.size") <= 500_000

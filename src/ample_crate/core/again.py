@@ -29,8 +29,13 @@ class Again:
     then: str
 
 
-def again(plan: Plan, facts: Facts) -> Again | None:
+def again(plan: Plan, facts: Facts, reruns: int = 0) -> Again | None:
     """Look at a measured file: over its cap, it is made at a lower rate; under the least rate asked, it is filled up.
+
+    Args:
+        plan: the one the file was made by.
+        facts: of the file, measured.
+        reruns: how many runs with corrected plans lie behind it.
 
     Returns:
         None where the file is good as it is, as far as a rate can tell.
@@ -38,7 +43,7 @@ def again(plan: Plan, facts: Facts) -> Again | None:
     size = int(facts.value("file.size"))
     if plan.size_cap is not None and size > plan.size_cap:
         picture = int(facts.value("picture.bit_rate") * facts.value("file.duration") / 8)
-        rate = corrected_rate(plan.picture.bit_rate, plan.size_cap, size, picture)
+        rate = corrected_rate(plan.picture.bit_rate, plan.size_cap, size, picture, reruns)
         what = f"The file landed at {show_bytes(size)}, over {show_bytes(plan.size_cap)}"
         if rate < LEAST_RATE:
             return Again(None, what, "no rate brings it under")

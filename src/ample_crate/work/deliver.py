@@ -84,7 +84,7 @@ def carry_out(
         measured = ops.measure(out, progress, cancelled, ops.depth_for(needed([spec])))
         measure_seconds += measured.seconds
         tries.append({"bit_rate": plan.picture.bit_rate, "bytes": int(measured.facts.value("file.size"))})
-        more = again(plan, measured.facts)
+        more = again(plan, measured.facts, len(tries) - 1)
         if more is None:
             break
         if len(tries) > MOST_RERUNS:
