@@ -63,7 +63,8 @@ class Page:
         self.driver.find_element(By.TAG_NAME, "body").send_keys(key)
 
     def accessible(self) -> None:
-        """Check the page against WCAG 2.2 A and AA with axe-core."""
+        """Check the page against WCAG 2.2 A and AA with axe-core, once its colours have come to rest."""
+        self.wait(lambda: self.driver.execute_script("return document.getAnimations().every(a => !(a instanceof CSSTransition))"))
         self.driver.execute_script(AXE)
         found = self.driver.execute_async_script(
             "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a','wcag2aa','wcag21a','wcag21aa','wcag22aa']})"

@@ -1,6 +1,5 @@
 """The whole way in the real interface: from an empty floor to a receipt."""
 
-import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -178,7 +177,6 @@ def test_keys_are_listed_and_the_room_can_be_dimmed(page: Page) -> None:
     page.wait(lambda: not page.all("aside[aria-label='Keys of this page']"))
     next(b for b in page.all("nav button") if "Dim room" in b.text).click()
     assert page.find("html").get_attribute("data-theme") == "dim"
-    time.sleep(0.3)
     page.accessible()
     next(b for b in page.all("nav button") if "Daylight" in b.text).click()
     page.press("n")

@@ -227,10 +227,18 @@ def test_an_upload_in_pieces_goes_on_after_a_dropped_line(client: Client, house:
     line.endheaders()
     line.send(data[:half])
     line.close()
-    time.sleep(1)
-    _, _, head = tus(client, "HEAD", at)
-    offset = int(head["Upload-Offset"])
-    assert 0 < offset <= half
+
+    def kept() -> int:
+        return int(tus(client, "HEAD", at)[2]["Upload-Offset"])
+
+    def at_rest() -> bool:
+        before = kept()
+        time.sleep(1)
+        return 0 < before == kept()
+
+    assert soon(at_rest)
+    offset = kept()
+    assert offset <= half
     assert tus(client, "PATCH", at, data[:10], Upload_Offset="0")[0] == 409
     status, _, head = tus(client, "PATCH", at, data[offset:], Upload_Offset=str(offset))
     assert status == 204 and head["Upload-Offset"] == str(len(data))
