@@ -18,7 +18,7 @@ from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.properties import PROPERTIES
 from ample_crate.core.spec import Spec, Test
 from ample_crate.core.values import Size, Value
-from ample_crate.core.vocabulary import VALUES
+from ample_crate.core.vocabulary import values
 from ample_crate.store import library, masters, specs
 from ample_crate.store.models import Master
 
@@ -35,8 +35,8 @@ def some_facts(rng: random.Random) -> Facts:
         if prop.group == "delivery":
             continue
         value: Value
-        if key in VALUES:
-            value = prop.kind.read(rng.choice(VALUES[key]))
+        if usual := values(prop):
+            value = prop.read(rng.choice(usual)[0])
         elif prop.kind.name == "flag":
             value = rng.random() < 0.5
         elif prop.kind.name == "size":

@@ -57,3 +57,55 @@ def test_sizes_read_back_from_every_unit(count: int) -> None:
 @given(st.fractions(min_value=Fraction(1, 1001), max_value=1000))
 def test_every_rate_survives_its_text(rate: Fraction) -> None:
     assert values.fraction(f"{rate.numerator}/{rate.denominator}") == rate
+
+
+@pytest.mark.parametrize(
+    ("said", "exact"),
+    [
+        ("29.97", Fraction(30000, 1001)), (29.97, Fraction(30000, 1001)), ("23.976", Fraction(24000, 1001)), ("23.98 fps", Fraction(24000, 1001)), ("59.94", Fraction(60000, 1001)),
+        ("119.88", Fraction(120000, 1001)), ("47.952", Fraction(48000, 1001)), ("25 fps", Fraction(25)), ("12.5", Fraction(25, 2)), ("29.97 fps (30000/1001)", Fraction(30000, 1001)),
+        # Whoever writes a fraction means it.
+        ("2997/100", Fraction(2997, 100)), ("30000/1001", Fraction(30000, 1001)),
+    ],
+)  # fmt: skip
+def test_rates_spoken_as_decimals_are_the_fractions_they_stand_for(said: object, exact: Fraction) -> None:
+    assert values.read_rate(said) == exact
+
+
+@given(st.sampled_from([24, 25, 30, 48, 50, 60, 120]), st.booleans())
+def test_a_rate_reads_back_as_it_is_shown(whole: int, slowed: bool) -> None:
+    rate = Fraction(whole * 1000, 1001) if slowed else Fraction(whole)
+    assert values.read_rate(values.show_rate(rate)) == rate
+
+
+@pytest.mark.parametrize(
+    ("kind", "said", "value"),
+    [
+        ("ratio", "1.85:1", Fraction(37, 20)), ("ratio", "2.39 : 1", Fraction(239, 100)), ("bit_rate", "50 Mbps", 50_000_000), ("bit_rate", "384 kbit/s", 384_000),
+        ("bit_count", "1 835 008 bits", 1_835_008), ("bytes", "4 700 000 000", 4_700_000_000), ("seconds", "0:01:30.5", Fraction(181, 2)), ("seconds", "1:00:00", Fraction(3600)),
+        ("percent", "25 %", Fraction(25)), ("bits", "10 bit", 10), ("degrees", "90°", 90), ("count", "1 500", 1500),
+    ],
+)  # fmt: skip
+def test_figures_are_read_as_people_and_screens_write_them(kind: str, said: str, value: object) -> None:
+    assert values.KINDS[kind].read(said) == value
+
+
+@pytest.mark.parametrize(("kind", "said"), [("ratio", "16:9:1"), ("ratio", "16:0"), ("rate", "fps"), ("rate", "1/2/3"), ("seconds", "01:30"), ("bit_rate", "50 MB"), ("count", "12 34")])
+def test_what_may_mean_two_things_is_refused(kind: str, said: str) -> None:
+    with pytest.raises(BadValue):
+        values.KINDS[kind].read(said)
+
+
+SHOWN = {
+    "count": st.integers(0, 10**7), "bits": st.integers(1, 64), "bytes": st.integers(0, 999), "bit_count": st.integers(0, 10**9), "hertz": st.integers(1, 400_000),
+    "degrees": st.integers(0, 359), "seconds": st.integers(-(10**8), 10**8).map(lambda ms: Fraction(ms, 1000)), "ratio": st.fractions(min_value=0),
+    "rate": st.fractions(min_value=0), "lufs": st.integers(-700, 0).map(lambda n: Fraction(n, 10)), "percent": st.integers(0, 10_000).map(lambda n: Fraction(n, 100)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", SHOWN)
+@given(st.data())
+def test_what_a_screen_shows_can_be_typed_again(kind: str, data: st.DataObject) -> None:
+    value = data.draw(SHOWN[kind])
+    made = values.KINDS[kind]
+    assert made.read(made.show(value)) == value

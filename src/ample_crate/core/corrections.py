@@ -34,7 +34,7 @@ def check(key: str, value: object) -> Value:
     if base not in CHOICES:
         raise BadValue(f"The {lookup(base).label} is not corrected by hand.", f"These are: {', '.join(lookup(k).label for k in CHOICES)}.")
     kind = lookup(base).kind
-    made = kind.read(value)
+    made = lookup(base).read(value)
     if kind.name in {"ratio", "rate"}:
         if not 0 < Fraction(made) <= 1000:  # type: ignore[arg-type]
             raise BadValue(f"'{value}' is beyond reason for the {lookup(base).label}.", f"Usual are {', '.join(CHOICES[base])}.")
@@ -45,7 +45,7 @@ def check(key: str, value: object) -> Value:
 
 def apply(facts: Facts, corrections: Mapping[str, Any]) -> Facts:
     """Give facts in which a person's corrections are assumed, with what follows from them."""
-    values = {key: lookup(key).kind.read(value) for key, value in corrections.items()}
+    values = {key: lookup(key).read(value) for key, value in corrections.items()}
     order = values.get("motion.field_order")
     if order is not None and "motion.scan" not in values:
         values["motion.scan"] = "progressive" if order == "none" else "interlaced"

@@ -103,7 +103,7 @@ def _about(spec: Spec) -> dict[tuple[str, str], str]:
     for name, choices in [("usual", spec.house), *((name, s.choices) for name, s in spec.house_sets.items())]:
         for key, choice in choices.items():
             prop = lookup(key)
-            made["house", f"{name}: {prop.label}"] = prop.kind.show(prop.kind.read(choice.value))
+            made["house", f"{name}: {prop.label}"] = prop.kind.show(prop.read(choice.value))
     return {key: text for key, text in made.items() if text}
 
 

@@ -13,6 +13,7 @@ from typing import Literal
 
 from .errors import BadSpec
 from .values import KINDS, Kind, Value
+from .words import written
 
 Group = Literal["picture", "motion", "sound", "file", "delivery"]
 GROUPS: tuple[Group, ...] = ("picture", "motion", "sound", "file", "delivery")
@@ -36,6 +37,15 @@ class Property:
             if head == group:
                 return group
         raise AssertionError(self.key)
+
+    def read(self, value: object) -> Value:
+        """Read what a person or a spec says of the property, in the words by which files are read.
+
+        Raises:
+            BadValue: it is not in the property's unit, or none of its words.
+        """
+        made = self.kind.read(value)
+        return written(self.key, self.label, made) if isinstance(made, str) else made
 
 
 def _table(*rows: tuple[str, str, str, Literal["declared", "measured"], str]) -> dict[str, Property]:

@@ -88,5 +88,5 @@ def require_effect(route: Route, key: str, value: object) -> None:
     prop = lookup(key)
     if key not in route.choices:
         raise BadValue(f"The {prop.label} is not chosen here: the spec fixes it, or it comes out of the encode.", "Choose among the values that can be changed in the ledger.")
-    if key.removesuffix("@1") == "sound.tracks" and prop.kind.read(value) not in TRACKS:
-        raise BadValue(f"{prop.kind.read(value)} sound tracks cannot be made here.", "Choose 0 or 1.")
+    if key.removesuffix("@1") == "sound.tracks" and prop.read(value) not in TRACKS:
+        raise BadValue(f"{prop.read(value)} sound tracks cannot be made here.", "Choose 0 or 1.")

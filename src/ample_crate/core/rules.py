@@ -74,7 +74,18 @@ class Ask(Strict):
             limits(self)
         except (BadSpec, BadValue) as error:
             raise ValueError(error.sentence()) from None
+        self.rule = in_words(self.property, self.rule)
         return self
+
+
+def in_words(key: str, rule: Rule) -> Rule:
+    """Give a rule with its words as files are read by them: "MP4" becomes mp4. Figures stay as they were written."""
+    prop = lookup(key)
+    if prop.kind.name not in {"text", "name"} or rule.operator not in {"is", "one_of"}:
+        return rule
+    if rule.operator == "is":
+        return rule.model_copy(update={"is_": prop.read(rule.is_)})
+    return rule.model_copy(update={"one_of": list(dict.fromkeys(prop.read(v) for v in rule.one_of or []))})
 
 
 def limits(ask: Ask) -> tuple[Value, ...]:
@@ -99,7 +110,7 @@ def limits(ask: Ask) -> tuple[Value, ...]:
         return ()
     operand = rule.operand(operator)
     items: Sequence[object] = operand if isinstance(operand, list | tuple) else [operand]
-    values = tuple(prop.kind.read(item) for item in items)
+    values = tuple(prop.read(item) for item in items)
     if operator == "between" and not _within(values[0], values[1]):
         raise BadSpec(f"'between' of {prop.key} runs backwards.", "Put the smaller value first.")
     return values
@@ -136,7 +147,7 @@ def margin(prop: Property, tolerance: str | None, around: Value) -> Fraction:
         share = fraction(text[:-1].strip()) / 100
         size = share * abs(Fraction(around))  # type: ignore[arg-type]
     else:
-        share = size = Fraction(prop.kind.read(text))  # type: ignore[arg-type]
+        share = size = Fraction(prop.read(text))  # type: ignore[arg-type]
     if share < 0:
         raise BadValue(f"The tolerance '{tolerance}' is below nought.", "Give a figure above nought.")
     return size

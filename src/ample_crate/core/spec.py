@@ -50,8 +50,7 @@ class Alternative(Strict):
 
     @model_validator(mode="after")
     def _readable(self) -> Alternative:
-        for key, rule in self.rules.items():
-            Ask(property=key, rule=rule)
+        self.rules = {key: Ask(property=key, rule=rule).rule for key, rule in self.rules.items()}
         return self
 
 
@@ -186,7 +185,8 @@ class Spec(Strict):
             self.delivery.pattern()
             for choices in (self.house, *(s.choices for s in self.house_sets.values())):
                 for key, choice in choices.items():
-                    check_choice(self, key, choice.value)
+                    read = check_choice(self, key, choice.value)
+                    choice.value = read if isinstance(read, str) else choice.value
         except (BadSpec, BadValue) as error:
             raise ValueError(error.sentence()) from None
         return self
@@ -327,7 +327,7 @@ def check_choice(spec: Spec, key: str, value: object) -> Value:
         BadSpec: no such property.
     """
     prop = lookup(key)
-    read = prop.kind.read(value)
+    read = prop.read(value)
     for requirement in spec.on(key):
         if requirement.when is None and not rules.test(requirement)(read):
             raise BadValue(

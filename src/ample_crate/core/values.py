@@ -34,11 +34,23 @@ BIT_RATE_UNITS = {"b/s": 1, "kb/s": 10**3, "Mb/s": 10**6, "Gb/s": 10**9}
 BIT_UNITS = {"bits": 1, "bit": 1, "kbit": 10**3, "Mbit": 10**6}
 BYTE_RATE_UNITS = {"B/s": 8, "kB/s": 8 * 10**3, "MB/s": 8 * 10**6, "MiB/s": 8 * 2**20}
 HERTZ_UNITS = {"Hz": 1, "kHz": 10**3}
+BIT_RATE_WORDS = {
+    "bps": 1, "bit/s": 1, "kbps": 10**3, "kbit/s": 10**3, "Mbps": 10**6, "Mbit/s": 10**6, "Gbps": 10**9, "Gbit/s": 10**9,
+}  # fmt: skip
 TIME_UNITS = {"s": Fraction(1), "ms": Fraction(1, 1000), "min": Fraction(60), "h": Fraction(3600)}
+# What stands between thousands where figures are shown: "2 000 000 bits".
+THOUSANDS = re.compile(r"(?<=\d)[ \u00a0\u202f](?=\d{3}(?!\d))")
+CLOCK = re.compile(r"\s*(-?)(\d+):([0-5]\d):([0-5]\d(?:\.\d+)?)\s*")
+# Rates that are spoken as decimals and mean a fraction over 1001 (SMPTE ST 12-1 names them so).
+SPOKEN_RATES = {
+    Fraction(said): Fraction(exact, 1001)
+    for exact, names in {24000: ("23.976", "23.98"), 30000: ("29.97",), 48000: ("47.952", "47.95"), 60000: ("59.94",), 120000: ("119.88",)}.items()
+    for said in names
+}
 
 
 def fraction(text: object) -> Fraction:
-    """Read "25", "29.97", "30000/1001" or "16:9" as an exact fraction.
+    """Read "25", "29.97", "30000/1001", "16:9" or "1.85:1" as an exact fraction.
 
     Raises:
         BadValue: the text is not a number, or divides by nought.
@@ -47,8 +59,11 @@ def fraction(text: object) -> Fraction:
         raise BadValue(f"'{text}' is not a number.", "Write a number such as 25 or 30000/1001.")
     if isinstance(text, float):
         text = repr(text)
+    number, *below = re.split(r"[:/]", THOUSANDS.sub("", str(text).strip()))
     try:
-        return Fraction(str(text).strip().replace(":", "/"))
+        if len(below) > 1:
+            raise ValueError(text)
+        return Fraction(number.strip()) / Fraction(below[0].strip() if below else 1)
     except (ValueError, ZeroDivisionError):
         raise BadValue(
             f"'{text}' is not a number or a ratio.", "Write it as 25, 30000/1001 or 16:9."
@@ -58,7 +73,7 @@ def fraction(text: object) -> Fraction:
 def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str, bare: str) -> Fraction:
     if isinstance(text, int | float | Fraction) and not isinstance(text, bool):
         return fraction(text)
-    match = re.fullmatch(r"\s*([-+]?[0-9./]+)\s*([A-Za-z/]*)\s*", str(text))
+    match = re.fullmatch(r"\s*([-+]?[0-9./]+)\s*([A-Za-z/]*)\s*", THOUSANDS.sub("", str(text)))
     if not match:
         raise BadValue(f"'{text}' is not a {name}.", f"Write a number and a unit: {', '.join(units)}.")
     number, unit = match.groups()
@@ -67,7 +82,7 @@ def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str
     if unit not in units:
         raise BadValue(
             f"'{text}' has the unit '{unit}', which is not one for a {name}.",
-            f"Use one of {', '.join(units)}.",
+            f"Use one of {', '.join(u for u in units if u and u not in BIT_RATE_WORDS)}.",
         )
     return fraction(number) * units[unit]
 
@@ -89,8 +104,8 @@ def read_bit_count(text: object) -> int:
 
 
 def read_bit_rate(text: object) -> int:
-    """Read a bit rate such as "50 Mb/s"; "2 MB/s" is 16 Mb/s."""
-    return _whole(_united(text, BIT_RATE_UNITS | BYTE_RATE_UNITS, "bit rate", "b/s"), text)
+    """Read a bit rate such as "50 Mb/s" or "50 Mbps"; "2 MB/s" is 16 Mb/s."""
+    return _whole(_united(text, BIT_RATE_UNITS | BYTE_RATE_UNITS | BIT_RATE_WORDS, "bit rate", "b/s"), text)
 
 
 def read_hertz(text: object) -> int:
@@ -99,7 +114,11 @@ def read_hertz(text: object) -> int:
 
 
 def read_seconds(text: object) -> Fraction:
-    """Read a time such as "20 ms" or "1/25 s"."""
+    """Read a time such as "20 ms", "1/25 s" or "0:01:30.5" (hours, minutes, seconds)."""
+    clock = CLOCK.fullmatch(str(text))
+    if clock:
+        sign, hours, minutes, seconds = clock.groups()
+        return (int(hours) * 3600 + int(minutes) * 60 + Fraction(seconds)) * (-1 if sign else 1)
     return _united(text, TIME_UNITS, "time", "s")
 
 
@@ -132,6 +151,18 @@ def read_flag(text: object) -> bool:
     if str(text).lower() in {"no", "false"}:
         return False
     raise BadValue(f"'{text}' is neither yes nor no.", "Write yes or no.")
+
+
+def read_rate(text: object) -> Fraction:
+    """Read a frame rate: "25", "30000/1001", "29.97 fps". A decimal of the trade stands for its fraction: 29.97 is 30000/1001."""
+    match = re.fullmatch(r"(.*?)\s*(?:fps)?\s*(?:\(([0-9]+/[0-9]+)\))?\s*", str(text))
+    said = fraction((match[2] or match[1]) if match else text)
+    return said if match and "/" in (match[2] or match[1]) else SPOKEN_RATES.get(said, said)
+
+
+def _suffixed(read: Callable[[object], Value], suffix: str) -> Callable[[object], Value]:
+    """Read figures that may have their unit behind them, as they are shown."""
+    return lambda text: read(text.strip().removesuffix(suffix).strip() if isinstance(text, str) else text)
 
 
 def read_count(text: object) -> int:
@@ -189,8 +220,10 @@ def show_seconds(value: Fraction) -> str:
         return f"{_decimal(value * 1000, 1)} ms"
     if abs(value) < 60:
         return f"{_decimal(value, 3)} s"
-    whole = int(value)
-    return f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"
+    sign, thousandths = "-" if value < 0 else "", round(abs(value) * 1000)
+    whole, rest = divmod(thousandths, 1000)
+    tail = f".{rest:03d}".rstrip("0") if rest else ""
+    return f"{sign}{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}{tail}"
 
 
 def show_ratio(value: Fraction) -> str:
@@ -236,19 +269,19 @@ KINDS: dict[str, Kind] = {
         Kind("name", read_text, _spoken, False, str),
         Kind("flag", read_flag, lambda v: "yes" if v else "no", False, bool),
         Kind("count", read_count, lambda v: f"{v:,}".replace(",", " "), True, int),
-        Kind("bits", read_count, lambda v: f"{v} bit", True, int),
+        Kind("bits", _suffixed(read_count, "bit"), lambda v: f"{v} bit", True, int),
         Kind("size", read_size, lambda v: f"{v.width} x {v.height}", False, str),
         Kind("ratio", fraction, show_ratio, True, _stored_fraction),
-        Kind("rate", fraction, show_rate, True, _stored_fraction),
+        Kind("rate", read_rate, show_rate, True, _stored_fraction),
         Kind("seconds", read_seconds, show_seconds, True, _stored_fraction),
         Kind("bytes", read_bytes, show_bytes, True, int),
         Kind("bit_count", read_bit_count, show_bit_count, True, int),
         Kind("bit_rate", read_bit_rate, show_bit_rate, True, int),
         Kind("hertz", read_hertz, lambda v: f"{_decimal(Fraction(v, 1000), 3)} kHz", True, int),
         Kind("level", _level, lambda v: _decimal(v, 1), True, _stored_fraction),
-        Kind("percent", _level, lambda v: f"{_decimal(v, 2)} %", True, _stored_fraction),
+        Kind("percent", _suffixed(_level, "%"), lambda v: f"{_decimal(v, 2)} %", True, _stored_fraction),
         Kind("figure", _level, lambda v: _decimal(v, 2), True, _stored_fraction),
-        Kind("degrees", read_count, lambda v: f"{v}°", True, int),
+        Kind("degrees", _suffixed(read_count, "°"), lambda v: f"{v}°", True, int),
         Kind("lu", read_decibel, lambda v: f"{float(v):.1f} LU", True, _stored_fraction),
         Kind("lufs", read_decibel, lambda v: f"{float(v):.1f} LUFS", True, _stored_fraction),
         Kind("dbtp", read_decibel, lambda v: f"{float(v):.1f} dBTP", True, _stored_fraction),

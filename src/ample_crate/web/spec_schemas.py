@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from pydantic import Field, RootModel
 
-from .schemas import FindingOut, In, Out, RecipientOut, Verdict
+from .schemas import FindingOut, In, OptionOut, Out, RecipientOut, Verdict
 
 
 class RequirementOut(Out):
@@ -263,7 +263,8 @@ class PropertyOut(Out):
     kind: str
     meaning: str
     operators: list[str]
-    values: list[str]
+    values: list[OptionOut]
+    closed: bool
     unit: str
 
 

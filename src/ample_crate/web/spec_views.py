@@ -16,6 +16,7 @@ from ..core.values import show_rate
 from ..core.wording import asked
 from ..store import models, specs
 from . import views
+from .schemas import OptionOut
 from .spec_schemas import (
     Checked,
     ContradictionOut,
@@ -79,7 +80,7 @@ def _requirement(spec: Spec, one: Requirement) -> RequirementOut:
     return RequirementOut(
         property=one.property, label=prop.label, group=prop.group, part=one.part, asked=asked(one), severity=one.severity, note=one.note,
         source=one.source, sentence=one.sentence(), room=may_choose(spec, one.property),
-        house=prop.kind.show(prop.kind.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
+        house=prop.kind.show(prop.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
     )  # fmt: skip
 
 
@@ -87,7 +88,7 @@ def _house_set(name: str, one: Any) -> HouseSetOut:
     said = []
     for key, choice in one.choices.items():
         prop = lookup(key)
-        said.append(f"{prop.label} {prop.kind.show(prop.kind.read(choice.value))}. {choice.note}".strip())
+        said.append(f"{prop.label} {prop.kind.show(prop.read(choice.value))}. {choice.note}".strip())
     return HouseSetOut(name=name, note=one.note, choices=said)
 
 
@@ -201,7 +202,7 @@ def offered(recipients: list[models.Recipient]) -> Vocabulary:
         properties=[
             PropertyOut(
                 key=p.key, label=p.label, group=p.group, kind=p.kind.name, meaning=p.meaning, operators=vocabulary.operators(p),
-                values=vocabulary.values(p), unit=vocabulary.UNITS.get(p.kind.name, ""),
+                values=[OptionOut(value=v, label=said) for v, said in vocabulary.values(p)], closed=vocabulary.closed(p), unit=vocabulary.unit(p),
             )
             for p in PROPERTIES.values()
         ],

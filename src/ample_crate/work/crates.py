@@ -204,7 +204,7 @@ def _in_words(key: str, value: Any) -> str:
     if "." not in key or key.startswith("name."):
         return f"{key.removeprefix('name.')} {value}"
     prop = lookup(key)
-    return f"{prop.label} {prop.kind.show(prop.kind.read(value))}"
+    return f"{prop.label} {prop.kind.show(prop.read(value))}"
 
 
 def _given(deliverable: Deliverable) -> dict[str, str]:

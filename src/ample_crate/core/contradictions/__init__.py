@@ -8,11 +8,11 @@ from typing import Any
 
 from ..errors import BadSpec
 from ..spec import Spec
-from . import buffer, figures, file, picture, sound
+from . import buffer, figures, file, picture, reason, sound
 from .view import Contradiction, Repair, View, beyond, never_asked, useless_choices, views
 
 __all__ = ["Contradiction", "Repair", "View", "contradictions", "repaired"]
-CHECKS = (*figures.CHECKS, *picture.CHECKS, *buffer.CHECKS, *sound.CHECKS, *file.CHECKS)
+CHECKS = (*reason.CHECKS, *figures.CHECKS, *picture.CHECKS, *buffer.CHECKS, *sound.CHECKS, *file.CHECKS)
 
 
 def contradictions(spec: Spec) -> list[Contradiction]:

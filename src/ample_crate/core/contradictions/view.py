@@ -156,7 +156,7 @@ def useless_choices(spec: Spec) -> Iterator[Contradiction]:
         for key, choice in choices.items():
             if not any(_lets(way, key, choice.value) for way in ways):
                 view = View(spec, [r for r in spec.everything() if r.property == key])
-                shown = lookup(key).kind.show(lookup(key).kind.read(choice.value))
+                shown = lookup(key).kind.show(lookup(key).read(choice.value))
                 yield view.against(
                     "house choice", f"The house choice of {shown} ({name}) lies in no alternative.", "It can never be taken, and another value would be without a word.",
                     (key,), "Choose a value that an alternative allows.", doubt=True,
