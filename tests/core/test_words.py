@@ -58,7 +58,7 @@ def test_other_writings_are_read_as_files_are(key: str, said: str, read: str) ->
     [
         ("motion.scan", "interlacd", "Did you mean 'interlaced'?"), ("picture.chroma", "4:2:3", "4:2:0, 4:2:2"), ("picture.range", "broad", "limited, full"),
         ("picture.rate_mode", "CBV", "constant, variable"), ("sound.codec", "PCM", "pcm_s16le or pcm_s16be or pcm_s24le"), ("sound.codec", "PCM 24 bit", "pcm_s24le or pcm_s24be"),
-        ("file.start_timecode", "ten o'clock", "hh:mm:ss:ff"), ("file.start_timecode", "25:00:00:00", "hh:mm:ss:ff"), ("motion.field_order", "", "upper first"),
+        ("file.start_timecode", "ten o'clock", "hh:mm:ss:ff"), ("file.start_timecode", "25:00:00:00", "hh:mm:ss:ff"), ("motion.field_order", "", "Nothing is written"), ("file.brand", " ", "Nothing is written"),
     ],
 )  # fmt: skip
 def test_what_no_file_is_known_by_is_refused(key: str, said: str, hint: str) -> None:

@@ -75,7 +75,7 @@ def test_a_contradiction_is_shown_and_a_correction_is_assumed_and_taken_back(cli
 
 @pytest.mark.parametrize(
     ("key", "value", "says"),
-    [("motion.field_order", "sideways", "is no field order"), ("picture.size", "1x1", "not corrected by hand"), ("motion.rate", "0", "beyond reason"),
+    [("motion.field_order", "sideways", "none of the words"), ("picture.size", "1x1", "not corrected by hand"), ("motion.rate", "0", "beyond reason"),
      ("picture.pixel_aspect", "wide", "not a number"), ("nothing.at_all", "1", "no property")],
 )  # fmt: skip
 def test_corrections_that_make_no_sense_are_refused(client: Client, fields: Any, key: str, value: str, says: str) -> None:

@@ -103,8 +103,8 @@ function Editor({ start, base, vocabulary, place }: Given) {
     return () => window.removeEventListener("keydown", press);
   }, []);
 
-  const codecRow = doc.requirements.find((r) => r.property === "picture.codec");
-  const context: Context = { vocabulary, codec: String(codecRow?.rule.is ?? "") };
+  const asked = (key: string) => String(doc.requirements.find((r) => r.property === key)?.rule.is ?? "");
+  const context: Context = { vocabulary, codec: asked("picture.codec"), aspect: asked("picture.display_aspect") };
   const reading = check.data?.reading ?? null;
   const wrong = check.data?.wrong ?? [];
   const found = reading?.contradictions ?? [];

@@ -3,25 +3,29 @@ import { useId } from "react";
 import type { Schemas } from "../api/client";
 
 type Property = Schemas["PropertyOut"];
-export type Context = { vocabulary: Schemas["Vocabulary"]; codec: string };
+/** What stands in other rows and bears on a control: the codec, and the shape in which the picture is shown. */
+export type Context = { vocabulary: Schemas["Vocabulary"]; codec: string; aspect: string };
 type Given = { property: Property; label: string; value: string; set: (value: string) => void; context: Context };
 
 const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
 
-/** A small frame in the shape that a size has, with square pixels. */
-export function Shape({ size }: { size: string }) {
+const common = (a: number, b: number): number => (b ? common(b, a % b) : a);
+
+/** A small frame in the shape that a size has: as it is shown where that is asked, or else with square pixels. */
+export function Shape({ size, aspect }: { size: string; aspect: string }) {
   const [w, h] = size.split("x").map(Number);
   if (!w || !h) return null;
-  const wide = w >= h;
-  const width = wide ? 34 : (34 * w) / h;
-  const height = wide ? (34 * h) / w : 34;
-  const common = (a: number, b: number): number => (b ? common(b, a % b) : a);
   const d = common(w, h);
-  const ratio = w / d > 40 || h / d > 40 ? `${(w / h).toFixed(3)}:1` : `${w / d}:${h / d}`;
+  const stored = w / d > 40 || h / d > 40 ? `${(w / h).toFixed(3)}:1` : `${w / d}:${h / d}`;
+  const [across, down] = aspect.split(":").map(Number);
+  const shape = across && down ? across / down : w / h;
+  const other = across && down && Math.abs(shape - w / h) > 0.001;
+  const width = shape >= 1 ? 34 : 34 * shape;
+  const height = shape >= 1 ? 34 / shape : 34;
   return (
-    <span className="inline-flex items-center gap-1" title={`${w} samples wide, ${h} high: ${ratio} with square pixels`}>
+    <span className="inline-flex items-center gap-1" title={`${w} samples wide, ${h} high${other ? `, shown as ${aspect}` : `: ${stored} with square pixels`}`}>
       <svg width={width} height={height} aria-hidden><rect x="0.5" y="0.5" width={width - 1} height={height - 1} fill="var(--color-base-300)" stroke="currentColor" /></svg>
-      <span className="muted text-xs">{ratio}</span>
+      <span className="muted text-xs">{other ? `shown ${aspect}` : stored}</span>
     </span>
   );
 }
@@ -64,12 +68,32 @@ export function Value({ property, label, value, set, context }: Given) {
       </span>
     );
   }
-  const values = property.kind === "size" ? context.vocabulary.sizes : property.values;
+  if (["text", "name"].includes(property.kind) && property.values.length > 0) return <Word property={property} label={label} value={value} set={set} context={context} />;
+  const values = property.kind === "size" ? context.vocabulary.sizes : property.values.map((v) => v.value);
   return (
     <span className="inline-flex items-center gap-1">
       <input className={`${BOX} ${property.kind === "text" || property.kind === "name" ? "w-36" : "w-28"}`} aria-label={label} list={values.length ? list : undefined} value={value} placeholder={property.unit ? `in ${property.unit}` : ""} onChange={(e) => set(e.target.value)} onBlur={() => { if (united(value, property) !== value) set(united(value, property)); }} />
       {values.length > 0 && <datalist id={list}>{values.map((v) => <option key={v} value={v} />)}</datalist>}
-      {property.kind === "size" && <Shape size={value} />}
+      {property.kind === "size" && <Shape size={value} aspect={context.aspect} />}
+    </span>
+  );
+}
+
+/** A word of the trade, picked from those by which files are read; another can be written where the list does not end. */
+function Word({ property, label, value, set, context }: Given) {
+  const profiles = property.key === "picture.profile" ? context.vocabulary.profiles.find((c) => c.codec === context.codec)?.profiles : undefined;
+  const usual = property.values.filter((v) => !profiles || profiles.includes(v.value));
+  const known = usual.some((v) => v.value === value);
+  const held = property.key === "picture.profile_level" ? context.vocabulary.levels.find((l) => l.codec === "mpeg2video" && l.name === value) : undefined;
+  return (
+    <span className="inline-flex flex-wrap items-center gap-1">
+      <select className={`${BOX} max-w-52`} aria-label={label} value={known ? value : property.closed ? "" : "other"} onChange={(e) => set(e.target.value === "other" ? "" : e.target.value)}>
+        {property.closed && <option value="" disabled>{value ? `${value}?` : "choose"}</option>}
+        {usual.map((v) => <option key={v.value} value={v.value}>{v.label}</option>)}
+        {!property.closed && <option value="other">another</option>}
+      </select>
+      {!known && !property.closed && <input className={`${BOX} w-36`} aria-label={`${label}, in other words`} value={value} onChange={(e) => set(e.target.value)} />}
+      {held && <span className="muted text-xs">{held.says}</span>}
     </span>
   );
 }

@@ -42,5 +42,5 @@ export function fresh(key: string, vocabulary: Schemas["Vocabulary"]): Row {
   const property = vocabulary.properties.find((p) => p.key === key);
   const start: Record<string, string> = { flag: "yes", rate: "25", size: "1920x1080", level: "4.1", bit_count: "1835008 bits" };
   const operator = property?.operators.includes("at_most") && !["rate", "level"].includes(property.kind) && !property.values.length && property.kind !== "size" ? "at_most" : "is";
-  return { property: key, rule: { [operator]: start[property?.kind ?? ""] ?? property?.values[0] ?? "" }, severity: "must", source: "" };
+  return { property: key, rule: { [operator]: start[property?.kind ?? ""] ?? property?.values[0]?.value ?? "" }, severity: "must", source: "" };
 }

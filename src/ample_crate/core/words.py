@@ -161,6 +161,8 @@ def written(key: str, label: str, text: str) -> str:
     """
     words = WORDS.get(key)
     text = text.strip()
+    if not text:
+        raise BadValue(f"Nothing is written for '{label}'.", "Write the word that is asked for.")
     if words is None or text in words.known:
         return text
     meant = words.also.get(fold(text), ()) if fold(text) else ()

@@ -276,6 +276,13 @@ class LevelOut(Out):
     says: str
 
 
+class ProfilesOut(Out):
+    """The profiles of a codec."""
+
+    codec: str
+    profiles: list[str]
+
+
 class RateOut(Out):
     """A frame rate: as a fraction, and as people say it."""
 
@@ -290,6 +297,7 @@ class Vocabulary(Out):
     rates: list[RateOut]
     sizes: list[str]
     levels: list[LevelOut]
+    profiles: list[ProfilesOut]
     name_fields: list[str]
     sidecars: dict[str, list[str]]
     recipients: list[RecipientOut]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from ..core import levels, naming, specfile, vocabulary
+from ..core import carriage, levels, naming, specfile, vocabulary
 from ..core.contradictions import contradictions
 from ..core.drafting import Proposal
 from ..core.errors import BadSpec
@@ -23,6 +23,7 @@ from .spec_schemas import (
     CrateUsing,
     HouseSetOut,
     LevelOut,
+    ProfilesOut,
     PropertyOut,
     ProposalOut,
     RateOut,
@@ -209,6 +210,7 @@ def offered(recipients: list[models.Recipient]) -> Vocabulary:
         rates=[RateOut(value=f"{r.numerator}/{r.denominator}" if r.denominator > 1 else str(r.numerator), said=show_rate(r)) for r in vocabulary.RATES],
         sizes=list(vocabulary.SIZES),
         levels=[LevelOut(codec=c, name=held.name, says=held.says) for c in ("h264", "hevc", "mpeg2video") for held in levels.levels(c)],
+        profiles=[ProfilesOut(codec=c, profiles=list(held.profiles)) for c, held in carriage.PICTURE.items() if held.profiles],
         name_fields=list(naming.FIELDS), sidecars={kind: list(forms) for kind, forms in FORMS.items()},
         recipients=[views.recipient(r) for r in recipients],
     )  # fmt: skip
