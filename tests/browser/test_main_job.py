@@ -38,7 +38,7 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.press(Keys.ARROW_RIGHT)
     page.press(Keys.ARROW_UP)
     page.wait(lambda: page.find("img[alt='frame 26']").get_attribute("data-src") != first)
-    assert page.find("input[aria-label=timecode]").get_attribute("value") == "00:00:01:01"
+    page.wait(lambda: page.find("input[aria-label=timecode]").get_attribute("value") == "00:00:01:01")
     page.accessible()
 
     # A spec, as sentences and as a table.
@@ -114,7 +114,7 @@ def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(page: Page, hd_fra
     page.go(f"/crates/{crate['id']}")
     page.sees("cap 30.00 MB")
     field = page.find("input[aria-label='choose sound bit rate']")
-    assert field.get_attribute("value") == "0.192"
+    page.wait(lambda: field.get_attribute("value") == "0.192")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("0.064", Keys.ENTER)
     page.sees("outside what the spec allows")
@@ -176,7 +176,7 @@ def test_keys_are_listed_and_the_room_can_be_dimmed(page: Page) -> None:
     page.press("?")
     page.wait(lambda: not page.all("aside[aria-label='Keys of this page']"))
     next(b for b in page.all("nav button") if "Dim room" in b.text).click()
-    assert page.find("html").get_attribute("data-theme") == "dim"
+    page.wait(lambda: page.find("html").get_attribute("data-theme") == "dim")
     page.accessible()
     next(b for b in page.all("nav button") if "Daylight" in b.text).click()
     page.press("n")
