@@ -52,6 +52,10 @@ def test_the_register_is_searched_and_a_spec_is_read_three_ways(page: Page) -> N
     page.press("/")
     page.driver.switch_to.active_element.send_keys("surround owlery")
     page.wait(lambda: "1 of " in page.text())
+    box = page.find("input[type=search]")
+    box.send_keys(Keys.CONTROL, "a")
+    box.send_keys("5.1 3840x2160 owlery")
+    page.wait(lambda: "1 of " in page.text())
     page.click("Film in UHD with surround")
     page.sees("A surround track that is there and switched off is the commonest fault.")
     page.sees("Where the layout is 5.1: of sound track 2: the layout should be stereo")
@@ -156,8 +160,8 @@ def test_a_new_version_leaves_the_crate_its_own_and_tells_it(page: Page, client:
     page.click("2 versions, 0 open crates of 0 planned with this one")
     page.click("Compare with 2")
     page.sees("Compare two specs")
-    changed = {r.text.split("\n")[0] for r in page.all("tr[data-change=changed], tr[data-change=added]")}
-    assert any("frame rate" in row for row in changed) and any("language" in row for row in changed)
+    for label in ("frame rate", "language"):
+        page.wait(lambda label=label: any(label in r.text.split("\n")[0] for r in page.all("tr[data-change=changed], tr[data-change=added]")))
     page.accessible()
     page.click("All rows")
     page.wait(lambda: page.all("tr[data-change=same]"))
@@ -204,11 +208,64 @@ def test_text_is_read_or_refused_with_its_line(page: Page) -> None:
     page.sees("Tannery Hall")
 
 
+def test_words_are_taken_as_people_write_them_and_slips_are_told(page: Page) -> None:
+    head = "id: in-words\nversion: 1\nrecipient: tannery\ntitle: In words\nrequirements:\n- {property: file.wrapper, rule: {is: MP4}}\n"
+    page.go("/specs/new")
+    page.click("from YAML or JSON")
+    box = labelled(page, "The spec's text")
+    box.send_keys(head + "- {property: motion.scan, rule: {is: interlacd}}")
+    page.click("Read it")
+    page.sees("pasted text, line 7")
+    page.sees("Did you mean 'interlaced'?")
+    box.send_keys(Keys.CONTROL, "a")
+    box.send_keys(head + "- {property: motion.scan, rule: {is: interlace}}\n- {property: motion.rate, rule: {is: 29.97}}\n- {property: picture.bit_rate, rule: {is: '50'}}")
+    page.click("Read it")
+    page.sees("The wrapper must be MP4.")
+    assert Select(labelled(page, "wrapper is")).first_selected_option.text == "MP4"
+    assert Select(labelled(page, "scan is")).first_selected_option.text == "interlaced"
+    page.sees("29.97 fps (30000/1001)")
+    # A figure without its unit is doubted, and what was meant is one press.
+    page.sees("0.1 kb/s is beyond reason for the picture bit rate.")
+    page.click("Do so")
+    page.sees("The picture bit rate must be 50 Mb/s.")
+    # Sound is counted in kb/s; a word that is not in the list can be written, and is doubted.
+    Select(labelled(page, "add a requirement on sound")).select_by_value("sound.bit_rate")
+    write(page, "sound bit rate at most", "320")
+    page.sees("The sound bit rate must be at most 320 kb/s.")
+    Select(labelled(page, "add a requirement on sound")).select_by_value("sound.codec")
+    Select(labelled(page, "codec is")).select_by_visible_text("another")
+    write(page, "codec is, in other words", "opsu")
+    page.sees("No file is known by the codec 'opsu'.")
+    page.accessible()
+    page.driver.find_element(By.XPATH, "//tr[@data-property='sound.codec']//button[.='Do so']").click()
+    page.wait(lambda: Select(labelled(page, "codec is")).first_selected_option.text == "Opus")
+    page.click("Leave without saving")
+    page.sees("Tannery Hall")
+
+
 def test_a_copy_begins_as_a_draft(page: Page) -> None:
     page.go("/specs/new?copy=fellside-1080p")
     page.click("Begin")
     page.wait(lambda: page.field("Title").get_attribute("value") == "Programme for the community channel, copy")
     assert labelled(page, "name of house set 1").get_attribute("value") in {"rain and grass", "lantern light"}
+    # A name that another has is not taken: one of the two would be lost.
+    names = [labelled(page, f"name of house set {n}").get_attribute("value") for n in (1, 2)]
+    labelled(page, "name of house set 1").send_keys(Keys.CONTROL, "a")
+    labelled(page, "name of house set 1").send_keys(names[1])
+    page.sees(f"{names[1]} is there already")
+    labelled(page, "name of house set 1").send_keys(Keys.TAB)
+    page.wait(lambda: [labelled(page, f"name of house set {n}").get_attribute("value") for n in (1, 2)] == names)
+    # What is wrong beside the rules is said where it stands.
+    name = page.field("File name")
+    held = name.get_attribute("value")
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys("{chapter}")
+    page.wait(lambda: "has a field that is not known (chapter)" in page.find("section[aria-label='Name and delivery']").text)
+    assert not enabled(page, "Save as draft")
+    page.accessible()
+    name.send_keys(Keys.CONTROL, "a")
+    name.send_keys(held)
+    page.wait(lambda: enabled(page, "Save as draft"))
     page.click("Save as draft")
     page.sees("version 1, draft")
     page.click("One version, 0 open crates of 0 planned with this one")

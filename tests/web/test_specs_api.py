@@ -175,6 +175,7 @@ def test_reading_the_files_again_leaves_what_was_written_here(client: Client, sa
         ({"requirements": [{"property": "picture.sise", "rule": {"is": "1x1"}}]}, "no property"),
         ({"delivery": {"name": "{chapter}"}}, "not known"),
         ({"status": "finished"}, "finished"),
+        ({"valid_from": "2026-02-31"}, "no day 2026-02-31"),
     ],
 )
 def test_bad_documents_are_refused_with_the_reason(client: Client, change: dict[str, Any], says: str) -> None:
@@ -190,6 +191,26 @@ def test_all_that_is_wrong_is_told_of_at_once_and_in_its_place(client: Client) -
     checked = client.good("POST", "/api/specs/check", {"document": document("bad-two", requirements=rows, either=either)})
     assert [w["place"] for w in checked["wrong"]] == [["requirements", 1], ["requirements", 2], ["either", 0, 0, "motion.rate"]]
     assert checked["sentences"][0] == "The picture's codec must be H.264." and checked["sentences"][1] == "" and checked["reading"] is None
+
+
+def test_what_is_wrong_beside_the_rules_is_told_in_its_place_too(client: Client) -> None:
+    rows = [*ROWS, {"property": "picture.bit_rate", "rule": {"between": ["2 Mb/s", "8 Mb/s"]}}]
+    house = {"picture.bit_rate": {"value": "20 Mb/s"}, "motion.rate": {"value": "25"}}
+    sets = {"rain": {"choices": {"picture.bit_rate": {"value": "much"}}}, "fog": {"choices": {"picture.bit_rate": {"value": "3 Mb/s"}}}}
+    more = {"house": house, "house_sets": sets, "coding": {"key_frame_every": "2 parsecs"}, "delivery": {"name": "{chapter}"}}
+    checked = client.good("POST", "/api/specs/check", {"document": document("bad-three", requirements=rows, **more)})
+    said = {"/".join(map(str, w["place"])): w["what"] for w in checked["wrong"]}
+    assert set(said) == {"coding/key_frame_every", "delivery", "house/picture.bit_rate", "house_sets/rain/picture.bit_rate"}
+    assert "parsecs" in said["coding/key_frame_every"] and "chapter" in said["delivery"] and "outside what the spec allows" in said["house/picture.bit_rate"]
+    # Nothing that is sent can be so odd that it is not answered.
+    for odd in ({"house": ["a"]}, {"house": {"picture.bit_rate": 5}}, {"house_sets": {"rain": None}}, {"coding": 3}, {"delivery": "x"}, {"house": {"no.such": {"value": 1}}}):
+        assert client.good("POST", "/api/specs/check", {"document": document("bad-four", requirements=rows) | odd})["wrong"], odd
+
+
+def test_the_register_is_searched_by_what_specs_ask(client: Client) -> None:
+    rows = client.good("GET", "/api/specs")
+    assert {r["id"] for r in rows if "AC-3" in r["asks"]} >= {"ostler-dvd-625", "ostler-dvd-525"}
+    assert {"skerry-sd625"} <= {r["id"] for r in rows if "frame size 720 x 576" in r["asks"]} and not any("720 x 576" in r["asks"] for r in rows if r["id"] == "pinfold-720p")
 
 
 def test_a_contradiction_is_found_and_its_repair_made(client: Client) -> None:
@@ -443,6 +464,32 @@ def test_alternatives_and_house_sets_are_chosen_in_a_crate(client: Client, save:
     status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "either.frames", "value": "none"})
     assert status == 422 and "no frames of this spec" in said["detail"]
     client.good("DELETE", f"/api/crates/{crate['id']}")
+
+
+def test_items_whose_files_would_have_one_name_are_not_run_until_they_are_told_apart(
+    client: Client, house: House, save: Callable[..., Any], tiny_master: Any, clip: Callable[..., Path]
+) -> None:
+    other = client.take_in(house.folders.intake[0], clip("other_small.mp4", frames=40))
+    save(document("alike-here", delivery={"name": "{crate}[_e{episode}]", "asked": "must"}))
+    crate = client.crate("alike-here", tiny_master["id"], other["id"])
+    first, second = crate["deliverables"]
+    assert first["name"] == f"{crate['number']}_e07.mp4" and second["name"] == f"{crate['number']}.mp4" and crate["blocked"] is None
+    at = f"/api/crates/deliverables/{second['id']}"
+    alike = client.good("PATCH", at, {"property": "name.episode", "value": "07"})
+    assert alike["next_step"] == "plan" and "Tiny Lantern ep07.mp4" in alike["deliverables"][1]["cautions"][-1]["what"]
+    assert "would have the same file name" in alike["blocked"]
+    status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/runs")
+    assert status == 409 and "same file name" in said["detail"] and "{crate}[_e{episode}]" in said["way_out"]
+    assert client.good("PATCH", at, {"property": "name.episode", "value": "08"})["next_step"] == "run"
+    # Where the pattern has nothing but the master's name, that can be written by hand; capitals alone do not tell files apart.
+    save(document("alike-too", delivery={"name": "{master}"}))
+    pair = client.crate("alike-too", tiny_master["id"], other["id"])
+    one = pair["deliverables"][1]
+    assert one["choices"]["name.master"] == "" and pair["blocked"] is None
+    alike = client.good("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.master", "value": "tiny lantern EP07"})
+    assert "same file name" in alike["blocked"] and {d["name"] for d in alike["deliverables"]} == {"Tiny_Lantern_ep07.mp4", "tiny_lantern_EP07.mp4"}
+    for id in (crate["id"], pair["id"]):
+        client.good("DELETE", f"/api/crates/{id}")
 
 
 def test_a_master_suggests_rules_too(client: Client, tiny_master: Any) -> None:

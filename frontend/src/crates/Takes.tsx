@@ -27,7 +27,7 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
               <select className={BOX} value={held} onChange={(e) => choose.mutate({ property: key, value: e.target.value || null })}>
                 {options.map((o) => <option key={o.value} value={o.value}>{o.label || "the usual"}</option>)}
               </select>
-            ) : <Field key={held} held={held} set={(value) => choose.mutate({ property: key, value: value || null })} label={name} hint={["name.production", "name.episode"].includes(key) ? "as the master says" : "to be filled in"} />}
+            ) : <Field key={held} held={held} set={(value) => choose.mutate({ property: key, value: value || null })} label={name} hint={["name.master", "name.production", "name.episode"].includes(key) ? "as the master says" : "to be filled in"} />}
           </label>
         );
       })}

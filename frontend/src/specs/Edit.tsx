@@ -13,6 +13,9 @@ import { EitherEditor } from "./EditEither";
 import { Contradictions, GROUPS } from "./Reading";
 import { PropertyChoice, RuleRow } from "./RuleRow";
 
+/** Parts of the document that say by themselves what is wrong with them. */
+const PLACES = ["requirements", "either", "coding", "delivery", "house", "house_sets"];
+
 /** The editor: from a version that is there, or from what was begun under "Write a spec". */
 export function EditSpec() {
   const id = useParams().id;
@@ -110,7 +113,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
   const found = reading?.contradictions ?? [];
   const wrongAt = (n: number) => wrong.find((w) => w.place[0] === "requirements" && w.place[1] === n)?.what;
   const missing = [!doc.title.trim() && "a title", !doc.recipient && "a recipient", !/^[a-z0-9][a-z0-9-]{1,60}$/.test(doc.id) && "a short name of lower-case letters, figures and hyphens", doc.requirements.length === 0 && "a requirement"].filter(Boolean);
-  const loose = missing.length ? [] : wrong.filter((w) => w.place.length === 0 || w.place[0] === "recipient");
+  const loose = missing.length ? [] : wrong.filter((w) => w.place.length === 0 || !PLACES.includes(String(w.place[0])));
   const rows = doc.requirements.map((row, n) => ({ row, n }));
   const setRow = (n: number, row: Row) => set({ ...doc, requirements: doc.requirements.map((r, m) => (m === n ? row : r)) }, `row ${n} ${Object.keys(row.rule)[0]}`);
   const group = (key: string) => vocabulary.properties.find((p) => p.key === key.split("@")[0])?.group;
@@ -160,10 +163,10 @@ function Editor({ start, base, vocabulary, place }: Given) {
         ))}
       </table>
       <EitherEditor doc={doc} set={set} context={context} wrong={wrong} />
-      <HouseChoices doc={doc} set={set} context={context} />
+      <HouseChoices doc={doc} set={set} context={context} wrong={wrong} />
       <div className="grid gap-6 lg:grid-cols-2">
-        <Coding doc={doc} set={set} />
-        <Delivery doc={doc} set={set} vocabulary={vocabulary} />
+        <Coding doc={doc} set={set} wrong={wrong} />
+        <Delivery doc={doc} set={set} vocabulary={vocabulary} wrong={wrong} />
       </div>
     </>
   );

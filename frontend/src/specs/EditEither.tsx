@@ -60,7 +60,7 @@ function Way({ way, context, wrong, change, remove }: { way: Alternative; contex
           </div>
         );
       })}
-      <div className="mt-1"><PropertyChoice label={`${way.name}: add a rule`} context={context} first="add a rule" value="" set={(key) => change({ ...way, rules: { ...way.rules, [key]: fresh(key, context.vocabulary).rule } })} /></div>
+      <div className="mt-1"><PropertyChoice label={`${way.name}: add a rule`} context={context} first="add a rule" value="" held={Object.keys(way.rules)} set={(key) => change({ ...way, rules: { ...way.rules, [key]: fresh(key, context.vocabulary).rule } })} /></div>
     </div>
   );
 }

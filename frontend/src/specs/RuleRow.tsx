@@ -100,15 +100,15 @@ function Where({ when, name, context, change }: { when: Ask; name: string; conte
   );
 }
 
-/** A property to choose, by group. */
-export function PropertyChoice({ label, context, value, set, group, first }: { label: string; context: Context; value: string; set: (key: string) => void; group?: string; first?: string }) {
+/** A property to choose, by group, without those that are held already. */
+export function PropertyChoice({ label, context, value, set, group, first, held = [] }: { label: string; context: Context; value: string; set: (key: string) => void; group?: string; first?: string; held?: string[] }) {
   const groups = group ? [group] : [...new Set(context.vocabulary.properties.map((p) => p.group))];
   return (
     <select className={BOX} aria-label={label} value={value} onChange={(e) => set(e.target.value)}>
       {first !== undefined && <option value="">{first}</option>}
       {groups.map((g) => (
         <optgroup key={g} label={g}>
-          {context.vocabulary.properties.filter((p) => p.group === g).map((p) => <option key={p.key} value={p.key}>{p.label}</option>)}
+          {context.vocabulary.properties.filter((p) => p.group === g && !held.includes(p.key)).map((p) => <option key={p.key} value={p.key}>{p.label}</option>)}
         </optgroup>
       ))}
     </select>

@@ -11,9 +11,12 @@ import { Empty, Loading, Problem } from "../ui/states";
 const KINDS = ["broadcaster", "disc", "venue", "platform", "collaborator"];
 const SHOW = ["in force", "draft", "withdrawn", "all"] as const;
 
+/** Sizes are written 720x576 and 720 x 576: both find both. */
+const plain = (text: string) => text.toLowerCase().replace(/(\d) ?[x×] ?(\d)/g, "$1x$2");
+
 function matches(spec: Schemas["SpecOut"], text: string): boolean {
-  const all = `${spec.title} ${spec.id} ${spec.summary} ${spec.recipient.name} ${spec.recipient.kind}`.toLowerCase();
-  return text.toLowerCase().split(/\s+/).every((word) => all.includes(word));
+  const all = plain(`${spec.title} ${spec.id} ${spec.summary} ${spec.recipient.name} ${spec.recipient.kind} ${spec.asks}`);
+  return plain(text).split(/\s+/).every((word) => all.includes(word));
 }
 
 function shows(spec: Schemas["SpecOut"], show: (typeof SHOW)[number]): boolean {

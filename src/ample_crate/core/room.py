@@ -36,7 +36,7 @@ def room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dic
     if spec.house_sets:
         made["house"] = settled.house_set
     pattern = spec.delivery.pattern()
-    asked = [f for f in [*pattern.fields, *pattern.optional] if f in {"production", "episode", *pattern.free}]
+    asked = [f for f in [*pattern.fields, *pattern.optional] if f in {"master", "production", "episode", *pattern.free}]
     made |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # One track is made here: what is asked of others leaves nothing to choose.

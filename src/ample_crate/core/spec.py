@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from calendar import monthrange
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal
 
-from pydantic import Field, PrivateAttr, model_validator
+from pydantic import Field, PrivateAttr, field_validator, model_validator
 
 from . import naming, rules
 from .errors import BadSpec, BadValue
@@ -101,6 +102,15 @@ class Coding(Strict):
         "silent track", description="what to do where the master has no sound and the spec allows either"
     )
 
+    @field_validator("key_frame_every")
+    @classmethod
+    def _a_time(cls, text: str) -> str:
+        try:
+            read_seconds(text)
+        except BadValue as error:
+            raise ValueError(error.sentence()) from None
+        return text
+
 
 class NameField(Strict):
     """A field of the file name that a person fills in."""
@@ -143,6 +153,14 @@ class Delivery(Strict):
     carrier: str = Field("", description="how the crate travels, such as 'inbox'")
     address: str = Field("", description="where it goes")
 
+    @model_validator(mode="after")
+    def _readable(self) -> Delivery:
+        try:
+            self.pattern()
+        except BadValue as error:
+            raise ValueError(error.sentence()) from None
+        return self
+
     def pattern(self) -> naming.Pattern:
         """Give the name's pattern, read.
 
@@ -171,6 +189,14 @@ class Spec(Strict):
     coding: Coding = Coding()  # type: ignore[call-arg]
     delivery: Delivery = Delivery()  # type: ignore[call-arg]
 
+    @field_validator("valid_from")
+    @classmethod
+    def _a_day(cls, text: str | None) -> str | None:
+        year, month, day = map(int, text.split("-")) if text else (1, 1, 1)
+        if day > monthrange(year, month)[1]:
+            raise ValueError(f"There is no day {text}.")
+        return text
+
     @model_validator(mode="after")
     def _sound(self) -> Spec:
         said = [(r.property, r.rule.operator, repr(r.when)) for r in self.requirements]
@@ -181,8 +207,6 @@ class Spec(Strict):
         if len(set(names)) < len(names) or any(len({a.name for a in e.any}) < len(e.any) for e in self.either):
             raise ValueError("two choices, or two alternatives of one, have the same name")
         try:
-            read_seconds(self.coding.key_frame_every)
-            self.delivery.pattern()
             for choices in (self.house, *(s.choices for s in self.house_sets.values())):
                 for key, choice in choices.items():
                     read = check_choice(self, key, choice.value)
@@ -218,7 +242,7 @@ class Spec(Strict):
             chosen = next((a for a in either.any if a.name == taken.get(either.name)), either.any[0])
             more += either.requirements(chosen)
         made = self.model_copy(update={"requirements": [*self.requirements, *more], "either": []})
-        for name in ("tests", "choices", "allows_silence"):
+        for name in ("tests", "choices", "allows_silence", "said"):
             made.__dict__.pop(name, None)
         return made
 
@@ -244,6 +268,11 @@ class Spec(Strict):
         return tuple(
             tuple((a.name, tuple(Test.of(r) for r in either.requirements(a))) for a in either.any) for either in self.either
         )
+
+    @cached_property
+    def said(self) -> str:
+        """Give the words of all that is asked, to search in: "codec H.264; frame size 1920x1080; ..."."""
+        return "; ".join(dict.fromkeys(f"{lookup(r.property).label} {asked(r)}" for r in self.everything()))
 
     @cached_property
     def allows_silence(self) -> bool:

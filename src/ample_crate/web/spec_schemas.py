@@ -56,6 +56,7 @@ class SpecOut(Out):
     in_force: bool
     valid_from: str | None
     summary: str
+    asks: str = Field(description="the words of all that it asks, to search in")
     recipient: RecipientOut
     requirements: int
     cap: int | None

@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from pydantic import ValidationError
+
 from ..core import carriage, levels, naming, specfile, vocabulary
 from ..core.contradictions import contradictions
 from ..core.drafting import Proposal
-from ..core.errors import BadSpec
+from ..core.errors import AmpleError, BadSpec
 from ..core.properties import PROPERTIES, lookup
 from ..core.room import may_choose
-from ..core.spec import FORMS, Requirement, Spec
+from ..core.rules import Strict
+from ..core.spec import FORMS, Coding, Delivery, Requirement, Spec, check_choice
 from ..core.values import show_rate
 from ..core.wording import asked
 from ..store import models, specs
@@ -53,7 +56,7 @@ def listed(rows: list[models.SpecVersion], use: Use) -> list[SpecOut]:
                 id=spec.id, version=spec.version, title=spec.title, status=spec.status, in_force=held is not None, valid_from=spec.valid_from,
                 summary=spec.summary, recipient=views.recipient(row.recipient), requirements=len(spec.requirements) + len(spec.either),
                 cap=views.cap_of(spec)[0], cap_of=views.cap_of(spec)[1], open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
-                newest=versions[-1].version, newest_status=str(versions[-1].document.get("status", "in force")),
+                asks=spec.said, newest=versions[-1].version, newest_status=str(versions[-1].document.get("status", "in force")),
             )
         )  # fmt: skip
     return made
@@ -154,6 +157,7 @@ def checked(document: dict[str, Any] | None, text: str | None, name: str, recipi
             spec = specfile.parse(text, name)
         else:
             wrong, said = _rules(document or {})
+            wrong += _parts(document or {})
             spec = specfile.parse_document(document or {}, "The spec")
     except BadSpec as error:
         return Checked(wrong=wrong or [Wrong(what=error.what, way_out=error.way_out, place=[])], document=None, sentences=said, reading=None)
@@ -182,9 +186,39 @@ def _rules(document: dict[str, Any]) -> tuple[list[Wrong], list[str]]:
     return found, said
 
 
+def _parts(document: dict[str, Any]) -> list[Wrong]:
+    """Read what stands beside the rules: how the house makes it, the name, and each house choice against the rules."""
+    found = []
+    parts: dict[str, type[Strict]] = {"coding": Coding, "delivery": Delivery}
+    for key, kind in parts.items():
+        try:
+            kind.model_validate(document.get(key) or {})
+        except ValueError as error:
+            found.append(Wrong(what=_first(error), way_out="", place=[key, *_where(error)]))
+    try:
+        spec = specfile.parse_document({k: v for k, v in document.items() if k not in {"house", "house_sets", *parts}}, "The spec")
+    except BadSpec:
+        return found  # what the rules leave is not known yet
+    sets = [(["house_sets", name], _table(_table(one).get("choices"))) for name, one in _table(document.get("house_sets")).items()]
+    for place, choices in [(["house"], _table(document.get("house"))), *sets]:
+        for key, choice in choices.items():
+            try:
+                check_choice(spec, key, _table(choice).get("value"))
+            except AmpleError as error:
+                found.append(Wrong(what=error.what, way_out=error.way_out, place=[*place, key]))
+    return found
+
+
+def _table(value: Any) -> dict[str, Any]:
+    return value if isinstance(value, dict) else {}
+
+
+def _where(error: ValueError) -> list[str | int]:
+    return list(error.errors()[0]["loc"]) if isinstance(error, ValidationError) else []
+
+
 def _first(error: ValueError) -> str:
-    details = error.errors() if hasattr(error, "errors") else []
-    return str(details[0]["msg"]).removeprefix("Value error, ") if details else str(error)
+    return str(error.errors()[0]["msg"]).removeprefix("Value error, ") if isinstance(error, ValidationError) else str(error)
 
 
 def proposal(one: Proposal) -> ProposalOut:

@@ -17,7 +17,7 @@ from ..core.differences import NOT_BINDING, differences
 from ..core.errors import AmpleError, Refused
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, overall, whole_crate
-from ..core.plan import Route
+from ..core.plan import Caution, Route
 from ..core.properties import lookup
 from ..core.room import require_effect
 from ..core.route import plan_route
@@ -74,12 +74,33 @@ def standings(crate: Crate) -> list[Standing]:
     """Work out where every deliverable of a crate stands; rules over the whole crate look at all of them."""
     spec = spec_of(crate)
     made = _shared(crate, spec, [_standing(d, spec) for d in crate.deliverables])
+    if crate.state == "open":
+        _tell_apart(made, spec)
     for one in made:
         others = [s.measured for s in made if s is not one and s.measured is not None]
         if one.measured is not None:
             one.findings = ledger(one.measured, spec, one.master, others)
             one.verdict = overall(one.findings)
     return made
+
+
+def _tell_apart(made: list[Standing], spec: Spec) -> None:
+    """Keep items from being run whose files would have the same name; names that differ by case alone are one to many systems."""
+    by_name: dict[str, list[Standing]] = {}
+    for one in made:
+        if one.route is not None and one.route.plan is not None:
+            by_name.setdefault(str(one.route.facts.value("file.name")).casefold(), []).append(one)
+    for name, alike in by_name.items():
+        for one in alike if len(alike) > 1 else []:
+            other = next(o for o in alike if o is not one)
+            said = Caution(
+                row="file.name", what=f"Another item of the crate, {item_name(other.deliverable)}, would have the same file name.",
+                why="Two files of one name cannot lie in one crate, and nobody could tell them apart.", figures=name,
+                way_out=f"Fill in a field of the name that tells them apart (the pattern is {spec.delivery.name}), or put one into a crate of its own.", blocks=True,
+            )  # fmt: skip
+            assert one.route is not None
+            made_already = one.finished is not None and not one.stale
+            one.route = one.route.model_copy(update={"cautions": [*one.route.cautions, said]} | ({} if made_already else {"plan": None}))
 
 
 def _shared(crate: Crate, spec: Spec, alone: list[Standing]) -> list[Standing]:

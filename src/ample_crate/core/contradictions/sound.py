@@ -164,7 +164,7 @@ def _rates(view: View, keys: dict[str, str], known: list[carriage.Sound], name: 
 def _free_rate(view: View, keys: dict[str, str], name: str) -> Contradiction:
     """Say that uncompressed sound has the rate that its samples make."""
     return view.against(
-        "sound rate", f"A bit rate is asked of {name}.", "Uncompressed sound has the rate that its samples, channels and bits make.", (keys["bit_rate"], keys["codec"]),
+        "sound rate", f"A bit rate is asked of {name}.", "What is kept without loss has the rate that its samples make; no encoder can aim at another.", (keys["bit_rate"], keys["codec"]),
         "Leave it out.", {keys["bit_rate"]: None}, doubt=True,
     )  # fmt: skip
 
