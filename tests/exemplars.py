@@ -8,6 +8,7 @@ from fractions import Fraction
 from math import ceil
 from typing import Any
 
+from ample_crate.core.carriage import SOUNDLESS
 from ample_crate.core.contradictions.view import View, views
 from ample_crate.core.facts import Facts
 from ample_crate.core.properties import lookup
@@ -45,7 +46,8 @@ def exemplars(spec: Spec) -> Iterator[Exemplar]:
             view = View(view.spec, [*bare.requirements, *(r for r in more if r not in bare.requirements)])
         named = spec.delivery.pattern().name(FIELDS, ".mp4")
         mine = {k.removesuffix("@1"): v for k, v in values.items() if not k.startswith("delivery.")} | {"file.name": named}
-        mine.setdefault("sound.tracks", max((int(k.split("@")[1]) for k in values if "@" in k), default=1))
+        tracks = 0 if mine.get("file.wrapper") in SOUNDLESS else 1
+        mine.setdefault("sound.tracks", max((int(k.split("@")[1]) for k in values if "@" in k), default=tracks))
         if mine["sound.tracks"] == 0:
             mine = {k: v for k, v in mine.items() if not k.startswith("sound.") or k == "sound.tracks"}
         # What holds of all tracks holds of the second.

@@ -42,7 +42,8 @@ def spec(*rows: tuple[str, dict[str, Any]], **more: Any) -> Spec:
         ("picture.rate_mode", "CBR", "constant"), ("motion.scan", "Interlaced", "interlaced"), ("motion.field_order", "TFF", "upper first"),
         ("motion.field_order", "progressive", "none"), ("sound.codec", "AC-3", "ac3"), ("sound.codec", "MPEG-1 Layer II", "mp2"), ("sound.layout", "Stereo", "stereo"),
         ("sound.layout", "5.1(side)", "5.1"), ("sound.layout", "2.0", "stereo"), ("file.wrapper", "MP4", "mp4"), ("file.wrapper", "mkv", "matroska"),
-        ("file.wrapper", "MPEG program stream", "mpeg-ps"), ("file.start_timecode", "10:00:00;00", "10:00:00;00"),
+        ("file.wrapper", "MPEG program stream", "mpeg-ps"), ("file.start_timecode", "10:00:00;00", "10:00:00;00"), ("picture.active", "1920x800+0+140", "1920 x 800 + 0 + 140"),
+        ("picture.clean_aperture", "702×576", "702 x 576"),
         # Nothing is made of a word that is not known: it may be the name of a codec that is read all the same.
         ("picture.codec", "cinepak", "cinepak"), ("sound.language", "fin", "fin"),
     ],

@@ -85,3 +85,32 @@ def test_high_profile_carries_a_quarter_more() -> None:
     level = h264.by_number(Fraction("3.1"))
     assert level is not None
     assert h264.max_bit_rate(level, "high") == 17_500_000 and h264.max_bit_rate(level, "main") == 14_000_000
+
+
+def level_that_the_encoder_names(size: Size, bit_rate: int, fields: bool) -> Fraction:
+    context = av.CodecContext.create("libx264", "w")
+    context.width, context.height, context.pix_fmt = size.width, size.height, "yuv420p"
+    context.time_base, context.framerate = Fraction(1, 25), Fraction(25)
+    context.options = {
+        "preset": "ultrafast", "profile": "high", "b": str(bit_rate), "maxrate": str(bit_rate), "bufsize": str(bit_rate // 4),
+        "x264-params": f"ref=1:bframes=0:8x8dct=1:{'tff=1' if fields else 'interlaced=0'}",
+    }  # fmt: skip
+    frame = av.VideoFrame.from_ndarray(np.full((size.height * 3 // 2, size.width), 90, np.uint8), format="yuv420p")
+    frame.pts, frame.time_base = 0, Fraction(1, 25)
+    data = b"".join(bytes(p) for p in [*context.encode(frame), *context.encode(None)])
+    at = data.index(b"\x00\x00\x01\x67")
+    return Fraction(data[at + 6], 10)
+
+
+@pytest.mark.parametrize(("size", "bit_rate"), [(Size(128, 96), 50_000), (Size(352, 288), 500_000), (Size(720, 576), 6_000_000), (Size(1920, 1080), 20_000_000)], ids=str)
+def test_fields_begin_at_the_level_at_which_the_encoder_begins_them(size: Size, bit_rate: int) -> None:
+    # Table A-4, frame_mbs_only_flag: x264 has its own copy, and raises the level until fields are allowed.
+    for fields in (False, True):
+        mine = h264.lowest(size, Fraction(25), bit_rate, "high", interlaced=fields)
+        assert mine is not None and mine.number == level_that_the_encoder_names(size, bit_rate, fields), fields
+
+
+def test_fields_end_at_level_4_1() -> None:
+    # 1080 lines in fields at 70 Mb/s would ask for level 5 (Table A-1), which has none (Table A-4).
+    assert h264.lowest(Size(1920, 1080), Fraction(25), 70_000_000, "high").number == 5  # type: ignore[union-attr]
+    assert h264.lowest(Size(1920, 1080), Fraction(25), 70_000_000, "high", interlaced=True) is None

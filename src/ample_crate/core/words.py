@@ -18,6 +18,8 @@ from .errors import BadValue
 
 TIMECODE = re.compile(r"(?:[01]\d|2[0-3]):[0-5]\d:[0-5]\d[:;]\d{2,3}")
 FOUR = re.compile(r"[ -~]{4}")
+APERTURE = re.compile(r"\d+(?:\.\d+)? x \d+(?:\.\d+)?")
+ACTIVE = re.compile(r"\d+ x \d+ \+ \d+ \+ \d+")
 LANGUAGE = re.compile(r"[a-z]{3}")
 
 
@@ -143,6 +145,8 @@ WORDS: dict[str, Words] = {
             "mpeg-es": ("MPEG elementary stream", "M2V"), "image sequence": ("sequence",),
         },
     ),
+    "picture.active": Words((), form=(ACTIVE, "Write width x height + left + top, such as 1920 x 800 + 0 + 140.")),
+    "picture.clean_aperture": Words((), form=(APERTURE, "Write width x height, such as 702 x 576.")),
     # Not to be folded: what stands before the frames tells drop-frame counting from the other.
     "file.start_timecode": Words(("00:00:00:00", "01:00:00:00", "10:00:00:00"), form=(TIMECODE, "Write hh:mm:ss:ff, or hh:mm:ss;ff with drop-frame.")),
 }  # fmt: skip
@@ -161,6 +165,8 @@ def written(key: str, label: str, text: str) -> str:
     """
     words = WORDS.get(key)
     text = text.strip()
+    if key in {"picture.active", "picture.clean_aperture"}:
+        text = " ".join(re.sub(r"(?<=\d) *([x×+]) *(?=\d)", r" \1 ", text).replace("×", "x").split())
     if not text:
         raise BadValue(f"Nothing is written for '{label}'.", "Write the word that is asked for.")
     if words is None or text in words.known:

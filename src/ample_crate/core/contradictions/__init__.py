@@ -8,11 +8,14 @@ from typing import Any
 
 from ..errors import BadSpec
 from ..spec import Spec
-from . import buffer, figures, file, picture, reason, sound
+from . import buffer, figures, file, lengths, motion, picture, reason, samples, shape, sound
 from .view import Contradiction, Repair, View, beyond, never_asked, useless_choices, views
 
 __all__ = ["Contradiction", "Repair", "View", "contradictions", "repaired"]
-CHECKS = (*reason.CHECKS, *figures.CHECKS, *picture.CHECKS, *buffer.CHECKS, *sound.CHECKS, *file.CHECKS)
+CHECKS = (
+    *reason.CHECKS, *figures.CHECKS, *lengths.CHECKS, *picture.CHECKS, *samples.CHECKS, *motion.CHECKS, *shape.CHECKS, *buffer.CHECKS,
+    *sound.CHECKS, *file.CHECKS,
+)  # fmt: skip
 
 
 def contradictions(spec: Spec) -> list[Contradiction]:

@@ -18,7 +18,7 @@ BUFFER, SLICES = "picture.vbv", "picture.slices"
 
 def _held(view: View) -> Iterator[Contradiction]:
     """Hold the buffer that is asked for, and the one that the house makes, against the level's."""
-    codec = view.only("picture.codec")
+    codec = view.codec
     found = asked_level(view, codec) if codec else None
     most = _most(*found[1:], codec) if found and codec else None
     if found is None or most is None:
@@ -69,13 +69,13 @@ def _exact(view: View) -> Iterator[Contradiction]:
 
 
 def _carried(view: View) -> Iterator[Contradiction]:
-    codec = view.only("picture.codec")
+    codec = view.codec
     if codec not in carriage.PICTURE:
         return
     for key, fit, what in ((BUFFER, NAMED, "names no rate buffer"), (SLICES, SLICED, "has no slices that a file shows")):
         if view.asks(key) and codec not in fit:
             yield view.against(
-                "buffer codec", f"{SPOKEN.get(codec, codec)} {what}.", f"Only {', '.join(SPOKEN.get(c, c) for c in sorted(fit))} streams do; no file could prove it.",
+                "buffer codec", f"{view.called} {what}.", f"Only {', '.join(SPOKEN.get(c, c) for c in sorted(fit))} streams do; no file could prove it.",
                 (key, "picture.codec"), "Leave it out.", {key: None},
             )  # fmt: skip
 

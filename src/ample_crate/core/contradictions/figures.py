@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 
-from .. import carriage, timecode
-from ..codecs import SPOKEN
+from .. import timecode
 from ..errors import BadValue
 from ..properties import lookup
 from ..rules import RANGES, limits, test
@@ -44,14 +43,13 @@ RATED = ("picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "pict
 
 
 def _unrated(view: View) -> Iterator[Contradiction]:
-    codec = view.only("picture.codec")
-    known = carriage.PICTURE.get(codec) if codec else None
+    known = view.able
     if known is None or known.rated:
         return
     for key in RATED:
         if view.asks(key):
             yield view.against(
-                "unrated", f"A {lookup(key).label} is asked of {SPOKEN.get(codec, codec)}.",
+                "unrated", f"A {lookup(key).label} is asked of {view.called}.",
                 "Its frames weigh what their size and detail make them; no encoder can aim at a rate.", (key, "picture.codec"),
                 "Leave the rate out; ask for a file size if bytes matter.", {key: None},
             )  # fmt: skip
@@ -71,7 +69,7 @@ def _ceilings(view: View) -> Iterator[Contradiction]:
             "constant", "A constant rate is asked with a ceiling of more than twice its average.", "A rate that may double in a second is not constant.",
             ("picture.rate_mode", "picture.peak_bit_rate", "picture.bit_rate"), "Ask for a variable rate.", {"picture.rate_mode": {"is": "variable"}}, doubt=True,
         )  # fmt: skip
-    leaning = view.only("picture.codec") in LONG_GOP and view.only("motion.intra_only") is not True
+    leaning = view.codec in LONG_GOP and view.only("motion.intra_only") is not True
     if leaning and view.only("picture.rate_mode") == "constant":
         yield view.against(
             "constant", "Every second is asked to weigh the same, of frames that lean on each other.",
@@ -129,9 +127,16 @@ def _clock(view: View) -> Iterator[Contradiction]:
             ("file.drop_frame", "motion.rate"), "Leave drop-frame out.", {"file.drop_frame": None},
         )  # fmt: skip
     start = view.only("file.start_timecode")
+    drop = view.only("file.drop_frame")
+    if start and drop is not None and drop is not (";" in start):
+        yield view.against(
+            "drop-frame", f"{start} is written {'with' if ';' in start else 'without'} drop-frame, and {'none' if ';' in start else 'drop-frame'} is asked.",
+            "The mark before the frames tells: a semicolon with drop-frame, a colon without (SMPTE ST 12-1).", ("file.drop_frame", "file.start_timecode"), "Keep the timecode as it is written.",
+            {"file.drop_frame": {"is": not drop}},
+        )  # fmt: skip
     for rate in rates if start else []:
         try:
-            timecode.read(start, rate, view.only("file.drop_frame"))
+            timecode.read(start, rate, drop)
         except BadValue as error:
             yield view.against(
                 "timecode", f"{start} is no timecode at {float(rate):g} fps.", error.what, ("file.start_timecode", "motion.rate"),

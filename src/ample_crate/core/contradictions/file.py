@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from .. import carriage
-from ..codecs import WRAPPER_LABELS
+from ..codecs import SPOKEN
+from ..naming import ENDINGS
 from .view import Contradiction, View
 
 # Fields that tell two items of one crate apart; the recipient, date and revision are the same for all.
@@ -16,7 +18,7 @@ def _index(view: View) -> Iterator[Contradiction]:
     wrappers = view.values("file.wrapper") or []
     if view.only("file.index_in_front") is True and wrappers and not set(wrappers) & carriage.INDEXED:
         yield view.against(
-            "index", f"{WRAPPER_LABELS.get(wrappers[0], wrappers[0])} has no index to put in front.", "Only MP4 and MOV gather theirs in one place.",
+            "index", f"{SPOKEN.get(wrappers[0], wrappers[0])} has no index to put in front.", "Only MP4 and MOV gather theirs in one place.",
             ("file.index_in_front", "file.wrapper"), "Leave it out.", {"file.index_in_front": None},
         )  # fmt: skip
 
@@ -47,14 +49,29 @@ def _name(view: View) -> Iterator[Contradiction]:
             )  # fmt: skip
 
 
+LITERAL_ENDING = re.compile(r"\\?\.([A-Za-z0-9]{1,5})\$?$")
+
+
+def _ending(view: View) -> Iterator[Contradiction]:
+    """Hold the ending that a rule on the name spells out against the wrapper's."""
+    endings = {ENDINGS[w] for w in view.values("file.wrapper") or [] if w in ENDINGS}
+    for one in view.on("file.name"):
+        found = LITERAL_ENDING.search(str(one.rule.matches or one.rule.is_ or ""))
+        if endings and found and f".{found[1].lower()}" not in endings:
+            yield view.against(
+                "name ending", f"The name is asked to end in .{found[1]}, the wrapper in {' or '.join(sorted(endings))}.", "A file that ends like another wrapper is opened by the wrong program, or refused.",
+                ("file.name", "file.wrapper"), "Let the name end as its wrapper does.", doubt=True,
+            )  # fmt: skip
+
+
 def _beside(view: View) -> Iterator[Contradiction]:
     wrappers = view.values("file.wrapper") or []
     snippet = any(s.kind == "html snippet" for s in view.spec.delivery.sidecars)
     if snippet and wrappers and not set(wrappers) & carriage.IN_BROWSERS:
         yield view.against(
-            "snippet", f"An HTML snippet is wanted for {WRAPPER_LABELS.get(wrappers[0], wrappers[0])}.", "Browsers play MP4 and WebM only.", ("file.wrapper",),
+            "snippet", f"An HTML snippet is wanted for {SPOKEN.get(wrappers[0], wrappers[0])}.", "Browsers play MP4 and WebM only.", ("file.wrapper",),
             "Leave the snippet out, or ask for MP4 or WebM.", {"file.wrapper": {"one_of": ["mp4", "webm"]}}, doubt=True,
         )  # fmt: skip
 
 
-CHECKS = (_index, _name, _beside)
+CHECKS = (_index, _name, _ending, _beside)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from .. import carriage
-from ..codecs import SPOKEN, WRAPPER_LABELS
+from ..codecs import SPOKEN
 from ..properties import split_track
 from ..values import show_bit_rate
 from .view import Contradiction, View
@@ -33,6 +33,12 @@ def _count(view: View, tracks: list[int]) -> Iterator[Contradiction]:
             "no sound", "No sound is asked for, and yet its properties are.", "They can never be met.", ("sound.tracks", *dict.fromkeys(asked)),
             "Allow a sound track.", {"sound.tracks": {"one_of": [0, 1]}},
         )  # fmt: skip
+    wrappers = view.values("file.wrapper") or []
+    if wrappers and set(wrappers) <= carriage.SOUNDLESS and (view.low("sound.tracks") or 0) >= 1:
+        yield view.against(
+            "sound wrapper", f"{SPOKEN.get(wrappers[0], wrappers[0])} has no place for sound.", "It holds the picture alone; sound comes as a file of its own.",
+            ("sound.tracks", "file.wrapper"), "Ask for no sound track.", {"sound.tracks": {"is": 0}},
+        )  # fmt: skip
     beyond = [n for n in tracks if most is not None and n > most > 0]
     if beyond:
         keys = [p for p in asked if split_track(p)[1] == beyond[0]]
@@ -52,23 +58,6 @@ def _codec(view: View, suffix: str) -> Iterator[Contradiction]:
     if suffix and all(key == key.split("@")[0] for key in keys.values()):
         return
     yield from _swapped(view, keys)
-    codecs = view.values(keys["codec"])
-    known = [carriage.SOUND[c] for c in codecs or [] if c in carriage.SOUND]
-    if not codecs or len(known) < len(codecs):
-        return
-    name = " or ".join(SPOKEN.get(c, c) for c in codecs)
-    yield from _rates(view, keys, known, name)
-    wrappers = view.values("file.wrapper") or []
-    if wrappers and not any(w in k.wrappers for w in wrappers for k in known):
-        yield view.against(
-            "sound wrapper", f"{name} does not go into {WRAPPER_LABELS.get(wrappers[0], wrappers[0])}.", "Sound and wrapper do not belong together.",
-            (keys["codec"], "file.wrapper"), "Ask for a sound codec that does.", {keys["codec"]: {"is": _for(wrappers[0])}},
-        )  # fmt: skip
-    if wrappers == ["mxf"] and view.asks("picture.interval_lines") and (view.high("picture.interval_lines") or 0) > 0 and any(k.compressed for k in known):
-        yield view.against(
-            "sound wrapper", "D-10 carries PCM only.", "SMPTE ST 386 gives the sound of D-10 as AES3 samples.", (keys["codec"], "file.wrapper"),
-            "Ask for PCM of 24 bit.", {keys["codec"]: {"is": "pcm_s24le"}},
-        )  # fmt: skip
     layout, channels = view.only(keys["layout"]), view.only(keys["channels"])
     count = carriage.CHANNELS.get(layout) if layout else None
     if count is not None and channels is not None and channels != count:
@@ -77,6 +66,23 @@ def _codec(view: View, suffix: str) -> Iterator[Contradiction]:
             f"Ask for {count} channels, or leave the number out.", {keys["channels"]: None},
         )  # fmt: skip
     need = count or (int(channels) if channels is not None else None)
+    codecs = view.values(keys["codec"])
+    known = [carriage.SOUND[c] for c in codecs or [] if c in carriage.SOUND]
+    if not codecs or len(known) < len(codecs):
+        return
+    name = " or ".join(SPOKEN.get(c, c) for c in codecs)
+    yield from _rates(view, keys, known, name, need)
+    wrappers = view.values("file.wrapper") or []
+    if wrappers and not any(w in k.wrappers for w in wrappers for k in known):
+        yield view.against(
+            "sound wrapper", f"{name} does not go into {SPOKEN.get(wrappers[0], wrappers[0])}.", "Sound and wrapper do not belong together.",
+            (keys["codec"], "file.wrapper"), "Ask for a sound codec that does.", {keys["codec"]: {"is": _for(wrappers[0])}},
+        )  # fmt: skip
+    if wrappers == ["mxf"] and view.asks("picture.interval_lines") and (view.high("picture.interval_lines") or 0) > 0 and any(k.compressed for k in known):
+        yield view.against(
+            "sound wrapper", "D-10 carries PCM only.", "SMPTE ST 386 gives the sound of D-10 as AES3 samples.", (keys["codec"], "file.wrapper"),
+            "Ask for PCM of 24 bit.", {keys["codec"]: {"is": "pcm_s24le"}},
+        )  # fmt: skip
     if need is not None and all(need > k.channels for k in known):
         yield view.against(
             "channels", f"{name} carries at most {max(k.channels for k in known)} channels.", f"{need} are asked for.", (keys["layout"], keys["channels"], keys["codec"]),
@@ -129,7 +135,7 @@ def _typed(view: View, keys: dict[str, str], bits: int) -> Contradiction:
     )  # fmt: skip
 
 
-def _rates(view: View, keys: dict[str, str], known: list[carriage.Sound], name: str) -> Iterator[Contradiction]:
+def _rates(view: View, keys: dict[str, str], known: list[carriage.Sound], name: str, channels: int | None) -> Iterator[Contradiction]:
     asked: list[Any] = view.values(keys["sample_rate"]) or []
     allowed = frozenset().union(*(k.sample_rates or frozenset() for k in known))
     if asked and allowed and all(k.sample_rates for k in known) and not set(asked) & allowed:
@@ -150,15 +156,22 @@ def _rates(view: View, keys: dict[str, str], known: list[carriage.Sound], name: 
         if one.fixed:
             possible = possible or any((low is None or r >= low) and (high is None or r <= high) for r in rates)
         elif rates:
-            possible = possible or ((low is None or low <= rates[1]) and (high is None or high >= rates[0]))
+            most = _most(one, rates[1], channels, asked)
+            possible = possible or ((low is None or low <= most) and (high is None or high >= rates[0]))
     if not possible:
         rates = known[0].bit_rates or ()
+        rates = rates if known[0].fixed else (rates[0], _most(known[0], rates[1], channels, asked))
         near = min(rates, key=lambda r: abs(float(r - (low or high or 0))))
         says = ", ".join(f"{r // 1000}" for r in rates) if known[0].fixed else f"{rates[0] // 1000} to {rates[1] // 1000}"
         yield view.against(
             "sound rate", f"{name} has no bit rate {'between ' + show_bit_rate(int(low)) + ' and ' if low is not None and high is not None and low != high else 'of '}{show_bit_rate(int(high or low or 0))}.",
             f"It has {says} kb/s.", (keys["bit_rate"], keys["codec"]), f"Ask for {show_bit_rate(near)}.", {keys["bit_rate"]: {"is": f"{near} b/s", "tolerance": "1 %"}},
         )  # fmt: skip
+
+
+def _most(one: carriage.Sound, rate: int, channels: int | None, hertz: list[int]) -> int:
+    """Give the most that a codec may spend on so many channels: of AAC, 6144 bits a channel in 1024 samples (ISO/IEC 14496-3)."""
+    return min(rate, 6144 * channels * max(hertz, default=48_000) // 1024) if one is carriage.SOUND["aac"] and channels else rate
 
 
 def _free_rate(view: View, keys: dict[str, str], name: str) -> Contradiction:
@@ -178,6 +191,12 @@ def _loudness(view: View) -> Iterator[Contradiction]:
                 "loudness", f"The programme is asked at {float(least):g} LUFS or more, and {window} at {float(most):g} or less.",
                 "The loudest moment is at least as loud as the whole.", (key, "sound.loudness"), f"Ask for at most {float(least) + 5:g} LUFS.", {key: {"at_most": f"{float(least) + 5:g} LUFS"}},
             )  # fmt: skip
+    short, moment = view.low("sound.max_short_term"), view.high("sound.max_momentary")
+    if short is not None and moment is not None and moment < short:
+        yield view.against(
+            "loudness", f"The loudest 3 s are asked at {float(short):g} LUFS or more, and the loudest 400 ms at {float(moment):g} or less.", "The loudest moment is at least as loud as what surrounds it.",
+            ("sound.max_momentary", "sound.max_short_term"), f"Ask for at most {float(short) + 3:g} LUFS.", {"sound.max_momentary": {"at_most": f"{float(short) + 3:g} LUFS"}},
+        )  # fmt: skip
     peak, target = view.high("sound.true_peak"), view.low("sound.loudness")
     if peak is not None and target is not None and peak < target:
         yield view.against(

@@ -9,11 +9,13 @@ from itertools import islice, product
 from math import prod
 from typing import Any, Literal
 
-from .. import levels
+from .. import carriage, levels
+from ..codecs import SPOKEN
 from ..errors import BadValue
 from ..properties import lookup
 from ..rules import bounds, limits, test
 from ..spec import Requirement, Spec, check_choice
+from ..values import Size
 from ..wording import asked
 
 MOST_VARIANTS = 64
@@ -95,6 +97,32 @@ class View:
         edges = [b[side] for r in self.on(key) if (b := bounds(r)) is not None]
         found = [e for e in edges if e is not None]
         return (min(found) if side else max(found)) if found else None
+
+    @property
+    def sizes(self) -> list[Size]:
+        """List the frame sizes that are asked for by name."""
+        return self.values("picture.size") or []
+
+    @property
+    def rates(self) -> list[Fraction]:
+        """List the frame rates that are asked for by name."""
+        return self.values("motion.rate") or []
+
+    @property
+    def codec(self) -> str | None:
+        """Name the one picture codec that is asked for, or None."""
+        found: str | None = self.only("picture.codec")
+        return found
+
+    @property
+    def able(self) -> carriage.Picture | None:
+        """Give what that codec is able to carry; None where it is not known here."""
+        return carriage.PICTURE.get(self.codec) if self.codec else None
+
+    @property
+    def called(self) -> str:
+        """Give that codec's name as it is spoken."""
+        return SPOKEN.get(self.codec or "", self.codec or "")
 
     def clause(self, requirement: Requirement) -> str:
         """Name a requirement as its reader finds it."""

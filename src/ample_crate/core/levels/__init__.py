@@ -73,6 +73,8 @@ def holds(codec: str, level: str, size: Size, rate: Fraction, interlaced: bool =
 def lowest(codec: str, profile: str, size: Size, rate: Fraction, bit_rate: int = 0, interlaced: bool = False) -> Held | None:
     """Find the lowest level that holds a picture at a bit rate, or None where none does."""
     mine = [v for v in levels(codec, profile) if codec != "mpeg2video" or v.name.startswith(f"{profile or 'main'}@")]
+    if codec == "h264" and interlaced:
+        mine = [v for v in mine if (one := h264.by_number(Fraction(v.name))) is not None and h264.codes_fields(one)]
     return next((v for v in mine if holds(codec, v.name, size, rate, interlaced) and bit_rate <= v.bit_rate), None)
 
 

@@ -72,6 +72,15 @@ def macroblocks(size: Size, interlaced: bool = False) -> int:
     return -(-size.width // 16) * rows
 
 
+FIELDS = (Fraction("2.1"), Fraction("4.1"))
+"""Lowest and highest level at which fields may be coded: elsewhere frame_mbs_only_flag is 1 (Table A-4, from memory)."""
+
+
+def codes_fields(level: Level) -> bool:
+    """Say whether fields may be coded at a level."""
+    return FIELDS[0] <= level.number <= FIELDS[1]
+
+
 def by_number(number: Fraction) -> Level | None:
     """Find a level by its number, or None."""
     return next((level for level in TABLE_A_1 if level.number == number), None)
@@ -109,7 +118,7 @@ def lowest(
         (
             level
             for level in TABLE_A_1
-            if holds_picture(level, size, rate, interlaced, frames_kept) and bit_rate <= max_bit_rate(level, profile)
+            if holds_picture(level, size, rate, interlaced, frames_kept) and (codes_fields(level) or not interlaced) and bit_rate <= max_bit_rate(level, profile)
         ),
         None,
     )
