@@ -30,7 +30,7 @@ function Name({ value, others, label, taken, className }: { value: string; other
   return (
     <>
       <input className={className} aria-label={label} aria-invalid={held} value={text} onChange={(e) => setText(e.target.value)} onBlur={done} onKeyDown={(e) => { if (e.key === "Enter") done(); if (e.key === "Escape") setText(value); }} />
-      {held && <span role="alert" className="text-xs font-semibold text-error">{name} is there already</span>}
+      {held && <span role="alert" className="ml-2 text-xs font-semibold text-error">{name} is there already</span>}
     </>
   );
 }

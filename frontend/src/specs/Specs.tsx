@@ -14,9 +14,18 @@ const SHOW = ["in force", "draft", "withdrawn", "all"] as const;
 /** Sizes are written 720x576 and 720 x 576: both find both. */
 const plain = (text: string) => text.toLowerCase().replace(/(\d) ?[x×] ?(\d)/g, "$1x$2");
 
+const words = (text: string) => plain(text).split(/\s+/).filter(Boolean);
+const about = (s: Schemas["SpecOut"]) => plain(`${s.title} ${s.id} ${s.summary} ${s.recipient.name} ${s.recipient.kind}`);
+
 function matches(spec: Schemas["SpecOut"], text: string): boolean {
-  const all = plain(`${spec.title} ${spec.id} ${spec.summary} ${spec.recipient.name} ${spec.recipient.kind} ${spec.asks}`);
-  return plain(text).split(/\s+/).every((word) => all.includes(word));
+  const all = `${about(spec)} ${plain(spec.asks)}`;
+  return words(text).every((word) => all.includes(word));
+}
+
+/** The clauses in which a search was found, where the row itself does not show its words. */
+function clauses(spec: Schemas["SpecOut"], text: string): string[] {
+  const hidden = words(text).filter((word) => !about(spec).includes(word));
+  return spec.asks.split("; ").filter((clause) => hidden.some((word) => plain(clause).includes(word))).slice(0, 4);
 }
 
 function shows(spec: Schemas["SpecOut"], show: (typeof SHOW)[number]): boolean {
@@ -67,7 +76,7 @@ export function Specs() {
               <tr key={s.id} className="hover:bg-base-200">
                 <td><Link className="font-semibold hover:underline" to={`/specs/${s.id}`}>{s.title}</Link></td>
                 <td className="whitespace-nowrap">{s.recipient.name}</td>
-                <td>{s.summary}</td>
+                <td>{s.summary}{clauses(s, text).map((c) => <div key={c} className="muted">{c}</div>)}</td>
                 <td className="figure text-right whitespace-nowrap">{s.cap ? bytes(s.cap) : ""}{s.cap && <div className="muted font-sans">{s.cap_of}</div>}</td>
                 <td className="whitespace-nowrap">{s.crates ? `${s.open_crates} open of ${s.crates}` : ""}</td>
                 <td className="whitespace-nowrap">
