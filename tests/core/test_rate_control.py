@@ -163,3 +163,21 @@ def test_a_rate_buffer_smaller_than_a_frame_blocks_the_route() -> None:
     (one,) = [c for c in made.cautions if c.blocks]
     assert one.row == "picture.vbv" and "199 999 bits against 200 kbit" in one.figures
     assert route(asking(rule("picture.bit_rate", **{"is": "5 Mb/s"}), rule("picture.vbv", at_most="2 Mbit")), **{"picture.vbv": "200 kbit"}).plan is not None
+
+
+@pytest.mark.parametrize(
+    ("rows", "chosen", "what", "figures", "way_out"),
+    [
+        # Table A-1: 50 000 units of 1250 bits a second at level 4.1 in high; 3,600 macroblocks at level 3.1.
+        ([rule("picture.level", at_most="4.1")], "90 Mb/s", "The asked level does not allow this rate.", "90 Mb/s; level 4.1 allows 62.5 Mb/s in high", "Choose at most 62.5 Mb/s."),
+        ([rule("picture.level", at_most="3")], None, "The asked level cannot hold this picture.", "3600 macroblocks, 90000 a second, need level 3.1; level 3 holds 1620", "Ask the recipient"),
+        # Table A-4: no fields above level 4.1.
+        ([rule("motion.scan", **{"is": "interlaced"}), rule("motion.field_order", **{"is": "upper first"})], "90 Mb/s",
+         "No level allows this rate in fields.", "level 4.1, the highest with fields, allows 62.5 Mb/s", "Choose at most 62.5 Mb/s."),
+    ],
+)  # fmt: skip
+def test_a_level_that_is_passed_says_which_limit(rows: list[dict[str, Any]], chosen: str | None, what: str, figures: str, way_out: str) -> None:
+    spec = asking(rule("picture.bit_rate", at_least="1 Mb/s"), rule("picture.profile", **{"is": "high"}), *rows)
+    made = route(spec, **({"picture.bit_rate": chosen} if chosen else {}))
+    said = next(c for c in made.cautions if c.row == "picture.level")
+    assert made.plan is None and said.blocks and said.what == what and figures in said.figures and said.way_out.startswith(way_out)

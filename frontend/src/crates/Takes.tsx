@@ -20,7 +20,8 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
         const held = String(deliverable.choices[key] ?? "");
         const name = key.replace(/^either\./, "").replace(/^name\./, "name: ").replace(/^house$/, "house choices");
         const options = deliverable.options[key];
-        if (!open) return <span key={key}>{name} <b>{held || "the usual"}</b></span>;
+        // What is closed shows the name itself; of its fields only those that were written.
+        if (!open) return key.startsWith("name.") && !held ? null : <span key={key}>{name} <b>{held || "the usual"}</b></span>;
         return (
           <label key={key} className="flex items-center gap-1">{name}
             {options ? (

@@ -83,14 +83,8 @@ def rate_control(
             at = Fraction(cast(Fraction, limits(requirement)[0]))
         chosen = h264.by_number(at) if at is not None else found
         if found is None or chosen is None or (top is not None and found.number > top.number):
-            need = f"level {float(found.number):g}" if found else "more than any level"
-            held = f"level {float(top.number):g} holds {top.max_fs} macroblocks" if top else ""
-            notes.caution(
-                "picture.level", "The asked level cannot hold this picture.",
-                "A player built to the level may refuse or stutter.",
-                f"{h264.macroblocks(size, picture.interlaced)} macroblocks at {float(picture.rate):g} fps need {need}; {held}",
-                "Ask the recipient to allow the higher level, or a smaller picture.", blocks=True,
-            )  # fmt: skip
+            what, figures, way_out = _out_of_level(picture, target, top, found)
+            notes.caution("picture.level", what, "A player built to the level may refuse or stutter.", figures, way_out, blocks=True)
             chosen = chosen or h264.TABLE_A_1[-1]
         level = chosen.number
         max_rate = min(max_rate, h264.max_bit_rate(chosen, picture.profile))
@@ -104,6 +98,28 @@ def rate_control(
     return picture.model_copy(
         update={"bit_rate": target, "max_rate": max(max_rate, target), "buffer": buffer, "constant": constant, "level": level}
     )
+
+
+def _out_of_level(picture: PictureTarget, rate: int, top: h264.Level | None, need: h264.Level | None) -> tuple[str, str, str]:
+    """Say which limit of the highest allowed level is passed: (what, figures, way out)."""
+    size = Size(picture.width, picture.height)
+    highest = top
+    if picture.interlaced and (top is None or not h264.codes_fields(top)):
+        highest = h264.by_number(h264.FIELDS[1])
+    if highest is not None and h264.holds_picture(highest, size, picture.rate, picture.interlaced, picture.reference_frames):
+        most = h264.max_bit_rate(highest, picture.profile)
+        fields = ", the highest with fields," if highest is not top else ""
+        return (
+            "The asked level does not allow this rate." if highest is top else "No level allows this rate in fields.",
+            f"{show_bit_rate(rate)}; level {float(highest.number):g}{fields} allows {show_bit_rate(most)} in {picture.profile}", f"Choose at most {show_bit_rate(most)}.",
+        )  # fmt: skip
+    held = f"; level {float(top.number):g} holds {top.max_fs} macroblocks, {top.max_mbps} a second" if top else ""
+    blocks = h264.macroblocks(size, picture.interlaced)
+    return (
+        "The asked level cannot hold this picture.",
+        f"{blocks} macroblocks, {float(blocks * picture.rate):.0f} a second, need {f'level {float(need.number):g}' if need else 'more than any level'}{held}",
+        "Ask the recipient to allow the higher level, or a smaller picture.",
+    )  # fmt: skip
 
 
 def size_cap(settled: Settled, share: int | None) -> tuple[int | None, str]:
