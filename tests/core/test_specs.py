@@ -50,7 +50,7 @@ def test_sentences_read_as_a_person_would_say_them() -> None:
     said = {r.property: r.sentence() for r in library.find("skerry-sd625").requirements}
     assert said["motion.intra_only"] == "Every frame must decode by itself."
     assert said["motion.field_order"] == "The field order must be upper first."
-    assert said["sound.start_offset"] == "The sound must start -40 ms to 40 ms after the picture."
+    assert said["sound.start_offset"] == "Sound and picture must start within 40 ms of each other."
     assert said["sound.loudness"] == "The sound's loudness should be -23.0 LUFS ± 1 LU."
 
 

@@ -488,6 +488,16 @@ def test_items_whose_files_would_have_one_name_are_not_run_until_they_are_told_a
     assert one["choices"]["name.master"] == "" and pair["blocked"] is None
     alike = client.good("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.master", "value": "tiny lantern EP07"})
     assert "same file name" in alike["blocked"] and {d["name"] for d in alike["deliverables"]} == {"Tiny_Lantern_ep07.mp4", "tiny_lantern_EP07.mp4"}
+    # Beside each file lies one with its name and another ending: then the ending alone does not tell two files apart.
+    rows = [*ROWS[:3], {"property": "file.wrapper", "rule": {"one_of": ["mp4", "mov"]}}]
+    for name, sidecars, blocked in (("alike-ending", [], False), ("alike-beside", [{"kind": "metadata", "form": "xml"}], True)):
+        save(document(name, requirements=rows, delivery={"name": "{crate}[_e{episode}]", "sidecars": sidecars}))
+        made = client.crate(name, tiny_master["id"], other["id"])
+        at = f"/api/crates/deliverables/{made['deliverables'][1]['id']}"
+        client.good("PATCH", at, {"property": "name.episode", "value": "07"})
+        page = client.good("PATCH", at, {"property": "file.wrapper", "value": "mov"})
+        assert page["deliverables"][1]["name"].endswith("_e07.mov") and (page["blocked"] is not None) is blocked
+        client.good("DELETE", f"/api/crates/{made['id']}")
     for id in (crate["id"], pair["id"]):
         client.good("DELETE", f"/api/crates/{id}")
 

@@ -164,7 +164,7 @@ function Chosen({ name, choices, context, change, wrong, place }: Judged & { pla
             <Value property={property} label={`${name}: ${spoken(property)}`} value={String(choice.value)} context={context} set={(value) => change({ ...choices, [key]: { ...choice, value } })} />
             <input className={`${BOX} grow`} aria-label={`${name}: ${property.label}: why`} placeholder="why" value={choice.note ?? ""} onChange={(e) => change({ ...choices, [key]: { ...choice, note: e.target.value } })} />
             <button type="button" className="btn btn-ghost btn-xs btn-tool" aria-label={`${name}: take out ${property.label}`} onClick={() => change(Object.fromEntries(Object.entries(choices).filter(([k]) => k !== key)))}><X size={12} /></button>
-            <span className="basis-full empty:hidden"><Wrongs wrong={wrong} place={[...place, key]} /></span>
+            <div className="basis-full empty:hidden"><Wrongs wrong={wrong} place={[...place, key]} /></div>
           </div>
         ) : null;
       })}

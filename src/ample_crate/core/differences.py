@@ -96,7 +96,7 @@ def _about(spec: Spec) -> dict[tuple[str, str], str]:
         ("coding", "without sound"): coding.without_sound,
         ("delivery", "name"): delivery.name + (f" ({delivery.asked})" if delivery.asked else ""),
         ("delivery", "characters"): f"{delivery.characters}, case {delivery.case}, at most {delivery.longest}",
-        ("delivery", "beside the files"): ", ".join(f"{s.kind} ({s.form})" for s in delivery.sidecars),
+        ("delivery", "beside the files"): ", ".join(s.said() for s in delivery.sidecars),
         ("delivery", "carrier"): f"{delivery.carrier} {delivery.address}".strip(),
     }
     made |= {("delivery", f"field {key}"): f"fits {field.matches}" for key, field in delivery.fields.items()}

@@ -126,6 +126,10 @@ class Sidecar(Strict):
     form: Literal["md5", "sha256", "sha512", "xml", "json", "html", "srt", "webvtt"]
     note: str = ""
 
+    def said(self) -> str:
+        """Say what lies beside the files: "checksums as MD5"."""
+        return f"{self.kind} as {FORM_NAMES[self.form]}"
+
     @model_validator(mode="after")
     def _suits(self) -> Sidecar:
         forms = FORMS[self.kind]
@@ -136,6 +140,11 @@ class Sidecar(Strict):
 
 FORMS = {
     "checksums": ("md5", "sha256", "sha512"), "metadata": ("xml", "json"), "html snippet": ("html",), "captions": ("srt", "webvtt"),
+}  # fmt: skip
+
+
+FORM_NAMES = {
+    "md5": "MD5", "sha256": "SHA-256", "sha512": "SHA-512", "xml": "XML", "json": "JSON", "html": "HTML", "srt": "SubRip", "webvtt": "WebVTT",
 }  # fmt: skip
 
 

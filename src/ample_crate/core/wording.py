@@ -57,6 +57,12 @@ PHRASES = {
     "delivery.length": "All programmes of a crate together {verb} last {asked}",
 }
 
+# How "from -20 ms to 20 ms" is said of what belongs together.
+TOGETHER = {
+    "sound.start_offset": "Sound and picture {verb} start within {asked} of each other",
+    "sound.length_difference": "Sound and picture {verb} end within {asked} of each other",
+}
+
 
 def sentence(ask: Ask, verb: str, when: Ask | None = None, part: str = "", note: str = "") -> str:
     """Say a rule as a plain sentence.
@@ -78,12 +84,16 @@ def sentence(ask: Ask, verb: str, when: Ask | None = None, part: str = "", note:
 
 def _plain(ask: Ask, verb: str) -> str:
     prop, rule = lookup(ask.property), ask.rule
-    phrase = PHRASES.get(prop.key)
+    phrase, said_of = PHRASES.get(prop.key), asked(ask)
+    if prop.key in TOGETHER and rule.operator == "between" and rule.tolerance is None:
+        least, most = limits(ask)
+        if least == -most:  # type: ignore[operator]
+            phrase, said_of = TOGETHER[prop.key], prop.kind.show(most)
     track = f"Of sound track {split_track(ask.property)[1]}: " if "@" in ask.property else ""
     if phrase is not None and rule.operator not in {"present", "same_as"}:
         if prop.kind.name == "flag" and limits(ask) == (False,):
             verb += " not"
-        said = phrase.format(verb=verb, asked=asked(ask))
+        said = phrase.format(verb=verb, asked=said_of)
         return f"{track}{said[0].lower()}{said[1:]}" if track else said
     plain = prop.group in prop.label or prop.group in {"file", "motion", "delivery"}
     subject = f"The {prop.label}" if plain else f"The {prop.group}'s {prop.label}"

@@ -117,7 +117,7 @@ def _delivery(spec: Spec) -> list[str]:
     for key, field in delivery.fields.items():
         said.append(f"{key}: fits {field.matches}. {field.note}".strip())
     for one in delivery.sidecars:
-        said.append(f"Beside the files: {one.kind} as {one.form}. {one.note}".strip())
+        said.append(f"Beside the files: {one.said()}. {one.note}".strip())
     if delivery.carrier or delivery.address:
         said.append(f"Carried by {delivery.carrier or 'the usual way'}{' to ' + delivery.address if delivery.address else ''}.")
     return said

@@ -222,7 +222,7 @@ def crate_page(row: models.Crate, speeds: Mapping[str, float]) -> CratePage:
         bag=Path(row.bag).name if row.bag else None, bag_bytes=row.bag_bytes,
         whole=[finding(f) for f in crates.whole(row, made)] if row.state == "open" else [], newer_spec=_newer(row),
         taken_back=[],
-        beside=[f"{s.kind} ({s.form})" + (": to be sent by hand, none is made here" if s.kind == "captions" else "") for s in spec_made.delivery.sidecars],
+        beside=[s.said() + (": to be sent by hand, none is made here" if s.kind == "captions" else "") for s in spec_made.delivery.sidecars],
     )  # fmt: skip
 
 

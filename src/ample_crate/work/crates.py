@@ -12,7 +12,7 @@ from typing import Any
 
 from sqlalchemy.orm import object_session
 
-from ..core import allot, ready, table
+from ..core import allot, naming, ready, table
 from ..core.differences import NOT_BINDING, differences
 from ..core.errors import AmpleError, Refused
 from ..core.facts import Facts
@@ -87,18 +87,21 @@ def standings(crate: Crate) -> list[Standing]:
 def _tell_apart(made: list[Standing], spec: Spec) -> None:
     """Keep items from being run whose files would have the same name; names that differ by case alone are one to many systems."""
     by_name: dict[str, list[Standing]] = {}
+    # What lies beside a file has the file's name with another ending.
+    stems = any(s.kind in {"metadata", "html snippet"} for s in spec.delivery.sidecars)
     for one in made:
         if one.route is not None and one.route.plan is not None:
-            by_name.setdefault(str(one.route.facts.value("file.name")).casefold(), []).append(one)
-    for name, alike in by_name.items():
+            name = str(one.route.facts.value("file.name")).casefold()
+            by_name.setdefault(naming.stem(name) if stems else name, []).append(one)
+    for alike in by_name.values():
         for one in alike if len(alike) > 1 else []:
+            assert one.route is not None
             other = next(o for o in alike if o is not one)
             said = Caution(
                 row="file.name", what=f"Another item of the crate, {item_name(other.deliverable)}, would have the same file name.",
-                why="Two files of one name cannot lie in one crate, and nobody could tell them apart.", figures=name,
+                why="Two files of one name cannot lie in one crate, and nobody could tell them apart.", figures=str(one.route.facts.value("file.name")),
                 way_out=f"Fill in a field of the name that tells them apart (the pattern is {spec.delivery.name}), or put one into a crate of its own.", blocks=True,
             )  # fmt: skip
-            assert one.route is not None
             made_already = one.finished is not None and not one.stale
             one.route = one.route.model_copy(update={"cautions": [*one.route.cautions, said]} | ({} if made_already else {"plan": None}))
 
