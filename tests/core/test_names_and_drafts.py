@@ -133,8 +133,23 @@ def test_numbers_to_base_sixty_are_read_as_they_stand() -> None:
 def test_yaml_that_runs_code_or_grows_is_refused() -> None:
     with pytest.raises(BadSpec):
         parse("!!python/object/apply:os.system ['true']", "x.yaml")
-    with pytest.raises(BadSpec):
-        parse("a: &a [x, x]\nb: *a\n", "x.yaml")
+    # References to references: ten lines that stand for 9 to the tenth words, in every place where a spec has text.
+    bomb = "id: grows\nversion: 1\nrecipient: &a [x, x, x, x, x, x, x, x, x]\n"
+    for before, name, key in zip("abcdefghi", "bcdefghij", ("title", "summary", "source", "status", "valid_from", "coding", "delivery", "house", "either"), strict=True):
+        bomb += f"{key}: &{name} [{', '.join([f'*{before}'] * 9)}]\n"
+    with pytest.raises(BadSpec, match="line 4: '\\*a' refers to another part of the file"):
+        parse(bomb, "x.yaml")
+    for text, says in (("[" * 5000, "nested deeper"), (f"id: {'9' * 5000}", "digits"), ("x" * 600_000, "600000 characters"), (f"title: [{'y, ' * 9000}y]", "…")):
+        with pytest.raises(BadSpec) as error:
+            parse(text, "x.yaml")
+        assert says in error.value.what and len(error.value.what) < 1000
+
+
+def test_rates_are_not_proposed_where_they_follow_from_the_size() -> None:
+    rates = {"picture.bit_rate": 1_000_000_000, "picture.peak_bit_rate": 1_000_000_000, "picture.rate_mode": "constant"}
+    for codec, proposed in (("dpx", set()), ("h264", set(rates))):
+        facts = Facts().with_values("measured", {"picture.codec": codec, **rates})
+        assert {p.requirement.property for p in proposals(facts, "x")} & set(rates) == proposed, codec
 
 
 def test_house_sets_and_alternatives_are_taken_by_name() -> None:

@@ -1,6 +1,7 @@
 """The API, the workers and the database together."""
 
 import base64
+import http.client
 import json
 import os
 import signal
@@ -308,6 +309,17 @@ def test_bad_requests_are_problems_that_name_the_field(client: Client, body: dic
     status, said, head = client.call("POST", "/api/crates", body)
     assert status in {404, 422} and head["Content-Type"] == "application/problem+json"
     assert says in said["detail"] and said["status"] == status and said["way_out"]
+
+
+def test_a_document_too_long_to_be_one_is_not_read(client: Client) -> None:
+    line = http.client.HTTPConnection(client.address.removeprefix("http://"), timeout=60)
+    line.putrequest("POST", "/api/specs/check")
+    for name, value in (("Content-Type", "application/json"), ("Content-Length", "9000000000")):
+        line.putheader(name, value)
+    line.endheaders()
+    answer = line.getresponse()
+    assert answer.status == 413 and "8000000 are read" in json.loads(answer.read())["detail"]
+    line.close()
 
 
 def test_the_server_is_on_loopback_only(house: House) -> None:

@@ -7,6 +7,7 @@ from fractions import Fraction
 from math import ceil
 from typing import Any
 
+from . import carriage
 from .facts import Facts
 from .properties import Property, lookup, split_track
 from .spec import Requirement
@@ -89,8 +90,9 @@ def _idle(key: str, value: Value, facts: Facts) -> bool:
         return facts.value("picture.profile_level") is not None
     if key == "picture.pixel_aspect":
         return facts.value("picture.codec") == "mpeg2video" or facts.value("picture.display_aspect") is None
-    if key == "picture.bit_rate":
-        return facts.value("picture.codec") in {"hap", "ffv1", "png", "dpx", "tiff"}
+    if key in {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode"}:
+        known = carriage.PICTURE.get(str(facts.value("picture.codec")))
+        return known is not None and not known.rated
     if key == "sound.bit_rate":
         return str(facts.value("sound.codec")).startswith("pcm_")
     if key in {"file.drop_frame", "picture.alpha", "motion.intra_only"}:

@@ -14,9 +14,21 @@ from pydantic import ValidationError
 from .errors import BadSpec
 from .spec import Recipient, Spec
 
+LONGEST_FILE, LONGEST_MESSAGE = 500_000, 400
+
 
 class Loader(yaml.SafeLoader):
-    """Reads YAML without its numbers to base 60, which would turn 16:9 and 10:00:00:00 into integers."""
+    """Reads YAML without its numbers to base 60, which would turn 16:9 and 10:00:00:00 into integers, and without references.
+
+    A few lines of references to references stand for more than any memory holds.
+    """
+
+    def compose_node(self, parent: Any, index: Any) -> Any:
+        """Compose a node, unless it refers to another."""
+        if self.check_event(yaml.events.AliasEvent):
+            event: Any = self.peek_event()  # type: ignore[no-untyped-call]
+            raise yaml.composer.ComposerError(None, None, f"'*{event.anchor}' refers to another part of the file, which specs do not", event.start_mark)
+        return super().compose_node(parent, index)
 
 
 Loader.yaml_implicit_resolvers = {
@@ -43,6 +55,8 @@ def parse(text: str, name: str) -> Spec:
     Raises:
         BadSpec: what is wrong, on which line, and what would be right.
     """
+    if len(text) > LONGEST_FILE:
+        raise BadSpec(f"{name} has {len(text)} characters; a spec has {LONGEST_FILE} at the most.", "Look whether this is the right file.")
     try:
         document = yaml.load(text, Loader)  # safe: Loader is a SafeLoader
         nodes = yaml.compose(text, Loader)
@@ -51,6 +65,10 @@ def parse(text: str, name: str) -> Spec:
         line = f", line {mark.line + 1}" if mark else ""
         problem = getattr(error, "problem", "") or "it is not YAML"
         raise BadSpec(f"{name}{line}: {problem}.", "Mend the line; indentation and quotes are the usual causes.") from None
+    except RecursionError:
+        raise BadSpec(f"{name} is nested deeper than any spec.", "Look whether this is the right file.") from None
+    except ValueError as error:  # such as a number of more digits than Python reads
+        raise BadSpec(f"{name}: {error}.", "Look whether this is the right file.") from None
     if not isinstance(document, dict):
         raise BadSpec(f"{name} is not a spec: it holds no table of names and values.", "Begin with 'id:'.")
     return parse_document(document, name, nodes)
@@ -115,7 +133,8 @@ def _clear(problem: Any) -> str:
     odd = _odd(problem)
     if odd:
         return f"'{odd[0]}' is not known here; known are {', '.join(sorted(problem.schema['properties']))}"
-    return str(problem.message)
+    message = str(problem.message)
+    return message if len(message) <= LONGEST_MESSAGE else f"{message[:LONGEST_MESSAGE]}…"
 
 
 def _at(name: str, node: yaml.Node | None, path: list[Any], message: str) -> str:

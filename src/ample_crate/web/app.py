@@ -21,6 +21,7 @@ from .news import News
 from .schemas import Problem
 
 STATUS = {"not-found": 404, "refused": 409, "no-room": 507, "bad-value": 422, "bad-spec": 422, "bad-media": 422, "impossible": 422}
+LONGEST_JSON = 8_000_000  # bytes of a request that is read into memory
 
 
 def _invalid(error: ValidationError) -> Response:
@@ -61,6 +62,7 @@ def create(database: Database, folders: Folders, desk: Desk) -> OpenAPI:
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(Exception, _unforeseen)
     app.before_request(_same_origin)
+    app.before_request(_not_too_long)
     app.after_request(_headers)
     return app
 
@@ -88,6 +90,13 @@ def _same_origin() -> Response | None:
     origin = request.headers.get("Origin")
     if origin and request.method not in {"GET", "HEAD", "OPTIONS"} and origin != request.host_url.rstrip("/"):
         return problem(403, "Forbidden", "Another site asked for this change.", "Use the application's own page.", "origin")
+    return None
+
+
+def _not_too_long() -> Response | None:
+    """Refuse documents that are no document of ours; files come as bytes and are not read into memory."""
+    if request.is_json and (request.content_length or 0) > LONGEST_JSON:
+        return problem(413, "Content Too Large", f"The request has {request.content_length} bytes; {LONGEST_JSON} are read.", "Send a spec or a choice, not a file.", "too-long")
     return None
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from fractions import Fraction
 from math import ceil
 
 from .. import carriage, levels
@@ -38,13 +37,8 @@ def _held(view: View) -> Iterator[Contradiction]:
 
 
 def _most(level: str, profile: str, codec: str) -> int | None:
-    if codec == "mpeg2video":
-        found = levels.mpeg2.by_name(level)
-        return found.buffer if found else None
-    if codec == "h264":
-        one = levels.h264.by_number(Fraction(level))
-        return levels.h264.max_buffer(one, profile or "high") if one else None
-    return None
+    held = next((v for v in levels.levels(codec, profile) if v.name == level), None)
+    return held.buffer if held is not None and codec in NAMED else None
 
 
 def _frame(view: View) -> Iterator[Contradiction]:

@@ -49,16 +49,22 @@ def _level(view: View) -> Iterator[Contradiction]:
              else {"picture.bit_rate": {"at_most": f"{held.bit_rate} b/s"}}), doubt=codec == "h264" and not profile,
         )  # fmt: skip
         return
-    rate_key = "picture.peak_bit_rate" if view.asks("picture.peak_bit_rate") else "picture.bit_rate"
-    # What a tolerance lets pass is no wish.
-    tops = [int(limits(r)[-1]) for r in view.on(rate_key) if r.rule.operator in {"at_most", "between"}]  # type: ignore[arg-type]
-    over = min(tops, default=None)
-    if held is not None and over is not None and over > held.bit_rate:
-        yield view.against(
-            "level ceiling", f"Up to {show_bit_rate(over)} is allowed; level {level} allows {show_bit_rate(held.bit_rate)}.",
-            f"What lies above can never be used ({held.source}).", (key, rate_key), f"Ask for at most {show_bit_rate(held.bit_rate)}, or for a higher level.",
-            {rate_key: {"at_most": f"{held.bit_rate} b/s"}} if all(r.rule.operator == "at_most" for r in view.on(rate_key)) else {}, doubt=True,
-        )  # fmt: skip
+    yield from _ceiling(view, key, level, held)
+
+
+def _ceiling(view: View, key: str, level: str, held: levels.Held | None) -> Iterator[Contradiction]:
+    """Find what is allowed above a level; in one second a stream may also empty the decoder's buffer."""
+    for rate_key, limit in (("picture.bit_rate", held.bit_rate), ("picture.peak_bit_rate", held.bit_rate + held.buffer)) if held is not None else ():
+        # What a tolerance lets pass is no wish.
+        tops = [int(limits(r)[-1]) for r in view.on(rate_key) if r.rule.operator in {"at_most", "between"}]  # type: ignore[arg-type]
+        over = min(tops, default=None)
+        if held is not None and over is not None and over > limit:
+            second = " in any second, its buffer counted" if rate_key == "picture.peak_bit_rate" else ""
+            yield view.against(
+                "level ceiling", f"Up to {show_bit_rate(over)} is allowed; level {level} allows {show_bit_rate(limit)}{second}.",
+                f"What lies above can never be used ({held.source}).", (key, rate_key), f"Ask for at most {show_bit_rate(limit)}, or for a higher level.",
+                {rate_key: {"at_most": f"{limit} b/s"}} if all(r.rule.operator == "at_most" for r in view.on(rate_key)) else {}, doubt=True,
+            )  # fmt: skip
 
 
 def _profile(view: View) -> Iterator[Contradiction]:

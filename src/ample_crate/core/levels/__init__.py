@@ -15,13 +15,15 @@ class Held:
 
     Attributes:
         name: the level as it is spoken, "4.1"; for MPEG-2 with its profile, "main@main".
-        bit_rate: the most that it allows, in b/s; None where the profile is not told.
+        bit_rate: the most that it allows, in b/s.
+        buffer: bits of the buffer that a decoder of it has.
         says: what it holds, in words.
         source: the published table.
     """
 
     name: str
     bit_rate: int
+    buffer: int
     says: str
     source: str
 
@@ -35,20 +37,21 @@ def levels(codec: str, profile: str = "") -> list[Held]:
     if codec == "h264":
         kind = profile or "high"
         return [
-            Held(_number(v.number), h264.max_bit_rate(v, kind),
+            Held(_number(v.number), h264.max_bit_rate(v, kind), h264.max_buffer(v, kind),
                  f"{v.max_fs} macroblocks a frame, {v.max_mbps} a second, {show_bit_rate(h264.max_bit_rate(v, kind))} in {kind}", "ITU-T H.264 Table A-1")
             for v in h264.TABLE_A_1
         ]  # fmt: skip
     if codec == "hevc":
         kind = profile or "main"
         return [
-            Held(_number(v.number), h265.max_bit_rate(v, kind, high_tier=True),
+            # MaxCPB is MaxBR in bits, but at level 1 (Tables A.8, A.9).
+            Held(_number(v.number), h265.max_bit_rate(v, kind, high_tier=True), h265.max_bit_rate(v, kind, high_tier=True),
                  f"{v.max_luma_ps} samples a picture, {v.max_luma_sr} a second, {show_bit_rate(h265.max_bit_rate(v, kind))} in the main tier", "ITU-T H.265 Tables A.8 and A.9")
             for v in h265.TABLES_A_8_A_9
         ]  # fmt: skip
     if codec == "mpeg2video":
         return [
-            Held(v.name, v.bit_rate, f"{v.width} x {v.height} at up to {v.rate} fps, {show_bit_rate(v.bit_rate)}", "ISO/IEC 13818-2 Tables 8-11 to 8-13")
+            Held(v.name, v.bit_rate, v.buffer, f"{v.width} x {v.height} at up to {v.rate} fps, {show_bit_rate(v.bit_rate)}", "ISO/IEC 13818-2 Tables 8-11 to 8-13")
             for v in mpeg2.LEVELS
         ]  # fmt: skip
     return []
