@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import NamedTuple
 
@@ -40,7 +40,11 @@ BIT_RATE_WORDS = {
 TIME_UNITS = {"s": Fraction(1), "ms": Fraction(1, 1000), "min": Fraction(60), "h": Fraction(3600)}
 # What stands between thousands where figures are shown: "2 000 000 bits".
 THOUSANDS = re.compile(r"(?<=\d)[ \u00a0\u202f](?=\d{3}(?!\d))")
-CLOCK = re.compile(r"\s*(-?)(\d+):([0-5]\d):([0-5]\d(?:\.\d+)?)\s*")
+CLOCK = re.compile(r"\s*(-?)(\d{1,9}):([0-5]\d):([0-5]\d(?:\.\d{1,40})?)\s*")
+# A number is read digit by digit: a few characters such as 1e999999999 stand for more than any memory holds.
+NUMBER = re.compile(r"[-+]?(?:\d{1,400}(?:\.\d{0,400})?|\.\d{1,400})(?:[eE][-+]?\d{1,2})?")
+MOST = 10**30  # of anything, in any unit
+LONGEST_FIGURE = 1000  # characters
 # Rates that are spoken as decimals and mean a fraction over 1001 (SMPTE ST 12-1 names them so).
 SPOKEN_RATES = {
     Fraction(said): Fraction(exact, 1001)
@@ -59,15 +63,25 @@ def fraction(text: object) -> Fraction:
         raise BadValue(f"'{text}' is not a number.", "Write a number such as 25 or 30000/1001.")
     if isinstance(text, float):
         text = repr(text)
-    number, *below = re.split(r"[:/]", THOUSANDS.sub("", str(text).strip()))
     try:
-        if len(below) > 1:
+        parts = [p.strip() for p in re.split(r"[:/]", THOUSANDS.sub("", str(text).strip()))]
+        if len(parts) > 2 or not all(NUMBER.fullmatch(p) for p in parts):
             raise ValueError(text)
-        return Fraction(number.strip()) / Fraction(below[0].strip() if below else 1)
+        found = Fraction(parts[0]) / Fraction(parts[1] if len(parts) > 1 else 1)
     except (ValueError, ZeroDivisionError):
-        raise BadValue(
-            f"'{text}' is not a number or a ratio.", "Write it as 25, 30000/1001 or 16:9."
-        ) from None
+        raise BadValue(f"{_short(text)} is not a number or a ratio.", "Write it as 25, 30000/1001 or 16:9.") from None
+    if abs(found) > MOST:
+        raise BadValue(f"{_short(text)} is more than there is of anything.", "Write a smaller figure.")
+    return found
+
+
+def _short(text: object) -> str:
+    """Quote what was written, as far as a message has room for it."""
+    try:
+        said = str(text)
+    except ValueError:  # more digits than Python writes
+        said = "a number of thousands of digits"
+    return f"'{said[:60]}…'" if len(said) > 60 else f"'{said}'"
 
 
 def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str, bare: str) -> Fraction:
@@ -75,7 +89,7 @@ def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str
         return fraction(text)
     match = re.fullmatch(r"\s*([-+]?[0-9./]+)\s*([A-Za-z/]*)\s*", THOUSANDS.sub("", str(text)))
     if not match:
-        raise BadValue(f"'{text}' is not a {name}.", f"Write a number and a unit: {', '.join(units)}.")
+        raise BadValue(f"{_short(text)} is not a {name}.", f"Write a number and a unit: {', '.join(units)}.")
     number, unit = match.groups()
     if unit == "":
         unit = bare
@@ -89,7 +103,7 @@ def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str
 
 def _whole(value: Fraction, text: object) -> int:
     if value.denominator != 1:
-        raise BadValue(f"'{text}' does not come to a whole number.", "Give a figure that does.")
+        raise BadValue(f"{_short(text)} does not come to a whole number.", "Give a figure that does.")
     return int(value)
 
 
@@ -262,8 +276,19 @@ def _level(text: object) -> Fraction:
     return fraction(text)
 
 
+def _within_reason(kind: Kind) -> Kind:
+    """Keep what no figure is from being looked at any closer."""
+
+    def read(value: object) -> Value:
+        if (isinstance(value, str) and len(value) > LONGEST_FIGURE) or (isinstance(value, int) and abs(value) > MOST):
+            raise BadValue(f"{_short(value)} is more than there is of anything.", "Write a smaller figure.")
+        return kind.read(value)
+
+    return replace(kind, read=read) if kind.ordered else kind
+
+
 KINDS: dict[str, Kind] = {
-    k.name: k
+    k.name: _within_reason(k)
     for k in (
         Kind("text", read_text, str, False, str),
         Kind("name", read_text, _spoken, False, str),

@@ -169,16 +169,15 @@ def checked(document: dict[str, Any] | None, text: str | None, name: str, recipi
 def _rules(document: dict[str, Any]) -> tuple[list[Wrong], list[str]]:
     """Read each rule by itself, so that all that is wrong is told of at once; and give the sentences of those that are right."""
     found, said = [], []
-    rows = document.get("requirements")
-    for number, row in enumerate(rows if isinstance(rows, list) else []):
+    for number, row in enumerate(_list(document.get("requirements"))):
         try:
             said.append(Requirement.model_validate(row).sentence())
         except ValueError as error:
             said.append("")
             found.append(Wrong(what=_first(error), way_out="", place=["requirements", number]))
-    for which, either in enumerate(document.get("either") or []):
-        for other, alternative in enumerate(either.get("any") or [] if isinstance(either, dict) else []):
-            for key, rule in (alternative.get("rules") or {}).items() if isinstance(alternative, dict) else []:
+    for which, either in enumerate(_list(document.get("either"))):
+        for other, alternative in enumerate(_list(_table(either).get("any"))):
+            for key, rule in _table(_table(alternative).get("rules")).items():
                 try:
                     Requirement.model_validate({"property": key, "rule": rule})
                 except ValueError as error:
@@ -207,6 +206,10 @@ def _parts(document: dict[str, Any]) -> list[Wrong]:
             except AmpleError as error:
                 found.append(Wrong(what=error.what, way_out=error.way_out, place=[*place, key]))
     return found
+
+
+def _list(value: Any) -> list[Any]:
+    return value if isinstance(value, list) else []
 
 
 def _table(value: Any) -> dict[str, Any]:

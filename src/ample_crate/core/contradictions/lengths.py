@@ -20,7 +20,7 @@ def _parts(view: View) -> Iterator[Contradiction]:
     for keys in PARTS if whole is not None else ():
         asked = {key: low for key in keys if (low := view.low(key))}
         length = sum(asked.values(), Fraction(0))
-        if whole is not None and length > whole:
+        if whole is not None and asked and length > whole:
             names = " and ".join(lookup(key).label for key in asked)
             yield view.against(
                 "part longer", f"{names[0].upper()}{names[1:]}: {float(length):g} s are asked of a file that lasts {float(whole):g} s at the most.", "A part cannot last longer than the whole.",

@@ -23,6 +23,9 @@ WITHIN_REASON: dict[str, tuple[Fraction | int, Fraction | int]] = {
     "sound.loudness": (-70, 0), "sound.max_short_term": (-70, 0), "sound.max_momentary": (-70, 0), "sound.true_peak": (-70, 0),
     "sound.loudness_range": (0, 60), "file.size": (1_000, 10**15), "delivery.total": (1_000, 10**15), "delivery.week": (1_000, 10**15),
 }  # fmt: skip
+# Of other properties, by the kind of their values; sound may begin and end before the picture.
+KIND_WITHIN_REASON: dict[str, tuple[int, int]] = {"count": (0, 10**9), "seconds": (0, 10**7), "percent": (0, 1000), "degrees": (-360, 360)}
+EITHER_WAY = {"sound.start_offset", "sound.length_difference"}
 # Factors by which a figure is out where its unit was left out or mistaken, the likeliest first.
 SLIPS: dict[str, tuple[Fraction, ...]] = {
     "picture.level": (Fraction(1, 10),), "sound.bit_rate": (Fraction(1000), Fraction(1, 1000)), "sound.sample_rate": (Fraction(1000), Fraction(1, 1000)),
@@ -65,14 +68,16 @@ def _figures(view: View) -> Iterator[Contradiction]:
     """Find figures that are out by their unit: 320 b/s, a level of 41, a loudness above full scale."""
     for one in view.requirements:
         base, _ = split_track(one.property)
-        if base not in WITHIN_REASON:
-            continue
-        low, high = WITHIN_REASON[base]
         prop = lookup(base)
+        within = WITHIN_REASON.get(base) or KIND_WITHIN_REASON.get(prop.kind.name)
+        if within is None or base in EITHER_WAY:
+            continue
+        low, high = within
         for odd in [Fraction(v) for v in limits(one)]:  # type: ignore[arg-type]
             if low <= odd <= high or (odd == 0 and one.rule.operator != "is"):
                 continue
-            meant = next((odd * by for by in SLIPS.get(base, USUAL_SLIPS) if low <= odd * by <= high), None)
+            usual = () if prop.kind.name in {"count", "degrees", "percent"} else USUAL_SLIPS
+            meant = next((odd * by for by in SLIPS.get(base, usual) if low <= odd * by <= high), None)
             value = _whole(SPOKEN_RATES.get(meant, meant) if base == "motion.rate" and meant is not None else meant)
             yield view.against(
                 "reason", f"{prop.kind.show(_whole(odd))} is beyond reason for the {prop.label}.", "Its unit may have been left out or mistaken.", (one.property,),
