@@ -1,11 +1,12 @@
 """What the planner decides, and what it says about it."""
 
 from fractions import Fraction
+from typing import Any
 
 import pytest
 
 from ample_crate.core.errors import BadValue
-from ample_crate.core.facts import Fact
+from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.plan import Route
 from ample_crate.core.route import plan_route
@@ -230,3 +231,19 @@ def test_how_constant_a_rate_is_settles_the_buffer() -> None:
     # Less than one frame's share cannot be: 10 Mb/s at 23.976 fps.
     tightest = plan_route(master_facts(), Spec.model_validate(tight))
     assert tightest.plan is not None and tightest.plan.picture.buffer == 417_084
+
+
+@pytest.mark.parametrize(
+    ("key", "rule", "says"),
+    [
+        ("motion.rate", {"is": 0}, "frame rate of 0"), ("picture.pixel_aspect", {"is": "0:1"}, "pixel aspect of 0"), ("picture.display_aspect", {"is": "0:1"}, "display aspect of 0"),
+        ("motion.longest_gop", {"is": 0}, ""), ("motion.b_frames", {"is": -3}, ""), ("picture.pixel_aspect", {"present": True}, ""), ("picture.display_aspect", {"same_as": "crate"}, ""),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_answered(key: str, rule: dict[str, Any], says: str) -> None:
+    """A spec may ask for what no picture has, and a master may not say what others say."""
+    rows = [{"property": "file.wrapper", "rule": {"is": "mp4"}}, {"property": "picture.size", "rule": {"is": "1280x720"}}, {"property": key, "rule": rule}]
+    spec = Spec.model_validate({"id": "odd", "version": 1, "recipient": "someone", "title": "t", "requirements": rows})
+    silent = Facts().with_values("measured", {k: v for k, v in ((k, master_facts().value(k)) for k in master_facts()) if "aspect" not in k})
+    route = plan_route(silent, spec, {}, "film.mov")
+    assert (route.plan is None) is bool(says) and (not says or says in route.cautions[-1].what)

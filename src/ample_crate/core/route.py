@@ -90,7 +90,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
         raise Impossible(f"{codec.label} has no profile '{profile}' here.", f"It can be {', '.join(codec.profiles)}.")
     chroma, depth = codec.profiles[profile]
     motion = plan_motion(
-        source, cast(Fraction, settled.get("motion.rate", source.rate)), str(settled.get("motion.scan", "progressive")),
+        source, _above_nought(settled.get("motion.rate", source.rate), "frame rate"), str(settled.get("motion.scan", "progressive")),
         str(settled.get("motion.field_order", source.order)), notes,
     )  # fmt: skip
     aspect, fitted = _frame(master, spec, settled, source, size, motion.interlaced, chroma, notes)
@@ -263,13 +263,16 @@ def _frame(
     have_size = Size(stored.width, stored.height - interval)
     shape = settled.spec.requirement("picture.display_aspect")
     active = spec.coding.active_width
-    if spec.requirement("picture.pixel_aspect") is not None:
-        aspect = Fraction(settled.get("picture.pixel_aspect"))
-    elif shape is not None:
-        wanted = Fraction(settled.get("picture.display_aspect"))
-        aspect = geometry.pixel_aspect(wanted, active or size.width, size.height)
+    # A rule may say no value (that one be stated), and the master none either.
+    pixel = settled.get("picture.pixel_aspect") if spec.requirement("picture.pixel_aspect") is not None else None
+    wanted = settled.get("picture.display_aspect") if shape is not None and pixel is None else None
+    if pixel is not None:
+        aspect = Fraction(pixel)
+    elif wanted is not None:
+        aspect = geometry.pixel_aspect(_above_nought(wanted, "display aspect"), active or size.width, size.height)
     else:
         aspect = Fraction(1)
+    _above_nought(aspect, "pixel aspect")
     step = 4 if interlaced and chroma == "4:2:0" else 2
     framing = cast(geometry.Framing, settled.framing)
     fitted = geometry.fit(have_size, source.pixel_aspect, size, aspect, framing, active, step)
@@ -300,6 +303,12 @@ def _frame(
             f"{float(have):.3f}:1 into {float(want):.3f}:1", "Choose pad, crop or stretch in the framing.",
         )  # fmt: skip
     return aspect, fitted
+
+
+def _above_nought(value: Fraction, name: str) -> Fraction:
+    if value <= 0:
+        raise Impossible(f"No picture has a {name} of {float(value):g}.", "Look at the spec again: it asks for what cannot be.")
+    return Fraction(value)
 
 
 def _place(kind: Literal["scale", "pad"], fitted: geometry.Fit) -> Operation:
@@ -355,5 +364,5 @@ def _gop(spec: Spec, settled: Settled, rate: Fraction, codec: str) -> tuple[int,
     if settled.get("motion.intra_only", False):
         return 1, 0
     usual = max(1, floor(read_seconds(spec.coding.key_frame_every) * rate))
-    longest = int(settled.get("motion.longest_gop", usual))
-    return longest, int(settled.get("motion.b_frames", 2)) if longest > 2 else 0
+    longest = max(1, int(settled.get("motion.longest_gop", usual)))
+    return longest, max(0, int(settled.get("motion.b_frames", 2))) if longest > 2 else 0
