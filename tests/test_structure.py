@@ -10,6 +10,7 @@ import pytest
 
 from ample_crate.core import specfile
 from ample_crate.core.properties import PROPERTIES
+from ample_crate.core.words import WORDS
 from ample_crate.store.places import CHECKOUT, FRONT_END
 from ample_crate.web.app import bare
 
@@ -25,6 +26,8 @@ def test_the_published_documents_are_what_the_code_says() -> None:
     assert json.loads((CHECKOUT / "docs/spec.schema.json").read_text()) == specfile.schema()
     listed = (CHECKOUT / "docs/properties.md").read_text()
     assert [key for key in PROPERTIES if f"`{key}`" not in listed] == []
+    rows = {row.split("`")[1]: row for row in listed[listed.index("## Words") :].splitlines() if row.startswith("| `")}
+    assert {key: [w for w in words.known if f"`{w}`" not in rows.get(key, "")] for key, words in WORDS.items()} == {key: [] for key in WORDS}
 
 
 def test_the_page_reaches_for_nothing_outside() -> None:

@@ -127,6 +127,14 @@ def test_a_master_without_sound_gets_silence_and_it_is_said() -> None:
     assert any("silence" in c.what for c in route.cautions)
 
 
+def test_colours_that_are_not_converted_here_are_told_of() -> None:
+    wide = plan_route(master_facts(picture_primaries="P3-D65"), find("pinfold-720p"))
+    assert wide.plan is not None and any(c.row == "picture.primaries" and "P3-D65" in c.what and not c.blocks for c in wide.cautions)
+    odd = plan_route(master_facts(picture_matrix="ICtCp"), find("pinfold-720p"))
+    assert odd.plan is None and any(c.row == "picture.matrix" and "ICtCp" in c.what and c.blocks for c in odd.cautions)
+    assert not any(c.row in {"picture.primaries", "picture.matrix"} for c in plan_route(master_facts(picture_primaries="BT.709"), find("pinfold-720p")).cautions)
+
+
 def test_hdr_is_refused_with_its_reason() -> None:
     route = plan_route(master_facts(picture_transfer="PQ"), find("tannery-list"))
     assert route.plan is None and any("HDR" in c.what for c in route.cautions)

@@ -186,3 +186,18 @@ def test_a_turned_picture_is_shown_turned(tmp_path: Path) -> None:
 def test_cover_art_beside_sound_is_no_picture(tmp_path: Path) -> None:
     facts = ops.measure(write(tmp_path / "a.flac", [sine(-20, 1)] * 2, codec="flac"), depth="everything").facts
     assert facts.value("picture.size") is None and facts.value("motion.frames") is None
+
+
+@pytest.mark.parametrize(
+    ("primaries", "transfer", "matrix", "says"),
+    [
+        ("smpte432", "smpte2084", "bt2020nc", ("P3-D65", "PQ", "BT.2020")), ("smpte431", "smpte428", "ictcp", ("P3-DCI", "SMPTE ST 428", "ICtCp")),
+        ("bt2020", "arib-std-b67", "bt2020c", ("BT.2020", "HLG", "BT.2020 constant luminance")), ("smpte240m", "smpte240m", "smpte240m", ("SMPTE 240M",) * 3),
+        ("film", "bt470m", "YCgCo", (None, "gamma 2.2", "YCgCo")),
+    ],
+)  # fmt: skip
+def test_colours_are_told_by_the_points_that_streams_carry(tmp_path: Path, primaries: str, transfer: str, matrix: str, says: tuple[str | None, ...]) -> None:
+    """ISO/IEC 23091-2, as an encoder that carries its own table writes them; the points from memory."""
+    how = {"preset": "ultrafast", "x264-params": f"colorprim={primaries}:transfer={transfer}:colormatrix={matrix}"}
+    facts = ops.read_facts(Clip(tones=None, frames=3, options=how).write(tmp_path / "colours.264", "h264"))
+    assert tuple(facts.value(f"picture.{key}") for key in ("primaries", "transfer", "matrix")) == says

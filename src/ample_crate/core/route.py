@@ -24,6 +24,9 @@ from .span import Span, within
 from .spec import Spec
 from .values import Size, read_seconds, show_bit_rate, show_bytes
 
+# Matrices, and primaries by the standards of the same names, that can be turned into each other here.
+CONVERTED = {"BT.601", "BT.709", "BT.2020", "RGB"}
+
 
 def plan_route(
     master: Facts, spec: Spec, choices: Mapping[str, Any] | None = None, master_name: str = "master", revision: int = 1,
@@ -194,6 +197,17 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
             f"{stated} is taken, as is usual at this size; if that is wrong, hues shift.",
             str(size), "Ask the house that made it, or compare a known colour.",
         )  # fmt: skip
+    if stated not in CONVERTED:
+        notes.caution(
+            "picture.matrix", f"The master's colour matrix is {stated}.", "What turns it into another is not made here; taken for BT.709 every hue would shift.",
+            f"matrix {stated}", "Ask for a BT.709 master, or correct the matrix if the header is wrong.", blocks=True,
+        )  # fmt: skip
+    primaries = str(master.value("picture.primaries") or stated)
+    if primaries not in CONVERTED:
+        notes.caution(
+            "picture.primaries", f"The master's primaries are {primaries}.", "They are taken as they are: on the recipient's screen colours look duller or shift.",
+            f"primaries {primaries}", "Ask for a master in the recipient's primaries.",
+        )  # fmt: skip
     for key in master.contradictions():
         if key in {"motion.scan", "motion.field_order", "motion.rate"}:
             fact, prop = master[key], lookup(key)
@@ -215,7 +229,7 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
         order=str(master.value("motion.field_order") or "none"),
         pixel_aspect=master.fraction("picture.pixel_aspect") or Fraction(1),
         matrix=str(stated),
-        primaries=str(master.value("picture.primaries") or stated),
+        primaries=primaries,
         transfer=transfer,
         full_range=master.value("picture.range") == "full",
         first=first,

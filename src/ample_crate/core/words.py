@@ -106,14 +106,29 @@ WORDS: dict[str, Words] = {
     "picture.alpha_mode": _words(("straight", "premultiplied"), {"straight": ("unassociated",), "premultiplied": ("associated",)}, closed=True),
     "picture.alpha_use": _words(("used", "wholly opaque", "wholly clear", "constant"), closed=True),
     "picture.range": _words(("limited", "full"), {"limited": ("legal", "video", "narrow", "16-235", "tv"), "full": ("0-255", "pc")}, closed=True),
+    # The points of ISO/IEC 23091-2 that the trade uses.
     "picture.matrix": _words(
-        ("BT.601", "BT.709", "BT.2020", "RGB"), _standards("BT.709", "BT.2020") | {"BT.601": ("rec601", "601", "itu-r bt.601", "SMPTE 170M", "BT.470BG")}, closed=True
+        ("BT.601", "BT.709", "BT.2020", "RGB", "SMPTE 240M", "YCgCo", "BT.2020 constant luminance", "ICtCp"),
+        _standards("BT.709")
+        | {
+            "BT.601": ("rec601", "601", "itu-r bt.601", "SMPTE 170M", "BT.470BG"), "SMPTE 240M": ("240M",),
+            "BT.2020": ("rec2020", "2020", "itu-r bt.2020", "BT.2020 NCL", "BT.2020 non-constant luminance"), "BT.2020 constant luminance": ("BT.2020 CL",),
+        },
+        closed=True,
     ),
-    "picture.primaries": _words(("BT.601", "BT.709", "BT.2020"), _standards("BT.601", "BT.709", "BT.2020"), closed=True),
-    "picture.transfer": _words(
-        ("BT.709", "BT.601", "BT.2020", "PQ", "HLG", "log", "linear", "sRGB", "BT.470BG"),
+    "picture.primaries": _words(
+        ("BT.601", "BT.709", "BT.2020", "P3-D65", "P3-DCI", "XYZ", "SMPTE 240M"),
         _standards("BT.601", "BT.709", "BT.2020")
-        | {"PQ": ("ST 2084", "SMPTE ST 2084", "SMPTE 2084"), "HLG": ("ARIB STD-B67", "hybrid log-gamma"), "log": ("logarithmic",)},
+        | {
+            "P3-D65": ("P3", "P3 D65", "DCI-P3 D65", "SMPTE EG 432-1"), "P3-DCI": ("P3", "DCI-P3", "SMPTE RP 431-2"), "XYZ": ("CIE XYZ", "SMPTE ST 428-1"),
+            "SMPTE 240M": ("240M",),
+        },
+        closed=True,
+    ),
+    "picture.transfer": _words(
+        ("BT.709", "BT.601", "BT.2020", "PQ", "HLG", "log", "linear", "sRGB", "BT.470BG", "gamma 2.2", "SMPTE 240M", "SMPTE ST 428"),
+        _standards("BT.601", "BT.709", "BT.2020")
+        | {"PQ": ("ST 2084", "SMPTE ST 2084", "SMPTE 2084"), "HLG": ("ARIB STD-B67", "hybrid log-gamma"), "log": ("logarithmic",), "SMPTE ST 428": ("ST 428", "gamma 2.6")},
         closed=True,
     ),
     "picture.rate_mode": _words(("constant", "variable"), {"constant": ("CBR", "constant bit rate"), "variable": ("VBR", "variable bit rate")}, closed=True),

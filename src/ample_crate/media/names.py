@@ -17,9 +17,14 @@ WRAPPERS = {
 }  # fmt: skip
 MUXERS = {"mp4": "mp4", "mov": "mov", "mpeg-ps": "vob", "mpeg-ts": "mpegts", "matroska": "matroska", "mxf": "mxf"}
 # ISO/IEC 23091-2 code points (the numbers that H.264 and MPEG-2 streams carry).
-MATRIX = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020", 0: "RGB"}
-PRIMARIES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 9: "BT.2020"}
-TRANSFER = {1: "BT.709", 6: "BT.601", 5: "BT.470BG", 8: "linear", 13: "sRGB", 14: "BT.2020", 15: "BT.2020", 16: "PQ", 18: "HLG"}
+MATRIX = {
+    0: "RGB", 1: "BT.709", 5: "BT.601", 6: "BT.601", 7: "SMPTE 240M", 8: "YCgCo", 9: "BT.2020", 10: "BT.2020 constant luminance", 14: "ICtCp",
+}  # fmt: skip
+PRIMARIES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 7: "SMPTE 240M", 9: "BT.2020", 10: "XYZ", 11: "P3-DCI", 12: "P3-D65"}
+TRANSFER = {
+    1: "BT.709", 4: "gamma 2.2", 5: "BT.470BG", 6: "BT.601", 7: "SMPTE 240M", 8: "linear", 13: "sRGB", 14: "BT.2020", 15: "BT.2020", 16: "PQ", 17: "SMPTE ST 428",
+    18: "HLG",
+}  # fmt: skip
 RANGE = {1: "limited", 2: "full"}
 FIELD_ORDER = {1: "none", 2: "upper first", 3: "lower first", 4: "upper first", 5: "lower first"}
 MPEG2_LEVEL = {10: "low", 8: "main", 6: "high 1440", 4: "high", 5: "main", 2: "high"}
