@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from .errors import BadSpec
 from .spec import Recipient, Spec
 
-LONGEST_FILE, LONGEST_MESSAGE = 500_000, 400
+LONGEST_FILE, LONGEST_MESSAGE = 200_000, 400
 
 
 class Loader(yaml.SafeLoader):
