@@ -9,6 +9,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from ample_crate.media import ops
 from ample_crate.service import Crew, free_port, open_database
@@ -19,6 +20,9 @@ from ample_crate.work.deliver import Delivered
 from clips import Clip, moving_bar, noise
 from support import House, deliver
 
+# A busy machine takes its time over an example, and what fails once must fail again.
+settings.register_profile("house", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("house")
 # Tests of finished deliveries share them.
 DELIVERIES = "deliveries"
 # What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take moments.
