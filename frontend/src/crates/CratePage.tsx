@@ -65,7 +65,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
         {label && <button className="btn btn-primary btn-sm" onClick={next} disabled={act.isPending}>{label}</button>}
       </Head>
       <p className="mb-2">
-        {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}?version=${crate.spec_version}`}>{crate.spec_title}</Link> (version {crate.spec_version}). <ReadyLine crate={crate} />.{" "}
+        {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}?version=${crate.spec_version}`}>{crate.spec_title}</Link> (version {crate.spec_version}), <ReadyLine crate={crate} />.{" "}
         {crate.state !== "received" && <span className="muted">Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at {crate.recipient.line_rate}.</span>}
       </p>
       {stale != null && <Problem error={stale} />}

@@ -130,7 +130,7 @@ def _resample(have: Fraction, rate: Fraction, notes: Notepad) -> list[Operation]
         reason = "Frames are repeated or dropped to keep time; sound is not touched."
         notes.caution(
             "motion.rate", "The frame rate is changed.", "Repeated or dropped frames show as a stutter in pans.",
-            f"{float(have):.3f} to {float(rate):.3f} fps", "Ask for a master at the recipient's rate.",
+            f"{float(have):.5g} to {float(rate):.5g} fps", "Ask for a master at the recipient's rate.",
         )  # fmt: skip
-    notes.step(f"{float(have):.3f} to {float(rate):.3f} fps", reason, "motion.rate")
+    notes.step(f"{float(have):.5g} to {float(rate):.5g} fps", reason, "motion.rate")
     return [Operation(kind="resample", rate=rate)]
