@@ -75,15 +75,17 @@ function Caution({ caution }: { caution: Schemas["CautionOut"] }) {
   );
 }
 
-const BIT_RATE = 1e6;
-const UNITS: Record<string, string> = { bit_rate: "Mb/s", bit_count: "bits", hertz: "Hz", rate: "fps" };
+const UNITS: Record<string, string> = { bit_count: "bits", hertz: "Hz", rate: "fps" };
+/** The trade counts sound in kb/s and picture in Mb/s. */
+const rateUnit = (property: string) => (property.startsWith("sound.") ? { name: "kb/s", size: 1e3 } : { name: "Mb/s", size: 1e6 });
 
 /** A value in the room the spec leaves, changed in place; emptied, it goes back to what is planned. */
 function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
   const client = useQueryClient();
   const options = deliverable.options[row.property];
   const held = deliverable.choices[row.property];
-  const planned = row.kind === "bit_rate" && typeof held === "number" ? String(held / BIT_RATE) : String(held ?? "");
+  const unit = row.kind === "bit_rate" ? rateUnit(row.property) : null;
+  const planned = unit && typeof held === "number" ? String(held / unit.size) : String(held ?? "");
   const [text, setText] = useState<string | null>(null);
   const choose = useMutation({
     mutationFn: (value: string | null) => take(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id: deliverable.id } }, body: { property: row.property, value } })),
@@ -92,7 +94,8 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
   });
   const set = (value: string) => {
     if (value === planned) return setText(null);
-    choose.mutate(value === "" ? null : row.kind === "bit_rate" ? `${value} Mb/s` : value);
+    // Who writes a unit means it.
+    choose.mutate(value === "" ? null : unit && /^[\d.]+$/.test(value) ? `${value} ${unit.name}` : value);
   };
   const mine = row.property in deliverable.chosen;
   return (
@@ -106,7 +109,7 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
           <input className="w-20 border border-base-300 bg-base-100 px-1" aria-label={`choose ${row.label}`} value={text ?? planned}
             onChange={(e) => setText(e.target.value)} onBlur={(e) => { if (text !== null) set(e.target.value.trim()); }}
             onKeyDown={(e) => { if (e.key === "Enter") set((e.target as HTMLInputElement).value.trim()); if (e.key === "Escape") setText(null); }} />
-          {UNITS[row.kind] && ` ${UNITS[row.kind]}`}
+          {(unit ?? UNITS[row.kind]) && ` ${unit?.name ?? UNITS[row.kind]}`}
         </>
       )}
       {mine && <button className="ml-1 font-sans text-xs underline" onClick={() => choose.mutate(null)}>as planned</button>}
