@@ -16,7 +16,7 @@ WRAPPERS = {
     "mpegvideo": "mpeg-es", "h264": "h264-es", "hevc": "hevc-es", "m4v": "mpeg4-es", "ac3": "ac3", "aac": "adts", "rm": "realmedia",
 }  # fmt: skip
 MUXERS = {"mp4": "mp4", "mov": "mov", "mpeg-ps": "vob", "mpeg-ts": "mpegts", "matroska": "matroska", "mxf": "mxf"}
-# ISO/IEC 23091-2 code points (the numbers that H.264 and MPEG-2 streams carry).
+# ISO/IEC 23091-2 code points (the numbers that H.264 and MPEG-2 streams carry), from memory; tests/media holds them against an encoder's.
 MATRIX = {
     0: "RGB", 1: "BT.709", 5: "BT.601", 6: "BT.601", 7: "SMPTE 240M", 8: "YCgCo", 9: "BT.2020", 10: "BT.2020 constant luminance", 14: "ICtCp",
 }  # fmt: skip

@@ -170,7 +170,7 @@ def _rates(view: View, keys: dict[str, str], known: list[carriage.Sound], name: 
 
 
 def _most(one: carriage.Sound, rate: int, channels: int | None, hertz: list[int]) -> int:
-    """Give the most that a codec may spend on so many channels: of AAC, 6144 bits a channel in 1024 samples (ISO/IEC 14496-3)."""
+    """Give the most that a codec may spend on so many channels: of AAC, 6144 bits a channel in 1024 samples (ISO/IEC 14496-3, from memory)."""
     return min(rate, 6144 * channels * max(hertz, default=48_000) // 1024) if one is carriage.SOUND["aac"] and channels else rate
 
 
