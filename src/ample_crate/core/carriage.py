@@ -119,7 +119,7 @@ DEPTHS = {"pcm_s16le": 16, "pcm_s16be": 16, "pcm_s24le": 24, "pcm_s24be": 24, "p
 CHANNELS = {"mono": 1, "stereo": 2, "2.1": 3, "3.0": 3, "quad": 4, "4.0": 4, "5.0": 5, "5.1": 6, "5.1(side)": 6, "7.1": 8}
 # Wrappers that may have their index in front, and those that name their codecs by four characters.
 INDEXED, TAGGED = frozenset({"mp4", "mov"}), frozenset({"mp4", "mov", "avi"})
-# What four characters say: the codec, and its profile where they tell it (registered at the MP4 registration authority; ProRes: SMPTE RDD 36).
+# What four characters say: the codec, and its profile where they tell it (registered at the MP4 registration authority; ProRes: SMPTE RDD 36; from memory).
 TAGS: dict[str, tuple[str, str]] = {
     "avc1": ("h264", ""), "avc3": ("h264", ""), "hvc1": ("hevc", ""), "hev1": ("hevc", ""), "vp08": ("vp8", ""), "vp09": ("vp9", ""), "av01": ("av1", ""),
     "apco": ("prores", "proxy"), "apcs": ("prores", "lt"), "apcn": ("prores", "standard"), "apch": ("prores", "hq"), "ap4h": ("prores", "4444"), "ap4x": ("prores", "xq"),

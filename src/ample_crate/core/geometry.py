@@ -43,6 +43,10 @@ def display_aspect(size: Size, aspect: Fraction) -> Fraction:
     return Fraction(size.width, size.height) * aspect
 
 
+BAR_SHARE = Fraction(97, 100)
+"""Less of a side than this that is not black is bars; the blanking of 702 in 720 samples is none (common practice)."""
+
+
 def interval_lines(codec: str | None, size: Size) -> int:
     """Give how many lines of vertical-interval data lie above the picture: 32 in MPEG-2 of 720x608 or 720x512 (SMPTE ST 356)."""
     return 32 if codec == "mpeg2video" and tuple(size) in {(720, 608), (720, 512)} else 0

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..codecs import HDR_TRANSFERS
 from .view import Contradiction, View
-
-HDR = {"PQ", "HLG"}
 
 
 def _codec(view: View) -> Iterator[Contradiction]:
@@ -41,7 +40,7 @@ def _matrix(view: View) -> Iterator[Contradiction]:
 
 def _hdr(view: View) -> Iterator[Contradiction]:
     curves = view.values("picture.transfer")
-    if not curves or not set(curves) <= HDR:
+    if not curves or not set(curves) <= HDR_TRANSFERS:
         return
     name, depth = " or ".join(curves), view.high("picture.bit_depth")
     if depth is not None and depth < 10:

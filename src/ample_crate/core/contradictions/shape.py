@@ -69,15 +69,12 @@ def _inside(view: View) -> Iterator[Contradiction]:
                 "Leave it out.", {key: None},
             )  # fmt: skip
     shape, least, most = view.only("picture.display_aspect"), view.low("picture.active_aspect"), view.high("picture.active_aspect")
-    apart = shape is not None and ((least is not None and least * NO_BARS > shape) or (most is not None and most < shape * NO_BARS))
+    apart = shape is not None and ((least is not None and least * geometry.BAR_SHARE > shape) or (most is not None and most < shape * geometry.BAR_SHARE))
     if view.only("picture.bars") is False and apart:
         yield view.against(
             "bars", f"No bars may stand beside the picture, and yet its shape is not the frame's {_ratio(shape)}.", "A picture of another shape than its frame has bars.",
             ("picture.bars", "picture.active_aspect", "picture.display_aspect"), "Allow bars.", {"picture.bars": {"is": True}},
         )  # fmt: skip
-
-
-NO_BARS = Fraction(97, 100)  # as much of a side is measured as having none
 
 
 def _ratio(value: Fraction) -> str:

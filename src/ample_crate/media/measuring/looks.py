@@ -12,6 +12,7 @@ from av.video.frame import VideoFrame
 from ...core import cadence, flashes
 from ...core.events import Event, stretches
 from ...core.facts import Facts
+from ...core.geometry import BAR_SHARE
 from ...core.geometry import seen as picture_of
 from ...core.values import Size, Value
 from . import lines
@@ -27,7 +28,6 @@ FROZEN_SECONDS, BLACK_FRAMES = Fraction(1, 2), 2
 # EBU R 103: signals may go from -5 to 105 %, 5 to 246 of 8 bit; up to 1 % of a picture's area is let pass.
 LOWEST, HIGHEST, AREA_LET_PASS = 5.0, 246.0, 0.01
 BAR_ABOVE = 14  # samples brighter than this above black are picture, not bar
-BAR_SHARE = Fraction(97, 100)  # less than this is bars; the blanking of 702 in 720 samples is none (common practice)
 LUMA_WEIGHTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
 CELLS = (15, 20)
 
