@@ -26,7 +26,7 @@ settings.load_profile("house")
 # Tests of finished deliveries share them.
 DELIVERIES = "deliveries"
 # What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take moments.
-FIRST = ("browser", "web", "media", "outside", "cli", "store", "core")
+FIRST = ("browser", "web", "media", "outside", "cli", "store", "handover", "core")
 
 
 @pytest.hookimpl(tryfirst=True)  # the groups must be there before the tests are spread

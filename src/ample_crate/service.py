@@ -24,7 +24,7 @@ from .store import specs as register
 from .store.cluster import Cluster
 from .store.database import Database
 from .store.places import FRONT_END, Folders, data_directory
-from .work import engine
+from .work import engine, orders
 
 
 def run(args: argparse.Namespace) -> int:
@@ -74,7 +74,7 @@ def _worker(url: str | None) -> int:
     address = url or os.environ.get("AMPLE_DATABASE")
     if not address:
         raise AmpleError("The worker does not know its database.", "Give --database or set AMPLE_DATABASE.")
-    queues = tuple(q for q in os.environ.get("AMPLE_QUEUES", "").split(",") if q) or engine.QUEUES
+    queues = tuple(q for q in os.environ.get("AMPLE_QUEUES", "").split(",") if q) or orders.QUEUES
     asyncio.run(engine.work(address, Folders.from_environment().make(), queues, os.environ.get("AMPLE_HOUSE", "")))
     return 0
 
@@ -157,9 +157,7 @@ def _serve(args: argparse.Namespace) -> int:
 
         os.environ.setdefault("AMPLE_HOUSE", scenario.HOUSE)
         made = generate.make_all(folders.intake[0], lambda text: print(f"ample: {text}", flush=True))
-        desk = engine.Desk(database.url)
-        scenario.load(database, desk, folders, made)
-        desk.close()
+        scenario.load(database, folders, made)
     crew = Crew(database.url, args.port, args.workers)
 
     def end(signum: int, frame: FrameType | None) -> None:

@@ -2,6 +2,7 @@ import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router-dom";
 import { api, take } from "../api/client";
+import { masterFrame } from "../api/pictures";
 import { Head } from "../ui/Frame";
 import { bytes } from "../ui/format";
 import { Empty, Loading, Problem } from "../ui/states";
@@ -81,7 +82,7 @@ export function NewCrate() {
           {usable.map((m) => (
             <label key={m.id} className="flex cursor-pointer items-center gap-3 border-b border-base-300 py-1">
               <input type="checkbox" className="checkbox checkbox-sm" checked={picked.includes(m.id)} onChange={(e) => setPicked((p) => (e.target.checked ? [...p, m.id] : p.filter((n) => n !== m.id)))} />
-              {m.has_picture && <img alt="" className="w-20" loading="lazy" src={`/api/masters/${m.id}/frames/${Math.floor(m.frames / 2)}?width=160`} />}
+              {m.has_picture && <img alt="" className="w-20" loading="lazy" src={masterFrame(m, Math.floor(m.frames / 2), 160)} />}
               <span><span className="font-semibold break-all">{m.name}</span><br /><span className="muted">{m.summary.join(", ")}, {bytes(m.size)}</span></span>
             </label>
           ))}

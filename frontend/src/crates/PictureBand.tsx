@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ArrowRight } from "lucide-react";
 import { api, type Schemas, take } from "../api/client";
+import { masterFrame } from "../api/pictures";
 import { Gauge } from "../ui/Gauge";
 import { Still } from "../ui/Viewer";
 
@@ -17,7 +18,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
   const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
   const done = finished && !deliverable.stale;
   const framing = String(deliverable.choices.framing ?? "pad");
-  const picture = `/api/masters/${master.id}/frames/${middle}?width=480`;
+  const picture = masterFrame(master, middle, 480);
   const fit = { pad: "object-contain", crop: "object-cover", stretch: "object-fill" }[framing] ?? "object-contain";
   return (
     <div className="mb-3 flex items-stretch gap-3">

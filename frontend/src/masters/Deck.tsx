@@ -46,7 +46,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
     { key: "a", does: "next ground under transparency", run: () => setGround(GROUNDS[(GROUNDS.indexOf(ground) + 1) % 5] ?? "checker") },
     { key: "m", does: "mute or hear all channels", run: () => setHeard(heard.map(() => !heard.some(Boolean))) },
   ]);
-  const look = new URLSearchParams({ width: whole ? "960" : "0", field, alpha: ground, v: master.correctable.filter((c) => c.corrected).map((c) => c.now).join("/") });
+  const look = new URLSearchParams({ width: whole ? "960" : "0", field, alpha: ground, v: [master.mark, ...master.correctable.filter((c) => c.corrected).map((c) => c.now)].join("/") });
   const src = `/api/masters/${master.id}/frames/${frame}?${look.toString()}`;
   const aspect = master.display_aspect ?? 16 / 9;
   const moving = speed !== 0 && ready;

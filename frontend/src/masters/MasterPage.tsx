@@ -34,7 +34,7 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
     <>
       <Head title={master.name}>
         <Production master={master} />
-        <button className="btn btn-sm" onClick={() => again.mutate()} disabled={!seen && master.state !== "failed"}>Measure again</button>
+        <button className="btn btn-sm" onClick={() => again.mutate()} disabled={!seen && master.state !== "failed" && master.state !== "changed"}>Read again</button>
         <Link className="btn btn-primary btn-sm" to={`/crates/new?masters=${master.id}`}>Put in a new crate</Link>
       </Head>
       <p className="muted mb-2">{master.summary.join(", ")}, {bytes(master.size)}{master.crates.length ? `. In ${master.crates.join("; ")}.` : ""}</p>

@@ -3,6 +3,7 @@ import { AudioLines, FolderInput, Upload as UploadIcon } from "lucide-react";
 import { useDeferredValue, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
 import { api, type Schemas, take } from "../api/client";
+import { masterFrame } from "../api/pictures";
 import { useProgress } from "../api/live";
 import { Head } from "../ui/Frame";
 import { bytes } from "../ui/format";
@@ -100,7 +101,7 @@ function Row({ master, picked, pick }: { master: Master; picked: boolean; pick: 
       <td className="w-32">
         <div className="grey-wall flex h-14 w-25 items-center justify-center">
           {seen && !master.has_picture && <AudioLines className="text-white" size={28} aria-label="sound alone" />}
-          {seen && master.has_picture && <img className="max-h-14" alt="" loading="lazy" src={`/api/masters/${master.id}/frames/${Math.floor(master.frames / 2)}?width=160`} />}
+          {seen && master.has_picture && <img className="max-h-14" alt="" loading="lazy" src={masterFrame(master, Math.floor(master.frames / 2), 160)} />}
         </div>
       </td>
       <td>
@@ -114,7 +115,7 @@ function Row({ master, picked, pick }: { master: Master; picked: boolean; pick: 
         {master.state === "measuring" && <>{progress?.stage === "checksum" ? "checksum" : "measuring"} {progress ? <span className="figure">{Math.round(100 * progress.share)} %</span> : ""}</>}
         {master.state === "ready" && master.contradictions.length > 0 && <p className="border-l-4 border-warning pl-1">header and decoding disagree: {master.contradictions.join(", ")}</p>}
         {master.state === "ready" && (master.notes.length ? <span className="text-error">{master.notes[0]}</span> : "measured")}
-        {master.state === "failed" && (
+        {(master.state === "failed" || master.state === "changed") && (
           <div role="alert">
             <p className="font-semibold text-error">{master.error?.what}</p>
             <p>{master.error?.way_out}</p>

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { memo } from "react";
 import { api, type Schemas, take } from "../api/client";
+import { masterFrame } from "../api/pictures";
 import { fps, timecode } from "../ui/format";
 import type { Marks } from "./Deck";
 
@@ -66,7 +67,7 @@ const Strip = memo(function Strip({ master }: { master: Master }) {
   const places = Array.from({ length: master.still ? 1 : STRIP }, (_, n) => Math.floor(((n + 0.5) * master.frames) / STRIP));
   return (
     <div className="grey-wall flex gap-px overflow-hidden" aria-hidden>
-      {places.map((n, k) => <img key={k} className="min-w-0 grow basis-0 object-cover" loading="lazy" alt="" src={`/api/masters/${master.id}/frames/${n}?width=160`} />)}
+      {places.map((n, k) => <img key={k} className="min-w-0 grow basis-0 object-cover" loading="lazy" alt="" src={masterFrame(master, n, 160)} />)}
     </div>
   );
 });

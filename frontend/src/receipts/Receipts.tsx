@@ -11,7 +11,9 @@ export function Receipts() {
   if (!list.data) return <Problem error={list.error} again={() => void list.refetch()} />;
   return (
     <>
-      <Head title="Receipts" />
+      <Head title="Receipts">
+        <a className="btn btn-sm" href="/api/receipts/key" download>Public key of this house</a>
+      </Head>
       {list.data.length === 0 && <Empty title="Nothing has been handed over yet">What recipients answer is kept here.</Empty>}
       {list.data.map((r) => (
         <article key={r.id} className="tape mb-4 bg-base-200 p-3">

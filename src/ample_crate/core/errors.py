@@ -72,6 +72,12 @@ class Refused(AmpleError):
     code = "refused"
 
 
+class Changed(AmpleError):
+    """A file is not the one that was read, measured or sealed."""
+
+    code = "changed"
+
+
 class NotFound(AmpleError):
     """The thing asked for does not exist."""
 

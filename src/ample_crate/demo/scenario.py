@@ -8,13 +8,14 @@ from pathlib import Path
 
 from sqlalchemy import select
 
+from ..handover.bag import highest_number
 from ..store import masters as masters_
 from ..store.database import Database, tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan
 from ..store.places import Folders
 from ..store.queries import next_number
 from ..work import intake
-from ..work.engine import Desk
+from ..work.orders import order
 from . import oddments
 
 HOUSE, PRODUCTION = "Quillstone", "Lichen Hours"
@@ -33,7 +34,7 @@ CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
 )  # fmt: skip
 
 
-def load(database: Database, desk: Desk, folders: Folders, masters: list[Path]) -> None:
+def load(database: Database, folders: Folders, masters: list[Path]) -> None:
     """Put the masters and crates in place, once; a demo that was worked on is left as it is."""
     now = datetime.now(UTC)
     with database.session() as session:
@@ -44,10 +45,11 @@ def load(database: Database, desk: Desk, folders: Folders, masters: list[Path]) 
             row = session.scalars(select(Master).where(Master.path == str(path.resolve()))).first()
             if row is None:
                 row = masters_.add(session, path.resolve(), path.name, "intake", production=PRODUCTION)
+                order(session, "take_in", row.id)
             rows[path.name] = row
         session.flush()
         for title, spec, names, due in CRATES:
-            number = next_number(session)
+            number = next_number(session, highest_number(folders.bags, folders.inboxes))
             crate = Crate(
                 number=number, title=title, recipient_key=spec.split("-")[0], spec_id=spec, spec_version=1,
                 due_at=(now + due).replace(minute=0, second=0, microsecond=0),
@@ -61,7 +63,4 @@ def load(database: Database, desk: Desk, folders: Folders, masters: list[Path]) 
                 rows[row.name] = row
         tape = rows[oddments.TAPE]
         session.add(NamedSpan(master_id=tape.id, name="lantern walk", first=30, frames=50))
-        ids = [row.id for row in rows.values()]
         tell(session, "all", 0)
-    for id in ids:
-        desk.order("take_in", id)

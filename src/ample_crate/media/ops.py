@@ -187,13 +187,13 @@ class Viewer:
         self._child: guard.Child | None = None
         self._lock = threading.Lock()
 
-    def picture(self, path: Path, frame: int, width: int, look: dict[str, Any] | None = None) -> bytes:
+    def picture(self, path: Path, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = "") -> bytes:
         """Give frame `frame` of a file as JPEG: at its display aspect, or sample for sample where `width` is 0.
 
-        `look` says how: see `pictures`.
+        `look` says how: see `pictures`. `mark` says which bytes a sequence had: its description stays as its images change.
         """
         _present(path)
-        return self._ask("picture", {"path": str(path), "frame": frame, "width": width, "look": look})
+        return self._ask("picture", {"path": str(path), "frame": frame, "width": width, "look": look, "mark": mark})
 
     def difference(self, path: Path, frame: int, other: Path, other_frame: int, width: int) -> bytes:
         """Give what differs between two frames as JPEG."""

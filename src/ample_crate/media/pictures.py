@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import contextlib
 import io
+import os
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from fractions import Fraction
@@ -127,17 +128,20 @@ class _Reader:
 _open: OrderedDict[str, _Reader] = OrderedDict()
 
 
-def _reader(path: str, even: bool = True) -> _Reader:
-    if path in _open and _open[path].even == even:
-        _open.move_to_end(path)
-        return _open[path]
+def _reader(path: str, even: bool, mark: str) -> _Reader:
+    """Give the open reader of a file, by what its bytes are known by: another file under the same path is another one."""
+    told = os.stat(path)
+    known = f"{path}|{told.st_ino}|{told.st_size}|{told.st_mtime_ns}|{mark}|{even}"
+    if known in _open:
+        _open.move_to_end(known)
+        return _open[known]
     while len(_open) >= KEPT_OPEN:
         _open.popitem(last=False)[1].container.close()
-    _open[path] = _Reader(path, even)
-    return _open[path]
+    _open[known] = _Reader(path, even)
+    return _open[known]
 
 
-def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None) -> Image.Image:
+def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = "") -> Image.Image:
     """Give a frame as R'G'B' for the screen.
 
     Args:
@@ -146,9 +150,10 @@ def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None
         width: of the picture to make, in screen samples; 0 for one screen sample for each stored one.
         look: `even`, `aspect` (pixel aspect over the file's own), `field` (woven, upper, lower), `alpha` (over checker,
             colour, black; or matte), `full_range`, `matrix`.
+        mark: which bytes the file has, where its own size and times do not tell.
     """
     look = look or {}
-    reader = _reader(path, look.get("even", True))
+    reader = _reader(path, look.get("even", True), mark)
     made = reader.frame(frame)
     aspect = Fraction(look.get("aspect") or reader.stream.sample_aspect_ratio or 1) or Fraction(1)
     sample_for_sample, wanted = width == 0, width
@@ -201,10 +206,10 @@ def _coded(image: Image.Image) -> dict[str, Any]:
 
 
 def answer(
-    progress: Callable[[dict[str, Any]], None], path: str, frame: int, width: int, look: dict[str, Any] | None = None
+    progress: Callable[[dict[str, Any]], None], path: str, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
 ) -> dict[str, Any]:
-    """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `look`."""
-    return _coded(_image(path, frame, width, look))
+    """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `look` and `mark`."""
+    return _coded(_image(path, frame, width, look, mark))
 
 
 def answer_difference(

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from sqlalchemy import Engine, create_engine, text
+from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 CHANNEL = "ample_news"
+# What is raised while the database is away: restarting, or not to be reached.
+AWAY = (OperationalError, InterfaceError)
+PATIENCE, TRIED_EVERY = 900.0, 0.5  # seconds
+Result = TypeVar("Result")
 
 
 class Database:
@@ -29,6 +35,26 @@ class Database:
         """Open a session, commit at the end of the block."""
         with self._sessions() as session, session.begin():
             yield session
+
+    def lasting(self, work: Callable[[Session], Result], seconds: float = PATIENCE) -> Result:
+        """Do something in a session of its own, again and again while the database is away.
+
+        Args:
+            work: what to do; it may be done more than once, but is committed once.
+            seconds: how long to wait for the database to come back.
+
+        Raises:
+            OperationalError, InterfaceError: it did not come back in that time.
+        """
+        end = time.monotonic() + seconds
+        while True:
+            try:
+                with self.session() as session:
+                    return work(session)
+            except AWAY:
+                if time.monotonic() > end:
+                    raise
+            time.sleep(TRIED_EVERY)
 
     def migrate(self) -> None:
         """Bring the schema up to date."""

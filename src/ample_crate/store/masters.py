@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,9 +24,25 @@ def known(row: Master) -> Facts:
 
 
 def file_identity(path: Path) -> str:
-    """Say which bytes a path stands for, without reading them: size and time of change."""
+    """Say which bytes a path stands for, without reading them: size, time of change, inode."""
     told = path.stat()
-    return f"{told.st_size}|{told.st_mtime_ns}"
+    return f"{told.st_size}|{told.st_mtime_ns}|{told.st_ino}"
+
+
+def mark(row: Master) -> str:
+    """Give a short mark that changes with a master's bytes, for addresses of pictures made of it."""
+    return hashlib.sha256(f"{row.identity}|{row.path}".encode()).hexdigest()[:12]
+
+
+def void(row: Master) -> None:
+    """Mark a master as changed: what is known of it is known of bytes that are no longer there."""
+    row.state, row.facts, row.events, row.notes, row.play, row.progress = "changed", {}, [], [], None, None
+    row.error = {
+        "code": "changed",
+        "what": f"'{row.name}' is not the file that was read: it was changed or replaced since.",
+        "way_out": "Read it again; what was made from the old one must be run again.",
+    }
+    recard(row)
 
 
 def recard(row: Master) -> None:

@@ -49,9 +49,10 @@ class SpecVersion(Base):
 
 
 class Master(Base):
-    """A source handed in. States: reading, measuring, ready, failed.
+    """A source handed in. States: reading, measuring, ready, failed, changed.
 
-    `facts` is what header and decoding say, `corrections` what a person assumes over it. `card`, `words` and `seconds`
+    `identity` says which bytes were read, without reading them again (`file_identity`); `sha256` are they.
+    A master whose file is another one now is *changed*: its facts are void until it is read again. `facts` is what header and decoding say, `corrections` what a person assumes over it. `card`, `words` and `seconds`
     are made from both for the list and its search. `play` tells of the light copy for smooth play,
     `came_from` names the folder and numbering of an image sequence.
     """
@@ -63,6 +64,7 @@ class Master(Base):
     origin: Mapped[str]
     size: Mapped[int] = mapped_column(BigInteger)
     sha256: Mapped[str | None] = mapped_column(index=True)
+    identity: Mapped[str | None]
     state: Mapped[str] = mapped_column(default="reading", index=True)
     production: Mapped[str] = mapped_column(default="", index=True)
     words: Mapped[str] = mapped_column(default="")
@@ -77,8 +79,6 @@ class Master(Base):
     progress: Mapped[dict[str, Any] | None]
     error: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
-
-
     spans: Mapped[list[NamedSpan]] = relationship(order_by="NamedSpan.first, NamedSpan.id", cascade="all, delete-orphan")
 
 
@@ -127,7 +127,10 @@ class Upload(Base):
 
 
 class Crate(Base):
-    """One hand-over. States: open, sealing, sealed, handing over, received, refused."""
+    """One hand-over. States: open, sealing, sealed, handing over, received, refused.
+
+    `bag_digest` and `bag_files` are what was recorded of the bag when it was sealed (`handover.bag.Sealed`).
+    """
 
     __tablename__ = "crate"
     __table_args__ = (
@@ -145,6 +148,8 @@ class Crate(Base):
     state: Mapped[str] = mapped_column(default="open", index=True)
     bag: Mapped[str | None]
     bag_bytes: Mapped[int | None] = mapped_column(BigInteger)
+    bag_digest: Mapped[str | None]
+    bag_files: Mapped[dict[str, Any] | None]
     sealed_at: Mapped[datetime | None]
     error: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
@@ -173,7 +178,10 @@ class Deliverable(Base):
 
 
 class Run(Base):
-    """One execution of a route. States: queued, running, stopping, done, failed, cancelled."""
+    """One execution of a route. States: queued, running, stopping, done, failed, cancelled.
+
+    `master_sha256` are the bytes of the master that the file was made from.
+    """
 
     __tablename__ = "run"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -185,6 +193,7 @@ class Run(Base):
     path: Mapped[str | None]
     size: Mapped[int | None] = mapped_column(BigInteger)
     sha256: Mapped[str | None]
+    master_sha256: Mapped[str | None]
     facts: Mapped[dict[str, Any] | None]
     notes: Mapped[list[Any]] = mapped_column(default=list)
     error: Mapped[dict[str, Any] | None]

@@ -42,6 +42,7 @@ class Folders:
         inboxes: the recipients' stand-ins.
         pictures: made-once pictures for the screen.
         plays: made-once light copies for smooth play.
+        keys: the house's key, with which bags are signed.
     """
 
     def __init__(self, media: Path, intake: list[Path] | None = None) -> None:
@@ -53,6 +54,7 @@ class Folders:
         self.inboxes = self.media / "inboxes"
         self.pictures = self.media / "pictures"
         self.plays = self.media / "plays"
+        self.keys = self.media / "keys"
         self.intake = [p.resolve() for p in intake] if intake else [self.media / "intake"]
 
     @classmethod
@@ -63,14 +65,23 @@ class Folders:
         return cls(media, said or None)
 
     def make(self) -> Folders:
-        """Make the folders that are missing."""
-        for folder in (self.uploads, self.masters, self.runs, self.bags, self.inboxes, self.pictures, self.plays, *self.intake):
+        """Make the folders that are missing; the application's own are closed to other users."""
+        for folder in self.intake:
             folder.mkdir(parents=True, exist_ok=True)
+        for folder in self.own:
+            folder.mkdir(parents=True, exist_ok=True)
+            if folder.stat().st_uid == os.geteuid():
+                folder.chmod(0o700 if folder == self.keys else 0o750)
         return self
 
-    def play_copy(self, path: Path, id: int) -> Path:
-        """Give the place of a master's light copy."""
-        mark = hashlib.sha256(str(path).encode()).hexdigest()[:16]
+    @property
+    def own(self) -> tuple[Path, ...]:
+        """List the folders that only the application writes."""
+        return (self.uploads, self.masters, self.runs, self.bags, self.inboxes, self.pictures, self.plays, self.keys)
+
+    def play_copy(self, identity: str, id: int) -> Path:
+        """Give the place of a master's light copy, by what its bytes are known by."""
+        mark = hashlib.sha256(identity.encode()).hexdigest()[:16]
         return self.plays / f"{id}-{mark}.mp4"
 
     def inside(self, path: Path) -> Path:

@@ -6,7 +6,7 @@ from collections import defaultdict
 from datetime import timedelta
 from typing import TypeVar
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
@@ -14,6 +14,7 @@ from ..core.plan import Plan
 from .models import Base, Crate, Deliverable, Master, NamedSpan, Run
 
 Row = TypeVar("Row", bound=Base)
+NUMBERS = 7_462_332  # lock of the one who draws a crate number
 NAMES = {NamedSpan: "range", Master: "master", Crate: "crate", Deliverable: "deliverable", Run: "run"}
 
 
@@ -68,6 +69,19 @@ def work_of(plan: Plan) -> float:
     return float(plan.seconds * plan.picture.rate) * plan.picture.width * plan.picture.height * plan.picture.passes
 
 
-def next_number(session: Session) -> int:
-    """Give the next crate number."""
-    return int(session.scalar(select(func.coalesce(func.max(Crate.number), 100))) or 100) + 1
+def next_number(session: Session, taken: int = 0) -> int:
+    """Give a crate number that no crate ever had.
+
+    Args:
+        session: numbers come from a sequence of its database, which counts on even where a crate is removed.
+        taken: the highest number known from elsewhere: bags outlive a database that is lost or restored.
+    """
+    # Another may draw at the same time: without the lock the sequence could be set back.
+    session.execute(text("select pg_advisory_xact_lock(:key)"), {"key": NUMBERS})
+    number = int(session.scalar(text("select nextval('crate_number')")) or 0)
+    known = int(session.scalar(select(func.coalesce(func.max(Crate.number), 0))) or 0)
+    if number > max(taken, known):
+        return number
+    number = max(taken, known) + 1
+    session.execute(text("select setval('crate_number', :number)"), {"number": number})
+    return number

@@ -14,13 +14,12 @@ from ..core.errors import AmpleError
 from ..media.ops import Viewer
 from ..store.database import Database
 from ..store.places import FRONT_END, Folders
-from ..work.engine import Desk
 from . import looks
 from .house import House, problem
 from .news import News
 from .schemas import Problem
 
-STATUS = {"not-found": 404, "refused": 409, "no-room": 507, "bad-value": 422, "bad-spec": 422, "bad-media": 422, "impossible": 422}
+STATUS = {"not-found": 404, "refused": 409, "changed": 409, "no-room": 507, "bad-value": 422, "bad-spec": 422, "bad-media": 422, "impossible": 422}
 LONGEST_JSON = 8_000_000  # bytes of a request that is read into memory
 
 
@@ -51,13 +50,13 @@ def bare(static: bool = True) -> OpenAPI:
     return app
 
 
-def create(database: Database, folders: Folders, desk: Desk) -> OpenAPI:
+def create(database: Database, folders: Folders) -> OpenAPI:
     """Make the application."""
     app = bare()
     app.json.sort_keys = False  # type: ignore[attr-defined]  # the order of a spec's clauses is its reader's
     app.config["MAX_CONTENT_LENGTH"] = None
     looks.clear(folders.make())
-    app.extensions["ample"] = House(database, folders, desk, Viewer(), News(database.url))
+    app.extensions["ample"] = House(database, folders, Viewer(), News(database.url))
     app.register_error_handler(AmpleError, _refuse)
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(Exception, _unforeseen)

@@ -13,11 +13,13 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadValue, NotFound, Refused
+from ..handover.bag import highest_number
 from ..store import specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run
 from ..store.queries import get, next_number, past_speeds
 from ..work import crates
+from ..work.orders import order
 from . import views
 from .house import give, house
 from .schemas import AddMasters, ChangeCrate, Choose, CratePage, FollowSpec, NewCrate, Numbered, Removed, SignOff
@@ -67,8 +69,9 @@ def make(body: NewCrate) -> Response:
         if specs.current(specs.versions(session, body.spec)) is not spec:
             raise Refused(f"The spec '{body.spec}' is not in force.", "Choose one that is, or put this one in force first.")
         due = body.due_at if body.due_at.tzinfo else body.due_at.replace(tzinfo=UTC)
+        folders = house().folders
         crate = Crate(
-            number=next_number(session), title=body.title.strip(), recipient_key=spec.recipient_key, spec_id=spec.id,
+            number=next_number(session, highest_number(folders.bags, folders.inboxes)), title=body.title.strip(), recipient_key=spec.recipient_key, spec_id=spec.id,
             spec_version=spec.version, due_at=due,
         )  # fmt: skip
         session.add(crate)
@@ -192,14 +195,11 @@ def run_all(path: Numbered) -> Response:
         if not ids:
             raise Refused("There is nothing to run.", "Every deliverable is finished, is running, or waits for its master.")
         tell(session, "crate", crate.id)
-        answer = _page(session, path.id)
-    for id in ids:
-        house().desk.order("encode", id)
-    return answer
+        return _page(session, path.id)
 
 
 def start(session: Session, one: crates.Standing) -> Run | None:
-    """Make a run of a deliverable, if it can be run and none is going on; the caller orders it."""
+    """Make and order a run of a deliverable, if it can be run and none is going on."""
     if one.run is not None and one.run.state in {"queued", "running", "stopping"}:
         return None
     if one.route is None or one.route.plan is None or one.deliverable.master.state != "ready":
@@ -209,6 +209,7 @@ def start(session: Session, one: crates.Standing) -> Run | None:
     )  # fmt: skip
     session.add(run)
     session.flush()
+    order(session, "encode", run.id)
     return run
 
 
@@ -219,10 +220,9 @@ def seal(path: Numbered) -> Response:
         crate = _open(session, path.id)
         crates.require_sealable(crate)
         crate.state, crate.error = "sealing", None
+        order(session, "seal", crate.id)
         tell(session, "crate", crate.id)
-        answer = _page(session, path.id)
-    house().desk.order("seal", path.id, priority=5)
-    return answer
+        return _page(session, path.id)
 
 
 @api.post("/<int:id>/hand-over", summary="Hand a sealed crate over", responses={200: CratePage})
@@ -233,10 +233,9 @@ def hand_over(path: Numbered) -> Response:
         if crate.state not in {"sealed", "refused"}:
             raise Refused(f"Crate {crate.number} is {crate.state}.", "Only a sealed crate can be handed over.")
         crate.state, crate.error = "handing over", None
+        order(session, "hand_over", crate.id)
         tell(session, "crate", crate.id)
-        answer = _page(session, path.id)
-    house().desk.order("hand_over", path.id, priority=5)
-    return answer
+        return _page(session, path.id)
 
 
 @api.post("/<int:id>/revisions", summary="Open a new revision of a sealed crate", responses={200: CratePage})

@@ -10,7 +10,6 @@ from flask import Response, current_app, jsonify
 from ..media.ops import Viewer
 from ..store.database import Database
 from ..store.places import Folders
-from ..work.engine import Desk
 from .news import News
 
 
@@ -20,7 +19,6 @@ class House:
 
     database: Database
     folders: Folders
-    desk: Desk
     viewer: Viewer
     news: News
 

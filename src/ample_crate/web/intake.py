@@ -54,10 +54,9 @@ def take_in(body: TakeIn) -> Response:
     folder = intake.folder_of(folders, body.folder, body.inner)
     with house().database.session() as session:
         rows = intake.take(session, folders, folder, body.names, rate, body.production.strip())
-    for row in rows:
-        house().desk.order("take_in", row.id)
-    with house().database.session() as session:
-        return give(Masters(root=[views.master(get(session, Master, row.id)) for row in rows]))
+        for row in rows:
+            session.refresh(row)
+        return give(Masters(root=[views.master(row) for row in rows]))
 
 
 @api.put("/watch", summary="Watch an intake folder, or stop", responses={200: IntakeFolder})
@@ -97,8 +96,5 @@ def join(body: Join) -> Response:
             session.delete(row)
             tell(session, "master", row.id)
         made = intake.lay(session, folders, folder, found[0], rate, rows[0].production)
-        session.flush()
-        id = made.id
-    house().desk.order("take_in", id)
-    with house().database.session() as session:
-        return give(views.master(get(session, Master, id)))
+        session.refresh(made)
+        return give(views.master(made))

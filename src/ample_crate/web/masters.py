@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 from pathlib import Path
 from typing import Any
@@ -18,6 +19,8 @@ from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Deliverable, Master, NamedSpan, PassedOver, Trace
 from ..store.queries import get
+from ..work import sums
+from ..work.orders import order
 from . import pictures, views
 from .house import give, house
 from .schemas import (
@@ -42,7 +45,7 @@ from .schemas import (
 )
 
 api = APIBlueprint("masters", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")])
-NO_PICTURE = {"reading", "failed"}
+NO_PICTURE = {"reading", "failed", "changed"}
 
 
 @api.get("", summary="Masters, found by words and figures", responses={200: MasterList})
@@ -75,9 +78,18 @@ def _page(session: Session, id: int) -> Response:
 
 @api.get("/<int:id>", summary="A master's page", responses={200: MasterPage})
 def page(path: Numbered) -> Response:
-    """Give a master's page."""
+    """Give a master's page; where its file seems to be another one, that is looked into."""
     with house().database.session() as session:
+        row = get(session, Master, path.id)
+        if row.state == "ready" and _looks_changed(row):
+            order(session, "compare", row.id)
         return _page(session, path.id)
+
+
+def _looks_changed(row: Master) -> bool:
+    with contextlib.suppress(OSError):
+        return bool(row.identity) and sums.identity(Path(row.path)) != row.identity
+    return False
 
 
 @api.get("/<int:id>/traces", summary="A master's curves: rate over time, waveforms, loudness", responses={200: TracesOut})
@@ -135,9 +147,7 @@ def correct(path: Numbered, body: Correct) -> Response:
 
 
 def _known_anew(session: Session, row: Master) -> None:
-    identity = row.card.get("identity")
     masters.recard(row)
-    row.card = row.card | {"identity": identity}
     tell(session, "master", row.id)
 
 
@@ -175,10 +185,11 @@ def read_again(path: Numbered) -> Response:
         if not Path(row.path).is_file():
             raise NotFound(f"'{row.name}' is not there any more.", "Put the file back, then read it again.")
         row.state, row.error, row.progress, row.play = "reading", None, None, None
+        order(session, "take_in", row.id)
         tell(session, "master", row.id)
-    house().desk.order("take_in", path.id)
-    with house().database.session() as session:
-        return give(views.master(get(session, Master, path.id)))
+        session.flush()
+        session.refresh(row)
+        return give(views.master(row))
 
 
 @api.delete("/<int:id>", summary="Dismiss a master", responses={200: Removed})
@@ -209,7 +220,7 @@ def frame(path: FramePath, query: LookQuery) -> Response:
         row = get(session, Master, path.id)
         if row.state in NO_PICTURE:
             raise BadValue("There is no picture of this master yet.", "Wait until it has been read.")
-        facts, file = masters.known(row), Path(row.path)
+        facts, file, mark = masters.known(row), Path(row.path), masters.mark(row)
     look: dict[str, Any] = {"field": query.field, "alpha": query.alpha, "even": facts.fact("motion.steady").measured is not False}
     aspect = facts.fraction("picture.pixel_aspect")
     if aspect is not None:
@@ -218,7 +229,7 @@ def frame(path: FramePath, query: LookQuery) -> Response:
         assumed = facts.fact(key).assumed
         if assumed is not None:
             look[name] = assumed == "full" if name == "full_range" else assumed
-    return pictures.frame(file, path.frame, query.width, look)
+    return pictures.frame(file, path.frame, query.width, look, mark)
 
 
 @api.post("/<int:id>/play-copy", summary="Make the light copy for smooth play, once", responses={200: PlayOut})
@@ -233,10 +244,9 @@ def make_copy(path: Numbered) -> Response:
         if not there and state not in {"waiting", "making"}:
             row.play = {"state": "waiting"}
             tell(session, "master", row.id)
-        now, order = PlayOut.model_validate(row.play), (row.play or {}).get("state") == "waiting"
-    if order:
-        house().desk.order("play_copy", path.id)
-    return give(now)
+        if (row.play or {}).get("state") == "waiting":
+            order(session, "play_copy", row.id)
+        return give(PlayOut.model_validate(row.play))
 
 
 @api.get("/<int:id>/play-copy", summary="The light copy itself, in pieces")

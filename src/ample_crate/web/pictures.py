@@ -11,7 +11,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from flask import Response, send_file
+from flask import Response, request, send_file
 
 from ..core.errors import NotFound
 from ..store.masters import file_identity
@@ -43,7 +43,8 @@ def kept(what: str, make: Callable[[], bytes]) -> Response:
             with contextlib.suppress(OSError):
                 os.unlink(part)
             return Response(data, mimetype="image/jpeg")
-    return send_file(file, mimetype="image/jpeg", max_age=86400)
+    # The address of a picture whose master may change carries its mark (`store.masters.mark`); others are asked for anew.
+    return send_file(file, mimetype="image/jpeg", max_age=86400 if "v" in request.args else 0)
 
 
 def _there(path: Path) -> Path:
@@ -58,11 +59,11 @@ def _there(path: Path) -> Path:
     return real
 
 
-def frame(path: Path, number: int, width: int, look: dict[str, Any] | None = None) -> Response:
-    """Give one frame of a file; `look` says how (see `media.pictures`)."""
+def frame(path: Path, number: int, width: int, look: dict[str, Any] | None = None, mark: str = "") -> Response:
+    """Give one frame of a file; `look` says how (see `media.pictures`), `mark` which bytes a master had when it was read."""
     real = _there(path)
-    what = f"frame|{file_identity(real)}|{path}|{number}|{width}|{json.dumps(look, sort_keys=True)}"
-    return kept(what, lambda: house().viewer.picture(real, number, width, look))
+    what = f"frame|{file_identity(real)}|{mark}|{path}|{number}|{width}|{json.dumps(look, sort_keys=True)}"
+    return kept(what, lambda: house().viewer.picture(real, number, width, look, mark))
 
 
 def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:

@@ -37,9 +37,7 @@ def run_one(path: Numbered) -> Response:
             raise Refused("This cannot be run now.", "A run may be going on, the master not be measured yet, or a caution block it.")
         tell(session, "run", run.id, crate=one.crate_id)
         session.refresh(run)
-        answer, id = give(views.run(run)), run.id
-    house().desk.order("encode", id)
-    return answer
+        return give(views.run(run))
 
 
 @api.post("/runs/<int:id>/cancel", summary="Stop a run", responses={200: RunOut})

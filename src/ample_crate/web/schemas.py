@@ -90,6 +90,7 @@ class MasterOut(Out):
     production: str
     contradictions: list[str]
     created_at: datetime
+    mark: str
 
 
 class MasterList(Out):

@@ -21,6 +21,7 @@ from ..core.naming import safe_name
 from ..media.ops import room_for
 from ..store import masters
 from ..store.models import Upload
+from ..work.orders import order
 from .house import give, house, problem
 from .schemas import Unfinished, UnfinishedOne
 
@@ -153,9 +154,8 @@ def _finish(id: str) -> int:
             os.replace(_part(id), final)
         master = masters.add(session, final, row.name, "upload")
         row.master_id = master.id
-        made = master.id
-    house().desk.order("take_in", made)
-    return made
+        order(session, "take_in", master.id)
+        return master.id
 
 
 @api.route("/<id>", methods=["DELETE"])

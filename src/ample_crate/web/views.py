@@ -59,6 +59,7 @@ def _master(row: models.Master) -> dict[str, Any]:
         "frames": card.get("frames", 0), "seconds": row.seconds, "rate": card.get("rate"),
         "has_picture": card.get("has_picture", False), "production": row.production,
         "contradictions": card.get("contradictions", []), "created_at": row.created_at,
+        "mark": masters.mark(row),
     }  # fmt: skip
 
 

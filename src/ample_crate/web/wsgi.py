@@ -8,11 +8,10 @@ from flask import Flask
 
 from ..store.database import Database
 from ..store.places import Folders
-from ..work.engine import Desk
 from .app import create
 
 
 def application() -> Flask:
     """Make the application from the environment."""
     url = os.environ["AMPLE_DATABASE"]
-    return create(Database(url), Folders.from_environment(), Desk(url))
+    return create(Database(url), Folders.from_environment())

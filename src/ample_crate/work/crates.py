@@ -51,7 +51,7 @@ class Standing:
         route: the route as it would be planned now; None where the master cannot be planned yet, with `trouble`.
         run: the newest run, in whatever state.
         finished: the newest finished run, if any.
-        stale: whether the finished file was made by another route than today's.
+        stale: whether the finished file was made by another route than today's, or of other bytes than the master's.
         measured: facts of the finished file.
         verdict: of the finished file, or of nothing yet.
         share: bytes that the crate or the week leaves it, where they do not hold all items as they would be by themselves.
@@ -144,7 +144,7 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
     master = masters.known(deliverable.master)
     trouble: AmpleError | None = None
     route: Route | None = None
-    if deliverable.master.state in {"reading", "failed"}:
+    if deliverable.master.state in {"reading", "failed", "changed"}:
         failed = deliverable.master.error or {}
         trouble = AmpleError(failed.get("what", "The master is still being read."), failed.get("way_out", "Wait a moment."))
     else:
@@ -157,7 +157,8 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
     finished = next((r for r in reversed(deliverable.runs) if r.state == "done"), None)
     stale = False
     if finished is not None:
-        stale = deliverable.crate.state == "open" and (route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route))
+        replanned = route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route)
+        stale = deliverable.crate.state == "open" and (replanned or finished.master_sha256 != deliverable.master.sha256)
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
     return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven", share)
 
@@ -307,7 +308,7 @@ def obstacles(crate: Crate, made: list[Standing]) -> list[str]:
         if one.finished is None:
             said.append(f"{name}: not run yet.")
         elif one.stale:
-            said.append(f"{name}: its plan has changed since the run (a choice, or what the crate leaves it); run it again.")
+            said.append(f"{name}: its plan or its master has changed since the run; run it again.")
         elif one.run is not None and one.run.state in {"queued", "running", "stopping"}:
             said.append(f"{name}: a run is going on.")
         else:

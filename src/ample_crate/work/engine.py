@@ -5,22 +5,29 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
-from collections.abc import AsyncIterator, Coroutine
+import os
+from collections.abc import AsyncIterator, Awaitable, Callable, Coroutine
+from datetime import UTC, datetime
 from typing import Any
 
 import procrastinate
 from procrastinate import exceptions
 
-from ..store.database import Database
+from ..handover import standins
+from ..handover.signing import HouseKey
+from ..store.database import AWAY, Database
+from ..store.models import Recipient
 from ..store.places import Folders
 from .intake import Watcher
+from .orders import QUEUES
+from .reconcile import forgotten, reconcile
 from .tasks import tasks
 from .tools import Tools
 
 log = logging.getLogger(__name__)
 # Seconds. A worker on a crowded machine may be late with its sign of life by many beats and still be at work.
 HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 20.0, 3.0
-QUEUES = ("masters", "encodes", "handover", "copies")
+RECONCILED_EVERY = float(os.environ.get("AMPLE_RECONCILE", "60"))
 
 
 def worker_app(url: str) -> procrastinate.App:
@@ -28,24 +35,6 @@ def worker_app(url: str) -> procrastinate.App:
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=url))
     app.add_tasks_from(tasks, namespace="ample")
     return app
-
-
-class Desk:
-    """Takes orders for work from the web process."""
-
-    def __init__(self, url: str) -> None:
-        self._app = procrastinate.App(connector=procrastinate.SyncPsycopgConnector(conninfo=url))
-        self._app.add_tasks_from(tasks, namespace="ample")
-        self._app.open()
-
-    def close(self) -> None:
-        """Close the engine's connections."""
-        self._app.close()
-
-    def order(self, task: str, id: int, priority: int = 0) -> None:
-        """Order a task on an item; an order that already waits is not doubled."""
-        with contextlib.suppress(exceptions.AlreadyEnqueued):
-            self._app.configure_task(f"ample:{task}", queueing_lock=f"{task}-{id}", priority=priority).defer(id=id)
 
 
 def prepare(url: str) -> None:
@@ -62,22 +51,74 @@ def prepare(url: str) -> None:
 async def _rescue(app: procrastinate.App) -> None:
     """Take up jobs again whose worker is gone: the engine finds them but leaves the deciding to us."""
     while True:
-        with contextlib.suppress(exceptions.ConnectorException):
+        try:
             for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
                 log.warning("job %s (%s) lost its worker; it is taken up again", job.id, job.task_name)
                 await app.job_manager.retry_job(job)
+        except exceptions.ConnectorException:
+            log.warning("the database is away; looked again in a while")
         await asyncio.sleep(HEARTBEAT)
 
 
-async def _watch(app: procrastinate.App, watcher: Watcher) -> None:
+async def _watch(watcher: Watcher) -> None:
     """Take in what is new in watched folders."""
     while True:
         try:
-            for id in await asyncio.to_thread(watcher.look):
-                await app.configure_task("ample:take_in", queueing_lock=f"take_in-{id}").defer_async(id=id)
+            await asyncio.to_thread(watcher.look)
         except Exception:
             log.exception("a watched folder could not be looked at")
         await asyncio.sleep(WATCH_EVERY)
+
+
+class _Bench:
+    """What this worker is doing, as it knows itself."""
+
+    def __init__(self, app: procrastinate.App, db: Database) -> None:
+        self.app, self.db = app, db
+        self.worker: int | None = None
+        self.busy: set[int] = set()
+        self._doubtful: set[int] = set()
+
+    async def watch(self, process: Callable[[], Awaitable[Any]], context: Any, worker: Any) -> Any:
+        """Keep in mind which jobs are being done (a middleware of the engine)."""
+        self.worker = worker.worker_id
+        self.busy.add(context.job.id)
+        try:
+            return await process()
+        finally:
+            self.busy.discard(context.job.id)
+
+    async def look(self) -> None:
+        """Take up again what nobody does, at the start and each minute."""
+        while True:
+            try:
+                await asyncio.to_thread(reconcile, self.db)
+                await self._let_go()
+            except (*AWAY, exceptions.ConnectorException):
+                log.warning("the database is away; looked again in a while")
+            await asyncio.sleep(RECONCILED_EVERY)
+
+    async def _let_go(self) -> None:
+        """Hand back jobs that are said to be done here and are not; twice seen, for one may just be beginning or ending."""
+        found = await asyncio.to_thread(self._forgotten) if self.worker is not None else set[int]()
+        for id in found & self._doubtful:
+            log.warning("job %s was left over when the database was away; it is taken up again", id)
+            await self.app.job_manager.retry_job_by_id_async(id, retry_at=datetime.now(UTC))
+        self._doubtful = found
+
+    def _forgotten(self) -> set[int]:
+        assert self.worker is not None
+        with self.db.session() as session:
+            return forgotten(session, self.worker, self.busy)
+
+
+def _introduce(tools: Tools) -> None:
+    """Make the house's key at the first start, and give its public half to every recipient."""
+    public = HouseKey.kept(tools.folders.keys).public_pem
+    with tools.database.session() as session:
+        inboxes = [str(row.document["inbox"]) for row in session.query(Recipient)]
+    for inbox in inboxes:
+        standins.introduce(tools.folders.inboxes / inbox, public)
 
 
 @contextlib.asynccontextmanager
@@ -95,10 +136,16 @@ async def work(url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, hou
     """Run one worker until it is told to stop; `house` is the name that bags carry as their source."""
     tools = Tools(Database(url), folders, house)
     app = worker_app(url)
-    jobs = [_rescue(app)] + ([_watch(app, Watcher(tools.database, folders))] if "masters" in queues else [])
+    bench = _Bench(app, tools.database)
+    if "handover" in queues:
+        await asyncio.to_thread(_introduce, tools)
+    jobs = [_rescue(app), bench.look()]
+    if "masters" in queues:
+        jobs.append(_watch(Watcher(tools.database, folders)))
     async with app.open_async(), _beside(*jobs):
         await app.run_worker_async(
             queues=list(queues), concurrency=1, additional_context={"tools": tools}, fetch_job_polling_interval=1.0,
             update_heartbeat_interval=HEARTBEAT, stalled_worker_timeout=STALLED_AFTER, shutdown_graceful_timeout=3.0,
+            worker_middleware=[bench.watch],
         )  # fmt: skip
     tools.database.dispose()

@@ -20,6 +20,7 @@ from ..store import masters
 from ..store.database import Database
 from ..store.models import Master, PassedOver, Watch
 from ..store.places import Folders
+from .orders import order
 
 SETTLED_AFTER = 6.0  # seconds without a change before a watched file counts as whole
 MOST_LISTED = 5000
@@ -103,7 +104,7 @@ def _mark(folder: Path, one: Sequence) -> str:
 def take(
     session: Session, folders: Folders, folder: Path, names: list[str], rate: Fraction = Fraction(25), production: str = ""
 ) -> list[Master]:
-    """Take files and sequences in without copying a byte; the caller orders their reading.
+    """Take files and sequences in without copying a byte, and order their reading.
 
     Args:
         session: where the masters are added.
@@ -130,15 +131,17 @@ def take(
         if not path.is_file():
             raise NotFound(f"'{name}' is not in the intake folder any more.", "Open the list again.")
         rows.append(masters.add(session, path.resolve(), name, "intake", production=production))
+        order(session, "take_in", rows[-1].id)
     return rows
 
 
 def lay(session: Session, folders: Folders, folder: Path, one: Sequence, rate: Fraction, production: str = "") -> Master:
-    """Lay out a sequence and add it as one master."""
+    """Lay out a sequence, add it as one master, and order its reading."""
     files = [folders.inside(folder / n) for n in one.names]
     path = sequence.lay_out(folders.masters / f"sequence-{secrets.token_hex(8)}", files, one, rate)
     row = masters.add(session, path, one.name, "sequence", sum(f.stat().st_size for f in files), production)
     row.came_from = _mark(folder, one)
+    order(session, "take_in", row.id)
     return row
 
 

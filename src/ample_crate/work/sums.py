@@ -29,7 +29,7 @@ def identity(path: Path) -> str:
     return hashlib.sha256(listed.encode()).hexdigest()
 
 
-def of(path: Path, tell: Tell) -> str:
+def of(path: Path, tell: Tell | None = None) -> str:
     """Give the SHA-256 of a master in hexadecimal, telling how far it has come.
 
     A sequence's is taken over lines of "<sha-256>  <file name>", as checksum tools print them.
@@ -39,6 +39,8 @@ def of(path: Path, tell: Tell) -> str:
     began, before = time.monotonic(), 0
 
     def progress(done: int) -> None:
+        if tell is None:
+            return
         elapsed, share = time.monotonic() - began, (before + done) / total
         tell({"stage": "checksum", "frame": 0, "speed": 0.0, "elapsed": elapsed, "share": share, "remaining": elapsed / share - elapsed if share > 0.02 else None})
 

@@ -1,0 +1,46 @@
+"""Ordering background work, in the very transaction that makes it due."""
+
+from __future__ import annotations
+
+import json
+
+from sqlalchemy import text
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+# Queue and priority by task.
+TASKS: dict[str, tuple[str, int]] = {
+    "take_in": ("masters", 0),
+    "compare": ("masters", 1),
+    "play_copy": ("copies", 0),
+    "encode": ("encodes", 0),
+    "seal": ("handover", 5),
+    "hand_over": ("handover", 5),
+}
+QUEUES = ("masters", "encodes", "handover", "copies")
+DEFER = text(
+    """
+    select procrastinate_defer_jobs_v1(array[
+        row(:queue, :task, :priority, null, :once, cast(:args as jsonb), null)
+        ::procrastinate_job_to_defer_v1])
+    """
+)
+
+
+def order(session: Session, task: str, id: int) -> None:
+    """Order a task on an item; an order that already waits is not doubled.
+
+    The order stands when the session commits, and never without what the session changes besides.
+    """
+    queue, priority = TASKS[task]
+    values = {
+        "queue": queue, "task": f"ample:{task}", "priority": priority,
+        "once": f"{task}-{id}", "args": json.dumps({"id": id}),
+    }  # fmt: skip
+    session.flush()
+    try:
+        with session.begin_nested():
+            session.execute(DEFER, values)
+    except IntegrityError as error:
+        if "queueing_lock" not in str(error.orig):
+            raise

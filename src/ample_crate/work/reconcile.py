@@ -1,0 +1,67 @@
+"""Finds what is in a working state without a living job, and takes it up again."""
+
+from __future__ import annotations
+
+import logging
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from ..store.database import Database, tell
+from .orders import order
+
+log = logging.getLogger(__name__)
+LOCK = 7_462_333  # of the one worker that looks at a time
+# What is told of, which rows are at work, and the task that a living job of theirs has.
+WORKING: tuple[tuple[str, str, str], ...] = (
+    ("master", "state in ('reading', 'measuring')", "take_in"),
+    ("master", "play->>'state' in ('waiting', 'making')", "play_copy"),
+    ("run", "state in ('queued', 'running', 'stopping')", "encode"),
+    ("crate", "state = 'sealing'", "seal"),
+    ("crate", "state = 'handing over'", "hand_over"),
+)
+
+
+def reconcile(db: Database) -> list[tuple[str, int]]:
+    """Order anew what is at work and has no job that waits or is being done.
+
+    Each task looks at its row first, so that one order too many does no harm.
+
+    Returns:
+        task and id of what was ordered.
+    """
+    with db.session() as session:
+        if not session.scalar(text("select pg_try_advisory_xact_lock(:key)"), {"key": LOCK}):
+            return []
+        found = [
+            (task, id, table)
+            for table, working, task in WORKING
+            for id in _without_job(session, table, working, task)
+        ]
+        for task, id, table in found:
+            log.warning("%s %s was at work without a job; '%s' is ordered anew", table, id, task)
+            order(session, task, id)
+            tell(session, table, id)
+        return [(task, id) for task, id, _ in found]
+
+
+def _without_job(session: Session, table: str, working: str, task: str) -> list[int]:
+    query = text(
+        f"""
+        select id from {table} where {working} and not exists (
+            select from procrastinate_jobs job
+            where job.task_name = :task and job.status in ('todo', 'doing')
+            and (job.args->>'id')::bigint = {table}.id)
+        order by id
+        """
+    )
+    return list(session.scalars(query, {"task": f"ample:{task}"}))
+
+
+def forgotten(session: Session, worker: int, busy: set[int]) -> set[int]:
+    """List the jobs that are said to be done by a worker, which itself does not know of them.
+
+    That comes of a database that was away when the worker wanted to say that it had ended one.
+    """
+    query = text("select id from procrastinate_jobs where status = 'doing' and worker_id = :worker")
+    return set(session.scalars(query, {"worker": worker})) - busy
