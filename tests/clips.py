@@ -59,6 +59,8 @@ class Clip:
     layout: str = "stereo"
     stamps: Sequence[int] | None = None  # time stamps in frames, for uneven clocks
     sound: np.ndarray | None = None
+    tracks: Sequence[tuple[str, np.ndarray]] = ()  # layout and samples of each, instead of `tones` and `sound`
+    rotation: int = 0  # degrees anticlockwise that players are asked to turn the picture
 
     def samples(self) -> np.ndarray:
         if self.sound is not None:
@@ -92,9 +94,12 @@ class Clip:
                 if self.codec == "libx264":
                     options["x264-params"] = "tff=1" if flagged == "upper first" else "bff=1"
             video.options = options
-            track = None
-            if self.tones is not None or self.sound is not None:
-                track = out.add_stream(self.sound_codec, rate=48000, layout=self.layout)
+            if self.rotation:
+                video.set_display_rotation(self.rotation)
+            heard = list(self.tracks)
+            if not heard and (self.tones is not None or self.sound is not None):
+                heard = [(self.layout, self.samples())]
+            tracks = [(out.add_stream(self.sound_codec, rate=48000, layout=layout), layout, data) for layout, data in heard]
             mark = _marker(width, height, self.pixels, self.rate, flagged)
             space = "ITU709" if self.matrix == "bt709" else "ITU601"
             for number in range(self.frames):
@@ -106,13 +111,16 @@ class Clip:
                 marked.pts, marked.time_base, marked.pict_type = stamp, 1 / self.rate, PictureType.NONE
                 out.mux(video.encode(marked))
             out.mux(video.encode(None))
-            if track is not None:
-                data = self.samples()
-                for start in range(0, data.shape[1], 1024):
+            longest = max((data.shape[1] for _, _, data in tracks), default=0)
+            for start in range(0, longest, 1024):
+                for track, layout, data in tracks:
                     part = np.ascontiguousarray(data[:, start : start + 1024])
-                    heard = av.AudioFrame.from_ndarray(part, format="fltp", layout=self.layout)
-                    heard.sample_rate, heard.pts, heard.time_base = 48000, start, Fraction(1, 48000)
-                    out.mux(track.encode(heard))
+                    if not part.shape[1]:
+                        continue
+                    frame = av.AudioFrame.from_ndarray(part, format="fltp", layout=layout)
+                    frame.sample_rate, frame.pts, frame.time_base = 48000, start, Fraction(1, 48000)
+                    out.mux(track.encode(frame))
+            for track, _, _ in tracks:
                 out.mux(track.encode(None))
         return path
 

@@ -116,14 +116,14 @@ def test_framing_is_a_choice() -> None:
 
 def test_surround_is_folded_and_said() -> None:
     route = plan_route(master_facts(sound_layout="5.1", sound_channels=6), find("tannery-list"))
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.mix == "fold"
+    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.limited and len(route.plan.sound.gains) == 2
     assert any("Surround becomes stereo" in c.what for c in route.cautions)
 
 
 def test_a_master_without_sound_gets_silence_and_it_is_said() -> None:
     facts = master_facts(sound_tracks=0)
     route = plan_route(facts, find("skerry-sd625"))
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.mix == "silence"
+    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.tracks == []
     assert any("silence" in c.what for c in route.cautions)
 
 
@@ -187,7 +187,7 @@ def test_a_master_without_sound_gets_what_the_spec_says_where_it_leaves_both() -
     document = find("wickerwork-square").model_dump(by_alias=True, exclude_none=True)
     document["coding"]["without_sound"] = "silent track"
     tracked = plan_route(silent, Spec.model_validate(document))
-    assert tracked.plan is not None and tracked.plan.sound is not None and tracked.plan.sound.mix == "silence"
+    assert tracked.plan is not None and tracked.plan.sound is not None and tracked.plan.sound.tracks == []
 
 
 def test_what_is_asked_of_the_first_track_is_what_is_made() -> None:

@@ -12,13 +12,13 @@ export function Takes({ deliverable, open }: { deliverable: Schemas["Deliverable
     mutationFn: ({ property, value }: { property: string; value: string | null }) => take(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id: deliverable.id } }, body: { property, value } })),
     onSettled: () => client.invalidateQueries(),
   });
-  const keys = Object.keys(deliverable.choices).filter((k) => k.startsWith("either.") || k.startsWith("name.") || (k === "house" && (deliverable.options.house?.length ?? 0) > 1));
+  const keys = Object.keys(deliverable.choices).filter((k) => k.startsWith("either.") || k.startsWith("name.") || (k === "house" && (deliverable.options.house?.length ?? 0) > 1) || k === "tracks");
   if (keys.length === 0) return null;
   return (
     <div role="group" aria-label="Choices" className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1">
       {keys.map((key) => {
         const held = String(deliverable.choices[key] ?? "");
-        const name = key.replace(/^either\./, "").replace(/^name\./, "name: ").replace(/^house$/, "house choices");
+        const name = key.replace(/^either\./, "").replace(/^name\./, "name: ").replace(/^house$/, "house choices").replace(/^tracks$/, "sound tracks that go out");
         const options = deliverable.options[key];
         // What is closed shows the name itself; of its fields only those that were written.
         if (!open) return key.startsWith("name.") && !held ? null : <span key={key}>{name} <b>{held || "the usual"}</b></span>;

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from . import codecs
+from . import codecs, programme
 from .facts import Facts
 from .ledger import ledger, overall
 from .route import plan_route
@@ -36,6 +36,7 @@ def would_take(master: Facts, spec: Spec, name: str, known: bool = True) -> Take
     """
     if not known:
         return Taken("not known yet", "The master has not been read.")
+    spec, master = programme.asked_of(spec, master), programme.of(master)
     # A deliverable takes the name the spec wants when it is made: the master's own is not held against it.
     findings = [f for f in ledger(master, spec, master) if f.property != "file.name"]
     if overall(findings) in {"meets", "advice"}:

@@ -71,7 +71,7 @@ def _to_frames(source: PictureSource, rate: Fraction, notes: Notepad) -> Motion:
                 f"If the recipient takes {float(2 * have):g} fps, ask for it: all motion is kept.",
             )  # fmt: skip
         have = made
-    before += _resample(have, rate, notes)
+    before += _resample(have, rate, notes, source.uneven)
     return Motion(before, [], rate, False, NONE)
 
 
@@ -91,7 +91,7 @@ def _to_fields(source: PictureSource, rate: Fraction, order: str, notes: Notepad
                 "Watch a fast pan in the finished file.",
             )  # fmt: skip
         return Motion([Operation(kind="frames_from_fields", rate=field_rate, order=source.order)], weave, rate, True, order)
-    if not source.interlaced and source.rate == field_rate:
+    if not source.interlaced and source.rate == field_rate and not source.uneven:
         notes.step(
             f"{float(field_rate):g} frames to {float(field_rate):g} fields",
             "One frame gives the upper lines, the next the lower ones: all motion is kept.",
@@ -103,9 +103,9 @@ def _to_fields(source: PictureSource, rate: Fraction, order: str, notes: Notepad
     if source.interlaced:
         have = 2 * source.rate
         before.append(Operation(kind="frames_from_fields", rate=have, order=source.order))
-        before += _resample(have, field_rate, notes)
+        before += _resample(have, field_rate, notes, source.uneven)
         return Motion(before, weave, rate, True, order)
-    before += _resample(have, rate, notes)
+    before += _resample(have, rate, notes, source.uneven)
     notes.step(
         "Both fields from one frame",
         "The master has one picture a frame; it is carried in two fields of the same moment.",
@@ -119,9 +119,12 @@ def _to_fields(source: PictureSource, rate: Fraction, order: str, notes: Notepad
     return Motion(before, [], rate, True, order)
 
 
-def _resample(have: Fraction, rate: Fraction, notes: Notepad) -> list[Operation]:
-    if have == rate:
+def _resample(have: Fraction, rate: Fraction, notes: Notepad, uneven: bool = False) -> list[Operation]:
+    if have == rate and not uneven:
         return []
+    if uneven:
+        notes.step(f"To an even {float(rate):.5g} fps", "Frames that lasted too long are repeated, others dropped; sound is not touched.", "motion.rate", "motion.steady")
+        return [Operation(kind="resample", rate=rate)]
     times = have / rate
     if times.denominator == 1:
         what = f"every {times} frames become one" if times > 1 else ""

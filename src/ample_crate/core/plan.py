@@ -28,11 +28,11 @@ class Operation(Part):
     """One thing done to every frame, in order.
 
     Kinds: frames_from_fields (deinterlace; `rate` of the frames made), resample (to `rate`),
-    crop, scale, pad (by `x`, `y`, `width`, `height`), colour (`source` to `target` matrix),
+    turn (by `degrees` anticlockwise, a multiple of 90), crop, scale, pad (by `x`, `y`, `width`, `height`), colour (`source` to `target` matrix),
     fields_from_frames (`order` first; the frames come at field rate).
     """
 
-    kind: Literal["frames_from_fields", "resample", "crop", "scale", "pad", "colour", "fields_from_frames"]
+    kind: Literal["frames_from_fields", "resample", "turn", "crop", "scale", "pad", "colour", "fields_from_frames"]
     x: int = 0
     y: int = 0
     width: int = 0
@@ -41,11 +41,11 @@ class Operation(Part):
     order: str = ""
     source: str = ""
     target: str = ""
-    alternate: bool = False
+    degrees: int = 0
 
 
 class PictureSource(Part):
-    """How the master's picture is to be understood.
+    """How the master's picture is to be understood; `uneven` frames do not last equally long.
 
     `first` is the frame that is delivered first, found by its time where the clock is `steady`; `reclock` gives
     the frames `rate` whatever their time stamps say.
@@ -62,6 +62,7 @@ class PictureSource(Part):
     first: int = 0
     steady: bool = False
     reclock: bool = False
+    uneven: bool = False
 
 
 class PictureTarget(Part):
@@ -93,18 +94,21 @@ class PictureTarget(Part):
 
 
 class SoundTarget(Part):
-    """The sound to make from one track of the master; `mix` names how channels are brought to the layout.
+    """The sound to make.
 
-    `relabel` takes the channels for `source_layout` in their order, whatever the file says.
+    Attributes:
+        tracks: of the master, counted from 1, whose channels are taken in this order; none for silence.
+        gains: a row a channel made, in the layout's order; in it a figure a channel taken.
+        limited: whether peaks can add up over full scale, so that a limiter holds them.
     """
 
     codec: str
     sample_rate: int
     layout: str
     bit_rate: int | None
-    source_layout: str
-    mix: Literal["keep", "fold", "double", "sum", "silence"]
-    relabel: bool = False
+    tracks: list[int]
+    gains: list[list[Exact]]
+    limited: bool = False
 
 
 class Plan(Part):

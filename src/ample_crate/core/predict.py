@@ -24,6 +24,7 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "picture.level": p.level,
         "picture.profile_level": p.profile_level or None,
         "picture.size": size,
+        "picture.rotation": 0,
         "picture.interval_lines": geometry.interval_lines(p.codec, size) if p.codec == "mpeg2video" else None,
         "picture.pixel_aspect": p.pixel_aspect,
         "picture.display_aspect": geometry.display_aspect(size, p.pixel_aspect),

@@ -32,6 +32,8 @@ def room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dic
         predicted: facts of the planned file.
     """
     made: dict[str, Any] = {"framing": settled.framing}
+    if int(settled.master.value("sound.tracks") or 0) > 1:
+        made["tracks"] = settled.tracks
     made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
     if spec.house_sets:
         made["house"] = settled.house_set

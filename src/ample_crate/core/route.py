@@ -8,7 +8,7 @@ from fractions import Fraction
 from math import ceil, floor
 from typing import Any, Literal, cast
 
-from . import codecs, geometry, naming, rates
+from . import codecs, geometry, naming, programme, rates
 from .allot import room_of
 from .errors import BadValue, Impossible
 from .facts import Facts
@@ -20,7 +20,7 @@ from .rate_control import rate_control, size_cap, total_bytes
 from .room import room
 from .settle import Notes, Settled
 from .sound import plan_sound
-from .span import Span, within
+from .span import Span
 from .spec import Spec
 from .values import Size, read_seconds, show_bit_rate, show_bytes
 
@@ -50,7 +50,7 @@ def plan_route(
     Raises:
         BadValue: a choice lies outside the room.
     """
-    master = within(master, span)
+    raw, master = master, programme.of(master, span, choices)
     settled, notes = Settled(spec, master, choices or {}), Notes()
     spec = settled.spec
     if span is not None:
@@ -60,7 +60,8 @@ def plan_route(
         names = {"master": naming.stem(master_name), "recipient": spec.recipient, "revision": str(revision), "version": str(revision),
                  "episode": naming.episode(master_name), **(given or {}), **settled.fields}  # fmt: skip
         alone = room_of(spec) if share is None else share
-        return _plan(master, spec, settled, notes, names, 0 if span is None else span.first, alone)
+        sources = programme.tracks(raw, str((choices or {}).get(programme.TRACKS, "")))
+        return _plan(master, spec, settled, notes, names, 0 if span is None else span.first, alone, sources)
     except Impossible as error:
         notes.caution("file.wrapper", error.what, "No file can be made this way.", "", error.way_out, blocks=True)
         return Route(
@@ -68,7 +69,10 @@ def plan_route(
         )
 
 
-def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapping[str, str], first: int, share: int | None) -> Route:
+def _plan(
+    master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapping[str, str], first: int, share: int | None,
+    sources: list[int] | None,
+) -> Route:  # fmt: skip
     if settled.get("file.wrapper", "mp4") in codecs.SOUND_ALONE:
         raise Impossible("The spec asks for sound alone, which cannot be made here.", "Hand over the sound as it is, if it meets the spec.")
     source = _source(master, notes, first)
@@ -98,7 +102,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
     )  # fmt: skip
     aspect, fitted = _frame(master, spec, settled, source, size, motion.interlaced, chroma, notes)
     target_matrix = _matrix(settled, size)
-    operations = list(motion.before)
+    operations = [*motion.before, *_upright(master, notes)]
     operations += _reshape(fitted, master.value("picture.size"))
     if source.matrix != target_matrix:
         operations.append(Operation(kind="colour", source=source.matrix, target=target_matrix))
@@ -114,7 +118,7 @@ def _plan(master: Facts, spec: Spec, settled: Settled, notes: Notes, names: Mapp
     seconds = _seconds(master)
     frames = max(1, round(seconds * motion.rate))
     length = Fraction(frames) / motion.rate
-    sound = plan_sound(master, settled.get, spec, length, notes)
+    sound = plan_sound(master, settled.get, spec, length, notes, sources)
     gop, b_frames = _gop(spec, settled, motion.rate, codec_name)
     contents = rates.Contents(
         length, frames, ceil(Fraction(frames, gop)), b_frames > 0,
@@ -181,13 +185,7 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
         notes.caution(
             "motion.steady", "The master's frames do not all last equally long.",
             "They are put on an even clock: some frames repeat, some are dropped.",
-            f"nominal {float(rate):.3f} fps", "Ask for a master of constant rate.",
-        )  # fmt: skip
-    turn = master.value("picture.rotation")
-    if turn:
-        notes.caution(
-            "picture.size", f"The master asks players to turn it by {turn}°.", "The route delivers the samples as they lie: a recipient sees it lying on its side.",
-            f"rotation {turn}°", "Ask for a master that is upright.",
+            f"{_average(master):.3f} fps on average, taken as {float(rate):.5g}", "Ask for a master of constant rate, or correct its rate if it is another.",
         )  # fmt: skip
     stated = master.value("picture.matrix")
     if stated is None:
@@ -235,7 +233,30 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
         first=first,
         steady=master.fact("motion.steady").measured is True,
         reclock=_reclocked(master),
+        uneven=master.value("motion.steady") is False,
     )
+
+
+def _average(master: Facts) -> float:
+    fact = master.fact("motion.rate")
+    return float(fact.measured or fact.declared or fact.value)  # type: ignore[arg-type]
+
+
+def _upright(master: Facts, notes: Notes) -> list[Operation]:
+    """Turn the picture as its flag asks players to; the file made carries no flag."""
+    degrees = programme.turned(master)
+    if not degrees:
+        return []
+    if degrees % 90:
+        raise Impossible(
+            f"The master asks players to turn it by {degrees}°, which is no quarter of a turn.",
+            "Ask for a master that is upright.",
+        )
+    notes.step(
+        f"Turned upright, {degrees}° anticlockwise", "Most recipients ignore the flag that asks players to turn a picture: the picture itself is turned, and the flag dropped.",
+        "picture.rotation", "picture.size",
+    )  # fmt: skip
+    return [Operation(kind="turn", degrees=degrees)]
 
 
 def _name(spec: Spec, wrapper: str, names: Mapping[str, str], size: Size, codec: str, rate: Fraction, notes: Notes) -> str:
@@ -253,6 +274,8 @@ def _name(spec: Spec, wrapper: str, names: Mapping[str, str], size: Size, codec:
 def _reclocked(master: Facts) -> bool:
     """Say whether a person gave the frames another rate than their time stamps have."""
     fact = master.fact("motion.rate")
+    if master.value("motion.steady") is False:
+        return False
     return fact.assumed is not None and fact.assumed != (fact.measured or fact.declared)
 
 

@@ -35,7 +35,7 @@ class Notes:
 class Settled:
     """Finds the value that each property gets: the choice, else the house's, else the nearest allowed to the master's.
 
-    Choices are values by property key, and besides: `framing`, `house` (a named set of house choices),
+    Choices are values by property key, and besides: `framing`, `house` (a named set of house choices), `tracks` (of the master's sound),
     `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
     """
 
@@ -49,7 +49,7 @@ class Settled:
                 raise BadValue(f"'{self.alternatives[either.name]}' is no {either.name} of this spec.", f"Choose {' or '.join(a.name for a in either.any)}.")
         self.spec, self.master = spec.resolved(self.alternatives), master
         self.settled: set[str] = set()  # what the planner asked for: a choice of anything else would change nothing
-        plain = {k: v for k, v in choices.items() if k not in {"framing", "house"} and not k.startswith(("either.", "name."))}
+        plain = {k: v for k, v in choices.items() if k not in {"framing", "house", "tracks"} and not k.startswith(("either.", "name."))}
         self.chosen: dict[str, Value] = {key: check_choice(self.spec, key, value) for key, value in plain.items()}
         self.house_set = str(choices.get("house", ""))
         if self.house_set and self.house_set not in spec.house_sets:
@@ -63,6 +63,7 @@ class Settled:
         self.framing = str(choices.get("framing", spec.coding.framing))
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
+        self.tracks = str(choices.get("tracks", ""))
         self.fields = {key.removeprefix("name."): str(value) for key, value in choices.items() if key.startswith("name.")}
 
     def get(self, key: str, default: Value | None = None, depth: int = 0) -> Any:

@@ -1,12 +1,12 @@
-"""Sound: from the master's track to the asked codec, rate and layout."""
+"""Sound: from the master's tracks to the asked codec, rate and layout."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Any
 
-from . import carriage, codecs
+from . import carriage, codecs, loudspeakers, programme
 from .errors import Impossible
 from .facts import Facts
 from .motion import Notepad
@@ -15,22 +15,19 @@ from .rules import limits
 from .spec import Spec
 from .values import show_bit_rate
 
-Mix = Literal["keep", "fold", "double", "sum", "silence"]
-# ITU-R BS.775-4 Table 2: centre and surrounds go to left and right at -3 dB; the LFE is left out.
-FOLD_SHARE = 2**-0.5
-
 
 def plan_sound(
-    master: Facts, settle: Callable[..., Any], spec: Spec, seconds: Fraction, notes: Notepad
+    master: Facts, settle: Callable[..., Any], spec: Spec, seconds: Fraction, notes: Notepad, sources: list[int] | None
 ) -> SoundTarget | None:
     """Plan the sound, or None where neither the spec nor the master wants any.
 
     Args:
-        master: facts of the master.
+        master: facts of what is delivered of the master (`programme.of`).
         settle: gives the settled value of a property, with a default.
         spec: what is asked.
         seconds: length of the picture, which the sound is made to match.
         notes: takes steps and cautions.
+        sources: the master's tracks that are delivered; None where several could be and nobody chose.
 
     Raises:
         Impossible: the codec, rate or layout cannot be made.
@@ -66,18 +63,17 @@ def plan_sound(
     if codecs.LAYOUT_CHANNELS.get(layout) not in codec.channels:
         raise Impossible(f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries.")
     bit_rate = settle("sound.bit_rate", codec.usual_rate) if codec.usual_rate else None
-    mix = _mix(have_layout, layout, notes) if tracks else "silence"
-    if mix == "silence":
+    gains: tuple[tuple[Fraction, ...], ...] = ()
+    if tracks:
+        gains = _gains(master, layout, notes)
+    else:
         notes.step("Silence added", "The master has no sound and the spec wants a track.", "sound.tracks")
         notes.caution(
             "sound.tracks", "The sound is silence.", "The master has no sound; a silent track is made as long as the picture.",
             f"{float(seconds):.1f} s", "Hand in the sound if there should be some.",
         )  # fmt: skip
     if tracks > 1:
-        notes.caution(
-            "sound.tracks", f"Only the first of {tracks} sound tracks is used.", "The others do not reach the recipient.",
-            f"{tracks} tracks", "Hand in a master whose first track is the one to deliver.",
-        )  # fmt: skip
+        _say_tracks(master, sources, tracks, notes)
     if tracks and have_rate and have_rate != rate:
         notes.step(f"{have_rate} to {rate} Hz", "The recipient's sample rate.", "sound.sample_rate")
     difference = master.value("sound.length_difference")
@@ -91,9 +87,9 @@ def plan_sound(
     named = f" {show_bit_rate(bit_rate)}" if bit_rate else ""
     notes.step(f"{codec.label} {layout}{named}", "The sound coding the spec asks for.", "sound.codec", "sound.bit_rate")
     return SoundTarget(
-        codec=codec_name, sample_rate=rate, layout=layout, bit_rate=bit_rate, source_layout=have_layout, mix=mix,
-        relabel=master.fact("sound.layout").assumed is not None,
-    )
+        codec=codec_name, sample_rate=rate, layout=layout, bit_rate=bit_rate, tracks=(sources or [1]) if tracks else [],
+        gains=[list(row) for row in gains], limited=any(sum(row) > 1 for row in gains),
+    )  # fmt: skip
 
 
 def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
@@ -110,21 +106,67 @@ def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
     return fitting[0]
 
 
-def _mix(have: str, want: str, notes: Notepad) -> Mix:
-    if have == want or codecs.LAYOUT_CHANNELS.get(have) == codecs.LAYOUT_CHANNELS[want]:
-        return "keep"
-    have_count, want_count = codecs.LAYOUT_CHANNELS.get(have, 2), codecs.LAYOUT_CHANNELS[want]
-    if have_count > 2 and want_count == 2:
-        notes.step(f"{have} folded to stereo", "Centre and surrounds go to left and right at -3 dB (ITU-R BS.775).", "sound.layout")
+def _say_tracks(master: Facts, sources: list[int] | None, tracks: int, notes: Notepad) -> None:
+    """Say which of the master's tracks go out, or ask."""
+    if sources is None:
+        offered = programme.options(master)
         notes.caution(
-            "sound.layout", "Surround becomes stereo.", "Peaks can add up; a limiter at -1 dBFS holds them. The LFE is left out.",
-            f"{have_count} to 2 channels", "Ask for the stereo mix if the house made one.",
+            "sound.tracks", f"{len(programme.carrying(master))} of the master's {tracks} sound tracks carry programme: which one goes out?",
+            "One track is made here; whatever is not chosen does not reach the recipient.",
+            "; ".join(said for _, said in offered), f"Choose the tracks: {', '.join(value for value, _ in offered)}.", blocks=True,
         )  # fmt: skip
-        return "fold"
-    if have_count == 1 and want_count == 2:
+        return
+    taken = " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
+    word = "Track" if len(sources) == 1 else "Tracks"
+    left = [n for n in programme.carrying(master) if n not in sources]
+    notes.step(f"{word} {taken} of {tracks}", "As chosen." if left else "The others are silent, or taken too.", "sound.tracks")
+    if left:
+        notes.caution(
+            "sound.tracks", f"Of {tracks} sound tracks {taken} {'goes' if len(sources) == 1 else 'go'} out.",
+            "The others carry programme too and do not reach the recipient.",
+            f"left out: {', '.join(map(str, left))}", "Choose other tracks if these are not the ones.",
+        )  # fmt: skip
+
+
+def speakers_of(master: Facts) -> loudspeakers.Speakers:
+    """Give the loudspeakers of a master's sound: those that a person says, the stream names, or its layout means.
+
+    Raises:
+        Impossible: nobody says which channel is which.
+    """
+    layout, count = master.fact("sound.layout"), int(master.value("sound.channels") or 0)
+    said = str(master.value("sound.speakers") or "")
+    known = None
+    if layout.assumed is not None:
+        known = loudspeakers.of_name(str(layout.assumed))
+    elif said:
+        known = tuple(said.split())
+    elif layout.value is not None:
+        known = loudspeakers.of_name(str(layout.value))
+    usual = {0: "stereo", 1: "mono", 2: "stereo"}.get(count)
+    if known is None and usual is not None:
+        known = loudspeakers.LAYOUTS[usual]
+    if known is None or (count and len(known) != count):
+        raise Impossible(
+            f"Nobody says which loudspeakers the {count} channels of the master are for.",
+            "Say so on the master's page: correct the layout of its sound.",
+        )
+    return known
+
+
+def _gains(master: Facts, layout: str, notes: Notepad) -> tuple[tuple[Fraction, ...], ...]:
+    """Bring the master's channels to the layout, and say how."""
+    have, want = speakers_of(master), loudspeakers.LAYOUTS[layout]
+    mix = loudspeakers.mix(have, want)
+    word = f"{' '.join(have)} to {layout}"
+    if mix.kind == "fold":
+        notes.step(f"{word}, folded", "Centre and surrounds go to left and right at -3 dB (ITU-R BS.775)." if layout == "stereo" else "Two pairs of surrounds become one, each at -3 dB.", "sound.layout")
+        notes.caution(
+            "sound.layout", f"Surround becomes {layout}.", "Peaks can add up; a limiter at -1 dBFS holds them. What has no loudspeaker of its own there is mixed in; the LFE is left out of stereo.",
+            f"{len(have)} to {len(want)} channels: {' '.join(have)}", f"Ask for the {layout} mix if the house made one.",
+        )  # fmt: skip
+    if mix.kind == "double":
         notes.step("Mono to both channels", "The recipient wants two channels; both carry the same.", "sound.layout")
-        return "double"
-    if want_count == 1:
-        notes.step(f"{have} summed to mono", "The recipient wants one channel; left and right at half each.", "sound.layout")
-        return "sum"
-    raise Impossible(f"{want} cannot be made from {have}.", "Hand in the mix in the layout asked for.")
+    if mix.kind == "sum":
+        notes.step(f"{word}, summed", "The recipient wants one channel; left and right at half each.", "sound.layout")
+    return mix.gains

@@ -250,7 +250,14 @@ class Spec(Strict):
         for either in self.either:
             chosen = next((a for a in either.any if a.name == taken.get(either.name)), either.any[0])
             more += either.requirements(chosen)
-        made = self.model_copy(update={"requirements": [*self.requirements, *more], "either": []})
+        return self._with({"requirements": [*self.requirements, *more], "either": []})
+
+    def besides(self, requirement: Requirement) -> Spec:
+        """Give the spec with one requirement more."""
+        return self._with({"requirements": [*self.requirements, requirement]})
+
+    def _with(self, change: Mapping[str, Any]) -> Spec:
+        made = self.model_copy(update=change)
         for name in ("tests", "choices", "allows_silence", "said"):
             made.__dict__.pop(name, None)
         return made

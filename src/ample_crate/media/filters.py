@@ -10,12 +10,20 @@ from av.audio.stream import AudioStream
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
-from ..core.codecs import LAYOUT_CHANNELS
+from ..core import loudspeakers
+from ..core.errors import BadMedia
 from ..core.plan import Operation, Plan, SoundTarget
-from ..core.sound import FOLD_SHARE
+from ..core.programme import TOGETHER as JOINED
 from . import encoders
 
 Chain = list[tuple[str, str]]
+# By degrees anticlockwise.
+TURNS: dict[int, Chain] = {
+    0: [],
+    90: [("transpose", "cclock")],
+    180: [("hflip", ""), ("vflip", "")],
+    270: [("transpose", "clock")],
+}
 LOOKS = {"BT.709": "bt709", "BT.601/625": "bt601-6-625", "BT.601/525": "bt601-6-525", "BT.2020": "bt2020"}
 
 
@@ -47,6 +55,8 @@ def _operation(operation: Operation, plan: Plan, source_height: int, pixels: str
             return [("setfield", parity), ("bwdif", f"mode={mode}:parity={parity}:deint=all")]
         case "resample":
             return [("fps", f"fps={operation.rate.numerator}/{operation.rate.denominator}:round=near")]
+        case "turn":
+            return TURNS[operation.degrees % 360]
         case "crop":
             return [("crop", f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:exact=1")]
         case "scale":
@@ -80,47 +90,109 @@ def _fields(operation: Operation) -> Chain:
     ]
 
 
-def sound_chain(target: SoundTarget, start: Fraction, samples: int, sample_format: str) -> Chain:
-    """Give the filters that bring a master's sound to the target's.
+def _track_chain(target: SoundTarget, start: Fraction) -> Chain:
+    """Give the filters that bring one track to the target's clock.
 
     Args:
         target: the sound to make.
         start: time of the first picture in the master; sound before it is cut.
-        samples: exact length of the result.
-        sample_format: what the encoder takes.
     """
-    chain: Chain = [
+    return [
         ("atrim", f"start={float(start):.9f}"),
         ("asetpts", f"PTS-{float(start):.9f}/TB"),
         # Gaps in the master's time stamps, and a late start, become silence.
         ("aresample", f"osr={target.sample_rate}:async=1:min_hard_comp=0.01:first_pts=0"),
     ]
-    if target.relabel:
-        count = LAYOUT_CHANNELS.get(target.source_layout, 2)
-        chain.append(("pan", f"{target.source_layout}|" + "|".join(f"c{n}=c{n}" for n in range(count))))
-    share = f"{FOLD_SHARE:.9f}"
-    match target.mix:
-        case "fold":
-            side = "SL" if "side" in target.source_layout else "BL"
-            other = "SR" if side == "SL" else "BR"
-            chain += [
-                ("aformat", "sample_fmts=dblp"),
-                ("pan", f"stereo|FL=FL+{share}*FC+{share}*{side}|FR=FR+{share}*FC+{share}*{other}"),
-                ("alimiter", "limit=0.891251:level=0:latency=1"),
-            ]
-        case "double":
-            chain.append(("pan", "stereo|c0=c0|c1=c0"))
-        case "sum":
-            chain.append(("aformat", "channel_layouts=stereo"))
-            chain.append(("pan", "mono|c0=0.5*c0+0.5*c1"))
-        case _:
-            pass
-    chain += [
+
+
+def _mix_chain(target: SoundTarget, samples: int, sample_format: str) -> Chain:
+    """Give the filters that bring the channels taken to the target's, by loudspeaker, `samples` long."""
+    chain: Chain = []
+    if target.limited:
+        chain.append(("aformat", "sample_fmts=dblp"))
+    # Channels are named by their number: what a file calls its layout decides nothing.
+    rows = [
+        f"c{made}=" + ("+".join(f"{float(gain):.9g}*c{taken}" for taken, gain in enumerate(row) if gain) or "0*c0")
+        for made, row in enumerate(target.gains)
+    ]
+    chain.append(("pan", "|".join([target.layout, *rows])))
+    if target.limited:
+        chain.append(("alimiter", "limit=0.891251:level=0:latency=1"))
+    return chain + [
         ("aformat", f"sample_fmts={sample_format}:sample_rates={target.sample_rate}:channel_layouts={target.layout}"),
         ("apad", f"whole_len={samples}"),
         ("atrim", f"end_sample={samples}"),
     ]
-    return chain
+
+
+class SoundGraph:
+    """Brings the frames of one or several tracks to the target's sound.
+
+    Args:
+        streams: the tracks taken, in the order of their channels.
+        target: the sound to make.
+        start: time of the first picture in the master.
+        samples: exact length of the result.
+        sample_format: what the encoder takes.
+    """
+
+    def __init__(self, streams: list[AudioStream], target: SoundTarget, start: Fraction, samples: int, sample_format: str) -> None:
+        self._streams, self._target, self._start = streams, target, start
+        self._end = _mix_chain(target, samples, sample_format)
+        # A graph is built from each track's first frame: headers may name another sample format.
+        self._waiting: dict[int, list[AudioFrame]] = {stream.index: [] for stream in streams}
+        self._inputs: dict[int, av.filter.FilterContext] = {}
+        self._graph: Filtered | None = None
+
+    def push(self, index: int, frame: AudioFrame) -> list[AudioFrame]:
+        """Push a frame of the track with a stream's index, and give what is ready."""
+        if self._graph is None:
+            self._waiting[index].append(frame)
+            return self._begin() if all(self._waiting.values()) else []
+        self._inputs[index].push(frame)
+        return self._ready()
+
+    def finish(self) -> list[AudioFrame]:
+        """Give the rest, at the end of all tracks; nothing where no track ever gave a frame."""
+        made: list[AudioFrame] = []
+        if self._graph is None:
+            if not any(self._waiting.values()):
+                return []
+            made = self._begin()
+        for source in self._inputs.values():
+            source.push(None)
+        return made + self._ready()
+
+    def _begin(self) -> list[AudioFrame]:
+        graph = av.filter.Graph()
+        ends = []
+        for stream in self._streams:
+            first = next(iter(self._waiting[stream.index]), None)
+            if first is None:
+                raise BadMedia(
+                    f"Sound track {stream.index} of the master holds no sound that can be decoded.",
+                    "Choose another track, or ask for the file again.",
+                )
+            source = sound_source(graph, stream, first)
+            self._inputs[stream.index] = source
+            ends.append(chained(graph, source, _track_chain(self._target, self._start)))
+        last = ends[0]
+        if len(ends) > 1:
+            # Each of several tracks is mono: they become the channels of one in their order.
+            layout = JOINED[len(ends)]
+            order = "|".join(f"{n}.0-{speaker}" for n, speaker in enumerate(loudspeakers.LAYOUTS[layout]))
+            last = graph.add("join", f"inputs={len(ends)}:channel_layout={layout}:map={order}")
+            for number, end in enumerate(ends):
+                # Many a file does not say what its one channel is.
+                chained(graph, end, [("pan", "mono|c0=c0")]).link_to(last, 0, number)
+        self._graph = linked(graph, last, self._end, "abuffersink")
+        waiting = [(index, frame) for index, frames in self._waiting.items() for frame in frames]
+        self._waiting = {}
+        return [made for index, frame in waiting for made in self.push(index, frame)]
+
+    def _ready(self) -> list[AudioFrame]:
+        assert self._graph is not None
+        return [frame for frame in self._graph.ready() if isinstance(frame, AudioFrame)]
 
 
 class Filtered:
@@ -146,13 +218,19 @@ class Filtered:
             ready.append(made)
 
 
-def linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str) -> Filtered:
-    """Link a chain of filters behind a first one, close it with a sink, and make it run."""
+def chained(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain) -> av.filter.FilterContext:
+    """Link a chain of filters behind a first one, and give the last."""
     last = first
     for name, args in chain:
         made = graph.add(name, args) if args else graph.add(name)
         last.link_to(made)
         last = made
+    return last
+
+
+def linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str) -> Filtered:
+    """Link a chain of filters behind a first one, close it with a sink, and make it run."""
+    last = chained(graph, first, chain)
     end = graph.add(sink)
     last.link_to(end)
     graph.configure()

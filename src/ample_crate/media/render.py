@@ -151,15 +151,15 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
     if picture is None:
         raise BadMedia("The master has no picture.", "Hand in a master with picture.")
     picture.thread_type = ThreadType.AUTO
-    heard = plan.sound is not None and plan.sound.mix != "silence" and writer.sound is not None
-    tracks = sound_streams(container)
-    track = tracks[0] if heard and tracks else None
+    tracks = _tracks(container, plan) if writer.sound is not None else []
     samples = int(plan.seconds * plan.sound.sample_rate) if plan.sound else 0
-    passage = _Passage(picture, plan)
+    passage = _Passage(picture, plan, len(tracks))
     passage.approach(container)
     start = passage.start
     graph: filters.Filtered | None = None
-    sound: filters.Filtered | None = None
+    sound: filters.SoundGraph | None = None
+    if plan.sound is not None and tracks:
+        sound = filters.SoundGraph(tracks, plan.sound, start, samples, FORMATS[plan.sound.codec])
     limit = int(plan.seconds * plan.picture.rate)
     chain: filters.Chain | None = None
 
@@ -170,7 +170,7 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
                 writer.add_picture(made)
         report(writer.frames)
 
-    for frame in _frames(container, picture, track):
+    for index, frame in _frames(container, picture, tracks):
         if isinstance(frame, VideoFrame):
             if not passage.takes(frame):
                 continue
@@ -178,29 +178,40 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
                 chain = filters.picture_chain(plan, frame.height)
                 graph = filters.picture_graph(picture, frame, plan, chain)
             show(graph.push(frame))
-        elif track is not None and plan.sound is not None:
-            if sound is None:
-                sound = filters.sound_graph(track, frame, filters.sound_chain(plan.sound, start, samples, FORMATS[plan.sound.codec]))
-            passage.hear(frame)
-            for heard_frame in sound.push(frame):
-                writer.add_sound(heard_frame)  # type: ignore[arg-type]
-        if passage.over and (track is None or passage.heard_out):
+        elif sound is not None:
+            passage.hear(index, frame)
+            for heard in sound.push(index, frame):
+                writer.add_sound(heard)
+        if passage.over and passage.heard_out:
             break
     if graph is not None:
         show(graph.push(None))
-    if sound is not None:
-        for heard_frame in sound.push(None):
-            writer.add_sound(heard_frame)  # type: ignore[arg-type]
-    elif writer.sound is not None and plan.sound is not None:
+    for heard in sound.finish() if sound is not None else ():
+        writer.add_sound(heard)
+    if writer.sound is not None and writer.samples == 0:
         for silent in _silence(plan, samples):
             writer.add_sound(silent)
+
+
+def _tracks(container: InputContainer, plan: Plan) -> list[AudioStream]:
+    """Find the master's tracks that the plan takes, in its order."""
+    there = sound_streams(container)
+    wanted = plan.sound.tracks if plan.sound is not None else []
+    missing = [n for n in wanted if n > len(there)]
+    if missing:
+        raise BadMedia(
+            f"The master has no sound track {missing[0]}; it has {len(there)}.",
+            "Read the master again, then choose its tracks anew.",
+        )
+    return [there[n - 1] for n in wanted]
 
 
 class _Passage:
     """Picks the frames of the master that are delivered: the whole, or a range."""
 
-    def __init__(self, picture: VideoStream, plan: Plan) -> None:
+    def __init__(self, picture: VideoStream, plan: Plan, tracks: int) -> None:
         source = plan.source
+        self.tracks = tracks
         self.picture, self.rate, self.first, self.reclock = picture, source.rate, source.first, source.reclock
         self.base = Fraction(picture.time_base or Fraction(1, 90000))
         self.begin = _start(picture)
@@ -211,7 +222,7 @@ class _Passage:
         self.steady = source.steady or self.first > 0 or self.reclock
         self.by_time = source.steady and self.first > 0 and not self.reclock
         self.seen = self.taken = 0
-        self.heard = Fraction(0)
+        self.heard: dict[int, Fraction] = {}
         self.over = False  # whether all pictures have come
 
     def approach(self, container: InputContainer) -> None:
@@ -240,15 +251,15 @@ class _Passage:
         self.over = self.taken >= self.most if self.steady else frame.pts * self.base >= self.end + 2 / self.rate
         return True
 
-    def hear(self, frame: AudioFrame) -> None:
-        """Note how far the sound has come."""
+    def hear(self, index: int, frame: AudioFrame) -> None:
+        """Note how far the sound of a track has come."""
         if frame.pts is not None:
-            self.heard = frame.pts * Fraction(frame.time_base or Fraction(1, frame.sample_rate)) + Fraction(frame.samples, frame.sample_rate)
+            self.heard[index] = frame.pts * Fraction(frame.time_base or Fraction(1, frame.sample_rate)) + Fraction(frame.samples, frame.sample_rate)
 
     @property
     def heard_out(self) -> bool:
-        """Say whether all sound has come."""
-        return self.heard >= self.end
+        """Say whether all sound of every track has come."""
+        return len(self.heard) == self.tracks and all(at >= self.end for at in self.heard.values())
 
 
 def _start(picture: VideoStream) -> Fraction:
@@ -258,13 +269,13 @@ def _start(picture: VideoStream) -> Fraction:
 
 
 def _frames(
-    container: InputContainer, picture: VideoStream, track: AudioStream | None
-) -> Iterator[VideoFrame | AudioFrame]:
-    streams: list[VideoStream | AudioStream] = [picture] if track is None else [picture, track]
-    for packet in packets(container, *streams):
+    container: InputContainer, picture: VideoStream, tracks: list[AudioStream]
+) -> Iterator[tuple[int, VideoFrame | AudioFrame]]:
+    """Give the frames of the picture and of tracks, each with its stream's index."""
+    for packet in packets(container, picture, *tracks):
         try:
-            if packet is not None:
-                yield from packet.decode()  # type: ignore[misc]
+            for frame in packet.decode() if packet is not None else ():
+                yield packet.stream.index, frame  # type: ignore[union-attr, misc]
         except av.FFmpegError:
             continue  # a damaged packet; what is missing shows when the finished file is measured
 

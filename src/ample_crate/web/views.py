@@ -8,7 +8,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from ..core import corrections, room, timecode
+from ..core import corrections, programme, room, timecode
 from ..core.answers import would_take
 from ..core.errors import BadValue
 from ..core.facts import PROVENANCES, Facts
@@ -241,7 +241,8 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
         rows=[LedgerRow.model_validate(r) for r in crates.ledger_rows(one, made, spec_made)],
         steps=[StepOut.model_validate(s) for s in route.steps] if route else [],
         cautions=_damage(one) + ([CautionOut.model_validate(c) for c in route.cautions] if route else []),
-        choices=route.choices if route else {}, chosen=one.deliverable.choices, options=_options(spec_made, route.choices if route else {}),
+        choices=route.choices if route else {}, chosen=one.deliverable.choices,
+        options=_options(spec_made, route.choices if route else {}, masters.known(one.deliverable.master)),
         trouble=one.trouble.as_json() if one.trouble else None,  # type: ignore[arg-type]
         predicted_size=route.size if route else 0, cap=cap, cap_of=of, picture_size=str(size) if size else None,
         frames=int((one.measured or predicted).value("motion.frames") or 0),
@@ -261,12 +262,14 @@ def _damage(one: crates.Standing) -> list[CautionOut]:
     ]  # fmt: skip
 
 
-def _options(spec_made: Spec, choices: dict[str, Any]) -> dict[str, list[OptionOut]]:
+def _options(spec_made: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[OptionOut]]:
     """List the values to pick from where a rule names them."""
     names = {"framing": [*FRAMINGS], "house": ["", *spec_made.house_sets]} | {f"either.{e.name}": [a.name for a in e.any] for e in spec_made.either}
     found = {key: [(name, name) for name in those] for key, those in names.items()}
     taken = {key.removeprefix("either."): str(value) for key, value in choices.items() if key.startswith("either.")}
     found |= room.options(spec_made.resolved(taken), choices)
+    if programme.TRACKS in choices:
+        found[programme.TRACKS] = [("", "not chosen"), *programme.options(of)]
     return {key: [OptionOut(value=value, label=label) for value, label in those] for key, those in found.items()}
 
 

@@ -12,7 +12,7 @@ from typing import Any
 
 from sqlalchemy.orm import object_session
 
-from ..core import allot, naming, ready, table
+from ..core import allot, naming, programme, ready, table
 from ..core.differences import NOT_BINDING, differences
 from ..core.errors import AmpleError, Refused
 from ..core.facts import Facts
@@ -22,7 +22,7 @@ from ..core.properties import lookup
 from ..core.room import require_effect
 from ..core.route import plan_route
 from ..core.settle import Settled
-from ..core.span import Span, within
+from ..core.span import Span
 from ..core.spec import Recipient, Spec
 from ..core.values import read_bit_rate
 from ..handover import bag, report, sidecars
@@ -79,7 +79,7 @@ def standings(crate: Crate) -> list[Standing]:
     for one in made:
         others = [s.measured for s in made if s is not one and s.measured is not None]
         if one.measured is not None:
-            one.findings = ledger(one.measured, spec, one.master, others)
+            one.findings = ledger(one.measured, programme.asked_of(spec, one.master), one.master, others)
             one.verdict = overall(one.findings)
     return made
 
@@ -139,8 +139,17 @@ def _sent_this_week(crate: Crate, spec: Spec) -> int | None:
     return week_bytes(session, crate) if session is not None and spec.on("delivery.week") else None
 
 
-def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) -> Standing:
+def delivered(deliverable: Deliverable) -> Facts:
+    """Give the facts of what is delivered of a master: the range, upright, with the tracks that were chosen.
+
+    Raises:
+        BadValue: the range, or the tracks, are none of the master's.
+    """
     span = Span.model_validate(deliverable.span) if deliverable.span else None
+    return programme.of(masters.known(deliverable.master), span, deliverable.choices)
+
+
+def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) -> Standing:
     master = masters.known(deliverable.master)
     trouble: AmpleError | None = None
     route: Route | None = None
@@ -150,7 +159,7 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
     else:
         try:
             route = _route(deliverable, spec, deliverable.choices, share)
-            master = within(master, span)
+            master = delivered(deliverable)
         except AmpleError as error:
             trouble = error
     newest = deliverable.runs[-1] if deliverable.runs else None
@@ -186,6 +195,8 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
     """
     spec = spec_of(deliverable.crate)
     Settled(spec, masters.known(deliverable.master), choices)
+    if choices.get(programme.TRACKS):
+        programme.tracks(masters.known(deliverable.master), str(choices[programme.TRACKS]))
     fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
     for key, value in fields.items():
         spec.delivery.pattern().fits(key, value)
@@ -355,7 +366,7 @@ def bag_contents(crate: Crate, sealed_at: datetime, house: str) -> tuple[list[ba
         others = [s.measured for s in made if s is not one and s.measured is not None]
         exceptions = [x for x in one.deliverable.exceptions if x["sha256"] == run.sha256]
         entry = report.entry(
-            Path(run.path).name, spec, one.master, one.measured, Route.model_validate(run.route), one.findings, others,
+            Path(run.path).name, programme.asked_of(spec, one.master), one.master, one.measured, Route.model_validate(run.route), one.findings, others,
             exceptions, run.sha256,
         )  # fmt: skip
         items.append(bag.Item(Path(run.path), run.sha256, entry))
@@ -420,7 +431,7 @@ def ledger_rows(one: Standing, made: list[Standing], spec: Spec) -> list[dict[st
     """Give the ledger of a deliverable as rows; a stale file is not shown as proof."""
     measured = None if one.stale else one.measured
     others = [s.measured for s in made if s is not one and s.measured is not None]
-    rows = table.rows(spec, one.master, one.route.facts if one.route is not None else None, measured, others)
+    rows = table.rows(programme.asked_of(spec, one.master), one.master, one.route.facts if one.route is not None else None, measured, others)
     breaks = {f.property for f in open_breaks(one)} if measured is not None else set()
     signed = {x["property"]: x for x in one.deliverable.exceptions if one.finished and x["sha256"] == one.finished.sha256}
     for row in rows:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from ..core import programme
 from ..core.again import again
 from ..core.errors import Impossible
 from ..core.facts import Facts
@@ -66,13 +67,14 @@ def carry_out(
     cancelled: Callable[[], bool] | None = None,
     siblings: list[Facts] | None = None,
 ) -> Delivered:
-    """Run a route: encode, measure, judge; a file over its cap, or under the least rate asked, is run again, at most twice.
+    """Run a route: encode, measure, judge against what is delivered of the master (`programme.of`); a file over its cap, or under the least rate asked, is run again, at most twice.
 
     Raises:
         AmpleError: the cause; no file stays under a final name unless it is whole.
     """
     plan = route.plan
     assert plan is not None
+    spec = programme.asked_of(spec, master)
     out = folder / str(route.facts.value("file.name"))
     tries: list[dict[str, Any]] = []
     encode_seconds = measure_seconds = 0.0

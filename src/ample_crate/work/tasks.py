@@ -18,7 +18,6 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, Cancelled, Changed
 from ..core.plan import Route
-from ..core.span import Span, within
 from ..handover import bag, carriers, standins
 from ..handover.signing import HouseKey
 from ..media import ops
@@ -219,7 +218,7 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
         run.state, run.started_at, run.starts, run.progress = "running", datetime.now(UTC), run.starts + 1, None
         start, route, deliverable = run.starts, Route.model_validate(run.route), run.deliverable
         master_id, master_path = deliverable.master_id, Path(deliverable.master.path)
-        master = within(masters.known(deliverable.master), Span.model_validate(deliverable.span) if deliverable.span else None)
+        master = crates.delivered(deliverable)
         spec = crates.spec_of(deliverable.crate)
         tell(session, "run", id, crate=deliverable.crate_id)
 

@@ -31,9 +31,7 @@ MOST_POINTS = 2000  # of a drawn curve
 
 def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | None]:
     """Give what the first decoded frame tells beyond the headers: turn, the stream's own pixel aspect, mastering figures."""
-    found: dict[str, Value | None] = {}
-    if frame.rotation:
-        found["picture.rotation"] = frame.rotation % 360
+    found: dict[str, Value | None] = {"picture.rotation": frame.rotation % 360}
     aspect = stream.codec_context.sample_aspect_ratio
     if aspect:
         size = Size(frame.width, frame.height)
