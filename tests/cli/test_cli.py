@@ -106,7 +106,7 @@ def test_a_name_with_the_day_and_fields_of_its_own(clip: Callable[..., Path], tm
     )
     master = clip("plain.mp4")
     assert cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "a")]) == 2
-    assert "The name needs a slug" in capsys.readouterr().err
+    assert "still needs: slug, small letters; production." in capsys.readouterr().err
     chosen = ["--choose", "name.slug=fog", "--choose", "name.production=lichen"]
     assert cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "b"), *chosen]) == 0
     assert [p.name for p in (tmp_path / "b").glob("*.mp4")] == [f"fog_lichen_{datetime.now(UTC):%Y%m%d}.mp4"]

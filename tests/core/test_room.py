@@ -74,7 +74,7 @@ def test_a_choice_that_would_change_nothing_is_refused(id: str, key: str, value:
 def test_values_to_pick_from_are_said_in_the_words_of_the_trade() -> None:
     spec, route = library.find("ostler-dvd-625"), plan_route(master_facts(), library.find("ostler-dvd-625"), {}, "film.mov")
     found = room.options(spec.resolved({"streams": "program stream"}), route.choices)
-    assert found["sound.codec"] == [("ac3", "AC-3"), ("mp2", "MPEG-1 layer 2"), ("pcm_s16le", "PCM 16 bit")]
+    assert found["sound.codec"] == [("ac3", "AC-3"), ("mp2", "MPEG-1 layer 2"), ("pcm_dvd", "PCM of a DVD")]
     assert found["picture.display_aspect"] == [("16/9", "16:9"), ("4/3", "4:3")]
     assert "sound.tracks" not in route.choices
     square = plan_route(master_facts(), library.find("wickerwork-square"), {}, "film.mov")

@@ -49,6 +49,18 @@ def test_a_disc_stream_is_made_within_its_limits(id: str, source: str, delivered
     assert made.facts.value("file.bit_rate") <= (10_080_000 if "dvd" in id else 48_000_000)
 
 
+def test_a_disc_takes_pcm_of_its_own_kind(clip: Make, tmp_path: Path, measured: Look) -> None:
+    """A 16-bit master into a program stream: the disc's kind of PCM where it is chosen, and by itself what the spec names first."""
+    master = clip("sixteen.mov", draw=moving_bar((720, 576)), frames=25, sound_codec="pcm_s16le")
+    facts = measured(master).facts
+    by_itself, _ = plan_or_refuse(facts, find("ostler-dvd-625"), {}, master.name)
+    assert by_itself.plan is not None and by_itself.plan.sound is not None and by_itself.plan.sound.codec == "ac3"
+    made = deliver(master, find("ostler-dvd-625"), tmp_path, facts, **{"sound.codec": "pcm_dvd"})
+    assert [f for f in made.findings if f.severity == "must" and f.verdict != "meets"] == []
+    assert made.facts.value("sound.codec") == "pcm_dvd" and made.facts.value("sound.bit_depth") == 16
+    assert made.facts.value("sound.bit_rate") == pytest.approx(1_536_000, rel=0.01)
+
+
 def test_a_constant_rate_strays_no_further_than_is_asked(clip: Make, tmp_path: Path, measured: Look) -> None:
     """Plain and busy seconds by turns, of noise that costs many times the bits: none may weigh a quarter more or less."""
     busy, calm = noise((320, 180)), plain((90, 120, 60))
@@ -67,7 +79,7 @@ def test_a_constant_rate_strays_no_further_than_is_asked(clip: Make, tmp_path: P
 
 
 def test_an_easy_picture_is_filled_up_to_the_rate_that_is_asked(clip: Make, tmp_path: Path, measured: Look) -> None:
-    """A card that stands still needs next to nothing; a recipient who asks for 14 to 16 Mb/s gets them all the same."""
+    """A card that stands still needs next to nothing; a recipient who asks for 11 to 13 Mb/s gets them all the same."""
     master = clip("card.mp4", draw=lambda time: moving_bar((640, 360))(0), frames=50, options={"preset": "ultrafast"})
     made = deliver(master, find("skerry-news"), tmp_path, measured(master).facts, **{"name.slug": "card", "name.date": "20261123"})
     assert len(made.tries) == 2 and "filled up with stuffing" in made.notes[0]

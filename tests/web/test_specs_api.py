@@ -334,6 +334,9 @@ def test_a_crate_keeps_its_version_and_is_told_of_a_newer_one(client: Client, sa
 SIDECARS = [{"kind": "checksums", "form": "md5"}, {"kind": "metadata", "form": "xml"}, {"kind": "metadata", "form": "json"}, {"kind": "html snippet", "form": "html"}]
 
 
+WANTING = "The name still needs: slug, three small letters."
+
+
 def test_names_quota_and_what_goes_beside_from_choice_to_bag(
     client: Client, house: House, save: Callable[..., Any], tiny_master: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -345,12 +348,12 @@ def test_names_quota_and_what_goes_beside_from_choice_to_bag(
     save(document("named-here", requirements=rows, delivery=delivery, recipient="wickerwork"))
     crate = client.crate("named-here", tiny_master["id"], title="A <named> crate")
     one = crate["deliverables"][0]
-    assert any(c["row"] == "file.name" and c["blocks"] and "needs a slug" in c["what"] for c in one["cautions"])
+    assert any(c["row"] == "file.name" and c["blocks"] and WANTING in c["what"] for c in one["cautions"])
     # What is missing is said on the page, on the floor, and to whoever tries to run it all the same.
-    assert crate["next_step"] == "plan" and crate["blocked"] == "The name needs a slug."
-    assert {"kind": "crate", "id": crate["id"], "title": f"{crate['number']} A <named> crate", "what": "The name needs a slug."} in client.good("GET", "/api/floor")["attention"]
+    assert crate["next_step"] == "plan" and crate["blocked"] == WANTING
+    assert {"kind": "crate", "id": crate["id"], "title": f"{crate['number']} A <named> crate", "what": WANTING} in client.good("GET", "/api/floor")["attention"]
     status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/runs")
-    assert status == 409 and said["detail"] == "Nothing can be run yet. The name needs a slug." and "pattern" in said["way_out"]
+    assert status == 409 and said["detail"] == f"Nothing can be run yet. {WANTING}" and "pattern" in said["way_out"]
     status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.slug", "value": "toolong"})
     assert status == 422 and "does not fit the rule" in said["detail"]
     status, said, _ = client.call("PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.colour", "value": "red"})

@@ -11,6 +11,7 @@ from .plan import PictureTarget, Plan
 from .rates import corrected_rate
 from .values import show_bit_rate, show_bytes
 
+MOST_FULLER = Fraction(5, 4)  # of the rate; who misses by more does not fill up at all
 LEAST_RATE = 10_000  # b/s; under this no picture is worth making
 
 
@@ -49,11 +50,28 @@ def again(plan: Plan, facts: Facts, reruns: int = 0) -> Again | None:
             return Again(None, what, "no rate brings it under")
         return Again(_with(plan, slower(plan.picture, rate)), what, f"run again at {show_bit_rate(rate)}")
     found = facts.value("picture.bit_rate")
-    if plan.least_rate is not None and found is not None and found < plan.least_rate and not plan.picture.constant:
-        filled = stuffed(plan.picture, plan.least_rate)
-        what = f"The picture needed only {show_bit_rate(int(found))}, and at least {show_bit_rate(ceil(plan.least_rate))} is asked"
-        return Again(_with(plan, filled), what, f"run again at a constant {show_bit_rate(filled.bit_rate)}, filled up with stuffing")
-    return None
+    if plan.least_rate is None or found is None or found >= plan.least_rate:
+        return None
+    if plan.picture.constant:
+        return _fuller(plan, found, plan.least_rate)
+    filled = stuffed(plan.picture, plan.least_rate)
+    what = f"The picture needed only {show_bit_rate(int(found))}, and at least {show_bit_rate(ceil(plan.least_rate))} is asked"
+    return Again(_with(plan, filled), what, f"run again at a constant {show_bit_rate(filled.bit_rate)}, filled up with stuffing")
+
+
+def _fuller(plan: Plan, found: Fraction, least: Fraction) -> Again:
+    """Ask more of an encoder that filled a constant rate up and missed the least by a little."""
+    what = f"The picture came to {show_bit_rate(int(found))}, and at least {show_bit_rate(ceil(least))} is asked"
+    missed = least / max(Fraction(found), Fraction(1))
+    if missed > MOST_FULLER:
+        return Again(None, what, "the encoder does not fill it up")
+    rate = ceil(plan.picture.bit_rate * missed * Fraction(201, 200) / 1000) * 1000
+    if plan.most_rate is not None:
+        rate = min(rate, int(plan.most_rate))
+    if rate <= plan.picture.bit_rate:
+        return Again(None, what, "a higher rate is not allowed")
+    fuller = plan.picture.model_copy(update={"bit_rate": rate, "max_rate": rate, "buffer": min(plan.picture.buffer, rate)})
+    return Again(_with(plan, fuller), what, f"run again at a constant {show_bit_rate(rate)}")
 
 
 def _with(plan: Plan, picture: PictureTarget) -> Plan:

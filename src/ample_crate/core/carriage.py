@@ -93,8 +93,8 @@ PICTURE: dict[str, Picture] = {
     "tiff": Picture({}, _of("still image", "image sequence"), alpha=_of("*"), rated=False, intra=True, interlaced=False),
 }  # fmt: skip
 
-# A transport stream has no plain PCM: discs and studios each put their own kind into it.
-PCM_WRAPPERS = _of("mov", "mxf", "avi", "matroska", "mpeg-ps", "wav", "aiff", "gxf", "mp4")
+# Program and transport streams have no plain PCM: discs and studios each put their own kind into them.
+PCM_WRAPPERS = _of("mov", "mxf", "avi", "matroska", "wav", "aiff", "gxf", "mp4")
 LAYER_2 = tuple(k * 1000 for k in (32, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 384))
 LAYER_3 = tuple(k * 1000 for k in (32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320))
 AC3_RATES = tuple(k * 1000 for k in (32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 384, 448, 512, 576, 640))
@@ -112,6 +112,8 @@ SOUND: dict[str, Sound] = {
     # RFC 6716: Opus is coded at these rates and no others.
     "opus": Sound(frozenset({8000, 12000, 16000, 24000, 48000}), 8, (6_000, 510_000 * 4), False, _of("webm", "matroska", "ogg", "mp4", "mpeg-ts")),
     "vorbis": Sound(None, 8, (16_000, 2_000_000), False, _of("webm", "matroska", "ogg")),
+    # DVD-Video, from memory: 48 or 96 kHz, at most eight channels and 6.144 Mb/s.
+    "pcm_dvd": Sound(frozenset({48000, 96000}), 8, None, False, _of("mpeg-ps")),
     "flac": Sound(None, 8, None, False, _of("flac", "matroska", "ogg", "mp4")),
     **{name: Sound(None, 32, None, False, PCM_WRAPPERS) for name in ("pcm_s16le", "pcm_s16be", "pcm_s24le", "pcm_s24be", "pcm_s32le", "pcm_f32le")},
 }

@@ -58,6 +58,7 @@ SOUND: dict[str, SoundCodec] = {
     "ac3": SoundCodec("AC-3", frozenset({32000, 44100, 48000}), frozenset({1, 2, 6}), 448_000, 1536),
     "pcm_s16le": SoundCodec("PCM 16 bit", frozenset({44100, 48000}), frozenset({1, 2, 6, 8}), None, 1024, 16),
     "pcm_s24le": SoundCodec("PCM 24 bit", frozenset({44100, 48000}), frozenset({1, 2, 6, 8}), None, 1024, 24),
+    "pcm_dvd": SoundCodec("PCM of a DVD", frozenset({48000}), frozenset({1, 2, 6, 8}), None, 1024, 16),
 }
 
 LAYOUT_CHANNELS = {"mono": 1, "stereo": 2, "5.1": 6, "5.1(side)": 6, "7.1": 8}
@@ -77,5 +78,5 @@ SPOKEN = {
     "still image": "still image", "webm": "WebM", "mpeg-es": "MPEG video stream", "h264-es": "H.264 stream", "hevc-es": "HEVC stream",
     "wav": "WAV", "aiff": "AIFF", "flv": "FLV", "asf": "ASF", "gxf": "GXF", "dv": "DV", "adts": "AAC stream", "image sequence": "image sequence",
     "mp2": "MPEG-1 layer 2", "mp3": "MPEG-1 layer 3", "opus": "Opus", "vorbis": "Vorbis", "flac": "FLAC",
-    "pcm_s16le": "PCM 16 bit", "pcm_s24le": "PCM 24 bit", "pcm_s16be": "PCM 16 bit",
+    "pcm_s16le": "PCM 16 bit", "pcm_s24le": "PCM 24 bit", "pcm_s16be": "PCM 16 bit", "pcm_dvd": "PCM of a DVD",
 } | WRAPPER_LABELS  # fmt: skip

@@ -13,6 +13,7 @@ from .errors import BadValue
 
 ENDINGS = {"mp4": ".mp4", "mov": ".mov", "mpeg-ps": ".mpg", "mpeg-ts": ".ts", "mxf": ".mxf", "matroska": ".mkv", "avi": ".avi",
            "webm": ".webm", "wav": ".wav", "aiff": ".aiff", "mpeg-es": ".m2v", "h264-es": ".264"}
+LONGEST_NAME, LONGEST_ENDING = 200, 32  # bytes of UTF-8
 RESERVED = {"con", "prn", "aux", "nul"} | {f"{n}{i}" for n in ("com", "lpt") for i in range(1, 10)}
 
 
@@ -29,16 +30,18 @@ def safe_name(text: str) -> str:
     name = "".join(c for c in name if unicodedata.category(c)[0] != "C")
     name = "".join(" " if unicodedata.category(c)[0] == "Z" else c for c in name).strip(" .")
     stem, dot, ending = name.rpartition(".")
-    if not dot:
+    if not dot or len(ending.encode()) > LONGEST_ENDING:
+        # What is as long as this is no ending, but a name with a full stop in it.
         stem, ending = name, ""
     if not name or not stem.strip(" ."):
-        raise BadValue(f"'{text}' leaves no usable file name.", "Rename the file and hand it in again.")
+        raise BadValue(f"'{text[:100]}' leaves no usable file name.", "Rename the file and hand it in again.")
     if stem.lower() in RESERVED:
         stem = f"{stem}_"
     tail = f".{ending}" if ending else ""
-    while len((stem + tail).encode()) > 200:
-        stem = stem[:-1]
-    return stem + tail
+    room = LONGEST_NAME - len(tail.encode())
+    # A letter cut in two by its bytes is left out.
+    cut = stem.encode()[:room].decode(errors="ignore")
+    return cut.rstrip(" .") + tail if len(cut) < len(stem) else stem + tail
 
 
 def slug(text: str) -> str:
@@ -166,6 +169,29 @@ class Pattern:
             made = "".join((cut if p.text == "master" else known[p.text]) if p.field else self._cased(p.text) for p in kept)
         return safe_name(made + ending)
 
+    def wanting(self, values: Mapping[str, str]) -> list[str]:
+        """Say of every field that a name needs what is wrong with it: missing, or not of its shape."""
+        said: list[tuple[str, str]] = []
+        for part in self.parts:
+            if not part.field or part.text in {key for key, _ in said}:
+                continue
+            value = values.get(part.text, "").strip()
+            if not value:
+                if not part.bracket:
+                    said.append((part.text, f"{part.text}{self.shape(part.text)}"))
+                continue
+            try:
+                if not self._fit(part.text, value):
+                    said.append((part.text, f"{part.text}: '{value}' leaves nothing of the characters that the name allows"))
+            except BadValue:
+                said.append((part.text, f"{part.text}: '{value}' is not{self.shape(part.text)[1:] or ' of its shape'}"))
+        return [text for _, text in said]
+
+    def shape(self, key: str) -> str:
+        """Say the shape that a field must have: ", one to three figures"; nothing where it takes any allowed character."""
+        expression = self.free.get(key) or SHAPES.get(key)
+        return f", {in_words(expression)}" if expression else ""
+
     def fits(self, key: str, value: str) -> None:
         """Make sure that a person's value can stand in a field.
 
@@ -181,7 +207,7 @@ class Pattern:
         if key in self.free:
             value = self._cased(value.strip())
             if re2.fullmatch(self.free[key], value) is None:
-                raise BadValue(f"'{value}' does not fit the rule of the field '{key}'.", f"It fits {self.free[key]}.")
+                raise BadValue(f"'{value}' does not fit the rule of the field '{key}'.", f"It takes {in_words(self.free[key])}.")
             return value
         if key not in WORDS:
             return self._cased(value)
@@ -190,6 +216,56 @@ class Pattern:
         # Full stops inside a field would read as endings.
         made = "".join(c if c in self.allowed and c != "." else joint for c in plain)
         return re.sub(rf"{re.escape(joint)}+", joint, made).strip(joint) if joint else made
+
+
+# What the pieces of a simple expression mean, and how often they may stand.
+CLASSES = {
+    "[0-9]": "figure", r"\d": "figure", "[A-Z]": "capital letter", "[a-z]": "small letter", "[A-Za-z]": "letter", "[a-zA-Z]": "letter",
+    "[A-Za-z0-9]": "letter or figure", "[a-z0-9]": "small letter or figure", "[A-Z0-9]": "capital letter or figure",
+    "[A-Za-z0-9-]": "letter, figure or hyphen", "[a-z0-9-]": "small letter, figure or hyphen",
+}  # fmt: skip
+PIECE = re.compile(r"(\[[^\]]+\]|\\d|\\.|[A-Za-z0-9_ .-])(\{\d+(?:,\d*)?\}|[+*?])?")
+NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+def in_words(expression: str) -> str:
+    """Say a simple regular expression in words, "one to three figures"; one that is not simple is given as it is."""
+    said, at, plain = [], 0, ""
+    while at < len(expression):
+        found = PIECE.match(expression, at)
+        if found is None:
+            return f"what fits {expression}"
+        at = found.end()
+        piece, times = found[1], found[2]
+        if piece in CLASSES:
+            said += [f"'{plain}'"] * bool(plain) + [_many(CLASSES[piece], times)]
+            plain = ""
+        elif times is None and not piece.startswith("["):
+            plain += piece.removeprefix("\\")
+        else:
+            return f"what fits {expression}"
+    said += [f"'{plain}'"] * bool(plain)
+    return ", then ".join(said)
+
+
+def _many(what: str, times: str | None) -> str:
+    """Say how often something stands: "two figures", "one to three letters"."""
+    several = " or ".join(f"{part}s" if not part.endswith("y") else part for part in what.split(" or "))
+    several = several.replace("letter,", "letters,")
+    if times in {"+", "*"}:
+        return several if times == "+" else f"{several}, or nothing"
+    low, comma, high = (times or "{1}").strip("{}?").partition(",")
+    if times == "?":
+        low, comma, high = "0", ",", "1"
+    if comma and not high:
+        return f"at least {_number(low)} {several}"
+    if comma:
+        return f"{_number(low)} to {_number(high)} {several}"
+    return f"{_number(low)} {what if low == '1' else several}"
+
+
+def _number(text: str) -> str:
+    return NUMBERS[int(text)] if int(text) < len(NUMBERS) else text
 
 
 def _article(word: str) -> str:

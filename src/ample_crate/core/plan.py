@@ -112,7 +112,7 @@ class SoundTarget(Part):
 
 
 class Plan(Part):
-    """All that the child needs to make the file; and what it may weigh at most, and the least picture rate, that it is held to."""
+    """All that the child needs to make the file; and what it is held to: what it may weigh, the least and the most picture rate."""
 
     source: PictureSource
     operations: list[Operation]
@@ -123,6 +123,7 @@ class Plan(Part):
     seconds: Exact
     size_cap: int | None = None
     least_rate: Exact | None = None
+    most_rate: Exact | None = None
 
 
 class Step(Part):

@@ -6,8 +6,9 @@ from fractions import Fraction
 from math import ceil
 from typing import cast
 
-from . import codecs, rates, vbv
-from .levels import h264
+from . import codecs, levels, rates, vbv
+from .errors import Impossible
+from .levels import h264, mpeg2
 from .plan import PictureTarget, Plan, SoundTarget
 from .rules import limits
 from .settle import Notes, Settled
@@ -46,9 +47,12 @@ def rate_control(
                 f"{show_bytes(cap)} over {float(contents.seconds):.1f} s, less sound and wrapper.",
                 "file.size", "picture.bit_rate",
             )  # fmt: skip
+    floor = settled.floor("picture.bit_rate")
+    limit = whose if cap is not None and floor is not None and target < floor else ""
     if peak is not None:
-        # Over any second at most ceiling + buffer bits pass, so four fifths and one fifth never exceed the peak.
-        max_rate, buffer = peak * 4 // 5, peak // 5
+        max_rate, buffer = _under(peak, floor, picture.rate)
+        if floor is not None and max_rate < floor <= target:
+            limit = "the peak"
         target = min(target, max_rate)
     elif constant:
         max_rate, buffer = target, spec.coding.buffer_bits or target
@@ -83,12 +87,19 @@ def rate_control(
             at = Fraction(cast(Fraction, limits(requirement)[0]))
         chosen = h264.by_number(at) if at is not None else found
         if found is None or chosen is None or (top is not None and found.number > top.number):
-            what, figures, way_out = _out_of_level(picture, target, top, found)
+            what, figures, way_out = _out_of_level(picture, target, top, found, floor)
             notes.caution("picture.level", what, "A player built to the level may refuse or stutter.", figures, way_out, blocks=True)
             chosen = chosen or h264.TABLE_A_1[-1]
         level = chosen.number
         max_rate = min(max_rate, h264.max_bit_rate(chosen, picture.profile))
         buffer = min(buffer, h264.max_buffer(chosen, picture.profile))
+    if picture.codec == "mpeg2video":
+        picture = _mpeg2_level(picture, target, floor, notes)
+    if floor is not None and target < floor and limit:
+        notes.caution(
+            "picture.bit_rate", f"{limit[0].upper()}{limit[1:]} leaves the picture less than the spec asks.", "Whatever is made breaks one of the two.",
+            f"{show_bit_rate(target)} left, at least {show_bit_rate(ceil(floor))} asked", _out_of_reach(limit, cap, ceil(floor), sound, contents), blocks=True,
+        )  # fmt: skip
     if buffer * picture.rate < target:
         notes.caution(
             "picture.vbv", "The rate buffer cannot hold one frame.", "A frame must lie in it whole before it is shown.",
@@ -100,7 +111,65 @@ def rate_control(
     )
 
 
-def _out_of_level(picture: PictureTarget, rate: int, top: h264.Level | None, need: h264.Level | None) -> tuple[str, str, str]:
+def _under(peak: int, floor: Fraction | None, rate: Fraction) -> tuple[int, int]:
+    """Split what any second may hold into a ceiling and a buffer: (b/s, bits).
+
+    Over any second at most ceiling + buffer bits pass, so four fifths and one fifth never exceed the peak. A spec whose least
+    rate lies above four fifths gets a higher ceiling and a smaller buffer, down to what two frames need.
+    """
+    ceiling = peak * 4 // 5
+    if floor is not None and ceiling < floor:
+        ceiling = max(ceiling, min(ceil(floor * Fraction(51, 50)), int(peak - 2 * peak / rate)))
+    return ceiling, peak - ceiling
+
+
+def _out_of_reach(limit: str, cap: int | None, floor: int, sound: SoundTarget | None, contents: rates.Contents) -> str:
+    """Name a way out of a limit that leaves less than the least rate: one that is legal under both."""
+    if limit == "the peak" or cap is None:
+        return "Ask the recipient which of the two counts."
+    if limit != "the file's cap":
+        return "Put fewer items into the crate, or mark a shorter range."
+    each = Fraction(floor, 8) + Fraction(sound_bytes_of(sound, contents.seconds)) / contents.seconds
+    most = int(Fraction(cap) * Fraction(98, 100) / each)
+    return f"Deliver a marked range of at most {most} s, or ask the recipient for a larger cap."
+
+
+def _mpeg2_level(picture: PictureTarget, rate: int, floor: Fraction | None, notes: Notes) -> PictureTarget:
+    """Hold an MPEG-2 picture against the level that is asked, or take the lowest that holds it."""
+    size = Size(picture.width, picture.height)
+    asked = mpeg2.by_name(picture.profile_level) if picture.profile_level else None
+    need = mpeg2.lowest(picture.profile, size, picture.rate, rate)
+    level = asked or need
+    if level is None:
+        notes.caution(
+            "picture.profile_level", "No level of this profile holds this picture.", "A player built to a level may refuse or stutter.",
+            levels.load("mpeg2video", size, picture.rate), "Ask the recipient for a smaller picture or another codec.", blocks=True,
+        )  # fmt: skip
+        return picture
+    if not mpeg2.holds_picture(level, size, picture.rate):
+        notes.caution(
+            "picture.profile_level", "The asked level cannot hold this picture.", "A player built to the level may refuse or stutter.",
+            f"{levels.load('mpeg2video', size, picture.rate)}; {level.name} holds {level.width}x{level.height} at up to {level.rate} fps",
+            "Ask the recipient to allow a higher level, or a smaller picture.", blocks=True,
+        )  # fmt: skip
+    elif rate > level.bit_rate:
+        notes.caution(
+            "picture.profile_level", "The asked level does not allow this rate.", "A player built to the level may refuse or stutter.",
+            f"{show_bit_rate(rate)}; {level.name} allows {show_bit_rate(level.bit_rate)}", _lower_rate(level.bit_rate, floor), blocks=True,
+        )  # fmt: skip
+    return picture if asked is not None else picture.model_copy(update={"profile_level": level.name})
+
+
+def _lower_rate(most: int, floor: Fraction | None) -> str:
+    """Say which rate to choose, where the spec allows it."""
+    if floor is not None and most < floor:
+        return f"The spec asks for at least {show_bit_rate(ceil(floor))}: ask the recipient which of the two counts."
+    return f"Choose at most {show_bit_rate(most)}."
+
+
+def _out_of_level(
+    picture: PictureTarget, rate: int, top: h264.Level | None, need: h264.Level | None, floor: Fraction | None
+) -> tuple[str, str, str]:
     """Say which limit of the highest allowed level is passed: (what, figures, way out)."""
     size = Size(picture.width, picture.height)
     highest = top
@@ -111,7 +180,7 @@ def _out_of_level(picture: PictureTarget, rate: int, top: h264.Level | None, nee
         fields = ", the highest with fields," if highest is not top else ""
         return (
             "The asked level does not allow this rate." if highest is top else "No level allows this rate in fields.",
-            f"{show_bit_rate(rate)}; level {float(highest.number):g}{fields} allows {show_bit_rate(most)} in {picture.profile}", f"Choose at most {show_bit_rate(most)}.",
+            f"{show_bit_rate(rate)}; level {float(highest.number):g}{fields} allows {show_bit_rate(most)} in {picture.profile}", _lower_rate(most, floor),
         )  # fmt: skip
     held = f"; level {float(top.number):g} holds {top.max_fs} macroblocks, {top.max_mbps} a second" if top else ""
     blocks = h264.macroblocks(size, picture.interlaced)
@@ -119,6 +188,25 @@ def _out_of_level(picture: PictureTarget, rate: int, top: h264.Level | None, nee
         "The asked level cannot hold this picture.",
         f"{blocks} macroblocks, {float(blocks * picture.rate):.0f} a second, need {f'level {float(need.number):g}' if need else 'more than any level'}{held}",
         "Ask the recipient to allow the higher level, or a smaller picture.",
+    )  # fmt: skip
+
+
+def over_cap(plan: Plan, settled: Settled, contents: rates.Contents, total: int, share: int | None, notes: Notes) -> None:
+    """Say that a file is predicted over its cap; where no rate that the spec allows brings it under, the route is blocked."""
+    cap, whose = size_cap(settled, share)
+    if cap is None or total <= cap:
+        return
+    floor = settled.floor("picture.bit_rate") or 0
+    try:
+        room = rates.overhead(plan.wrapper, contents, cap)
+        fits = rates.solve_picture_rate(cap, sound_bytes_of(plan.sound, plan.seconds), room, plan.seconds, whose)
+    except Impossible:
+        fits = 0
+    reachable = fits >= max(floor, 1)
+    way_out = f"Choose a picture bit rate of at most {show_bit_rate(fits)}." if reachable else _out_of_reach(whose, cap, max(ceil(floor), plan.picture.bit_rate), plan.sound, contents)
+    notes.caution(
+        "file.size", f"The file is predicted over {whose}.", "What is over a cap is refused and can never be sealed.",
+        f"{show_bytes(total)} against {show_bytes(cap)}", way_out, blocks=plan.picture.constant or not reachable,
     )  # fmt: skip
 
 

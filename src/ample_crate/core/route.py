@@ -12,17 +12,18 @@ from . import codecs, geometry, naming, programme, rates
 from .allot import room_of
 from .errors import BadValue, Impossible
 from .facts import Facts
+from .ledger import ledger
 from .motion import plan_motion
 from .plan import Operation, PictureSource, PictureTarget, Plan, Route
 from .predict import predict
 from .properties import lookup
-from .rate_control import rate_control, size_cap, total_bytes
+from .rate_control import over_cap, rate_control, size_cap, total_bytes
 from .room import room
 from .settle import Notes, Settled
 from .sound import plan_sound
 from .span import Span
 from .spec import Spec
-from .values import Size, read_seconds, show_bit_rate, show_bytes
+from .values import Size, read_seconds, show_bit_rate
 
 # Matrices, and primaries by the standards of the same names, that can be turned into each other here.
 CONVERTED = {"BT.601", "BT.709", "BT.2020", "RGB"}
@@ -149,20 +150,32 @@ def _plan(
     plan = Plan(
         source=source, operations=operations, picture=picture, sound=sound, wrapper=wrapper, index_in_front=index,
         seconds=length, size_cap=size_cap(settled, share)[0], least_rate=settled.floor("picture.bit_rate"),
+        most_rate=settled.cap("picture.bit_rate"),
     )  # fmt: skip
     total = total_bytes(plan, contents)
     name = _name(spec, wrapper, names, size, codec_name, motion.rate, notes)
     predicted = predict(plan, frames, total, name)
-    if plan.size_cap is not None and total > plan.size_cap:
-        notes.caution(
-            "file.size", f"The file is predicted over {size_cap(settled, share)[1]}.", "What is over a cap is refused and can never be sealed.",
-            f"{show_bytes(total)} against {show_bytes(plan.size_cap)}", "Choose a lower picture bit rate.", blocks=False,
-        )  # fmt: skip
+    over_cap(plan, settled, contents, total, share, notes)
+    _at_odds(settled.spec, predicted, master, notes)
     return Route(
         steps=notes.steps, cautions=notes.cautions,
         plan=None if any(c.blocks for c in notes.cautions) else plan,
         predicted=predicted.as_json(), size=total, choices=room(spec, settled, predicted),
     )  # fmt: skip
+
+
+def _at_odds(spec: Spec, predicted: Facts, master: Facts, notes: Notes) -> None:
+    """Say where a spec asks several things of one property that this master cannot meet together."""
+    asked = [t for t in spec.tests if t.requirement.severity == "must"]
+    for key in sorted({t.key for t in asked}):
+        mine = [f for f in ledger(predicted, spec, master) if f.property == key and f.severity == "must" and f.applies]
+        if len(mine) < 2 or all(f.verdict != "breaks" for f in mine) or all(f.verdict == "breaks" for f in mine):
+            continue
+        notes.caution(
+            key, f"The spec asks {len(mine)} things of the {lookup(key).label} that this master cannot meet together.",
+            "Whatever is made breaks one of them.", "; ".join(f.asked for f in mine),
+            "Ask the recipient which one counts, and sign the other off after the run.",
+        )  # fmt: skip
 
 
 def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
@@ -260,12 +273,16 @@ def _upright(master: Facts, notes: Notes) -> list[Operation]:
 
 
 def _name(spec: Spec, wrapper: str, names: Mapping[str, str], size: Size, codec: str, rate: Fraction, notes: Notes) -> str:
-    """Make the file name; where a field is missing, a caution that blocks says which, and a stand-in name is given."""
+    """Make the file name; where fields are missing, a caution that blocks names them all, and a stand-in name is given."""
     ending = naming.ENDINGS.get(wrapper, "")
     shown = f"{float(rate):.2f}".rstrip("0").rstrip(".")
     values = dict(names) | {"size": str(size), "codec": codec, "rate": shown}
+    pattern = spec.delivery.pattern()
     try:
-        return spec.delivery.pattern().name(values, ending)
+        wanting = pattern.wanting(values)
+        if wanting:
+            raise BadValue(f"The name still needs: {'; '.join(wanting)}.", f"Fill in the fields of the name: the recipient's pattern is {spec.delivery.name}.")
+        return pattern.name(values, ending)
     except BadValue as error:
         notes.caution("file.name", error.what, "The recipient sorts by the name; without it the file is not found.", spec.delivery.name, error.way_out, blocks=True)
         return naming.safe_name(f"{naming.slug(names['master'])}{ending}")

@@ -15,6 +15,9 @@ from .rules import limits
 from .spec import Spec
 from .values import show_bit_rate
 
+# Taken in this order where a spec leaves the codec open.
+USUAL = ("aac", "mp2", "pcm_s24le")
+
 
 def plan_sound(
     master: Facts, settle: Callable[..., Any], spec: Spec, seconds: Fraction, notes: Notepad, sources: list[int] | None
@@ -94,7 +97,8 @@ def plan_sound(
 
 def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
     """Take another of the sound codecs that the spec allows where the first one has no place in the wrapper."""
-    others = [str(v) for r in spec.on("sound.codec") if r.rule.operator == "one_of" for v in limits(r)]
+    asked = list(spec.on("sound.codec"))
+    others = [str(v) for r in asked if r.rule.operator == "one_of" for v in limits(r)] if asked else list(USUAL)
     fitting = [o for o in others if o in codecs.SOUND and wrapper in carriage.SOUND[o].wrappers]
     label, into = codecs.SOUND[codec].label, codecs.WRAPPER_LABELS.get(wrapper, wrapper)
     if not fitting:

@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from ..handover.bag import highest_number
 from ..store import masters as masters_
+from ..store import specs
 from ..store.database import Database, tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan
 from ..store.places import Folders
@@ -51,7 +52,7 @@ def load(database: Database, folders: Folders, masters: list[Path]) -> None:
         for title, spec, names, due in CRATES:
             number = next_number(session, highest_number(folders.bags, folders.inboxes))
             crate = Crate(
-                number=number, title=title, recipient_key=spec.split("-")[0], spec_id=spec, spec_version=1,
+                number=number, title=title, recipient_key=spec.split("-")[0], spec_id=spec, spec_version=specs.get(session, spec).version,
                 due_at=(now + due).replace(minute=0, second=0, microsecond=0),
             )  # fmt: skip
             crate.deliverables = [Deliverable(master=rows[n], position=i) for i, n in enumerate(names)]

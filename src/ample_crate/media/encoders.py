@@ -85,7 +85,7 @@ def _mpeg2(p: PictureTarget) -> Setup:
 
 
 PICTURE: dict[str, Callable[[PictureTarget], Setup]] = {"h264": _h264, "mpeg2video": _mpeg2}
-SOUND = {"aac": "aac", "mp2": "mp2", "ac3": "ac3", "pcm_s16le": "pcm_s16le", "pcm_s24le": "pcm_s24le"}
+SOUND = {"aac": "aac", "mp2": "mp2", "ac3": "ac3", "pcm_s16le": "pcm_s16le", "pcm_s24le": "pcm_s24le", "pcm_dvd": "pcm_dvd"}
 
 
 def picture(target: PictureTarget) -> Setup:

@@ -376,7 +376,10 @@ def sound(stream: AudioStream) -> dict[str, Value | None]:
     layout = stream.layout.name if stream.layout is not None else None
     codec = {"mp3float": "mp3", "mp2float": "mp2", "mp1float": "mp1"}.get(context.name, context.name)
     depth = None
-    if codec.startswith("pcm_"):
+    if codec == "pcm_dvd" and context.format is not None:
+        # Of 20 and 24 bit the library gives 32.
+        depth = 16 if context.format.name == "s16" else 24
+    elif codec.startswith("pcm_"):
         depth = int("".join(c for c in codec.split("_")[1] if c.isdigit()) or 0) or None
     return {
         "sound.codec": codec,

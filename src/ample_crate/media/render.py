@@ -29,7 +29,7 @@ from .read import open_media, packets, picture_stream, sound_streams
 
 Progress = Callable[[dict[str, Any]], None]
 SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
-FORMATS = {"aac": "fltp", "mp2": "s16", "ac3": "fltp", "pcm_s16le": "s16", "pcm_s24le": "s32"}
+FORMATS = {"aac": "fltp", "mp2": "s16", "ac3": "fltp", "pcm_s16le": "s16", "pcm_s24le": "s32", "pcm_dvd": "s16"}
 
 
 def answer(progress: Progress, path: str, out: str, plan: dict[str, Any]) -> dict[str, Any]:
