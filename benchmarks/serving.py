@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from ample_crate.service import Crew, free_port, open_database
+from ample_crate.service import Crew, listen, open_database
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
 
@@ -24,7 +24,7 @@ def serving(folder: Path) -> Iterator[tuple[Crew, Database]]:
     os.environ["AMPLE_MEDIA"] = str(folder / "media")
     try:
         database = open_database(cluster)
-        crew = Crew(database.url, free_port(), workers=1)
+        crew = Crew(database.url, listen(0), workers=1)
         try:
             crew.wait_ready()
             yield crew, database

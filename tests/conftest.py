@@ -12,7 +12,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from ample_crate.media import ops
-from ample_crate.service import Crew, free_port, open_database
+from ample_crate.service import Crew, listen, open_database
 from ample_crate.store import library
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.places import Folders
@@ -130,13 +130,14 @@ def house() -> Iterator[House]:
     patch.setenv("AMPLE_MEDIA", str(root / "media"))
     patch.setenv("AMPLE_SPECS", str(root / "specs"))
     patch.delenv("AMPLE_INTAKE", raising=False)
+    patch.setenv("AMPLE_RECONCILE", "1")  # seconds; a test need not wait a minute
     folders = Folders.from_environment().make()
     try:
         database = open_database(cluster)
-        crew = Crew(database.url, free_port(), workers=1)
+        crew = Crew(database.url, listen(0), workers=1)
         try:
             crew.wait_ready()
-            yield House(crew.address, folders, database, crew)
+            yield House(crew.address, folders, database, crew, cluster)
         finally:
             crew.stop()
             database.dispose()

@@ -10,6 +10,7 @@ from ample_crate.core.facts import Facts
 from ample_crate.core.spec import Spec
 from ample_crate.core.values import Size
 from ample_crate.service import Crew
+from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
 from ample_crate.store.places import Folders
 from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
@@ -40,3 +41,4 @@ class House:
     folders: Folders
     database: Database
     crew: Crew
+    cluster: Cluster

@@ -5,15 +5,18 @@ from __future__ import annotations
 import argparse
 import asyncio
 import ctypes
+import fcntl
 import json
 import logging
 import os
+import secrets
 import signal
 import socket
 import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 from types import FrameType
 
@@ -44,9 +47,14 @@ def run(args: argparse.Namespace) -> int:
             return _serve(args)
 
 
+def say(text: str) -> None:
+    """Tell whoever started the application."""
+    print(f"ample: {text}", flush=True)
+
+
 def open_database(cluster: Cluster) -> Database:
     """Start the cluster, bring its tables and the register of specs up to date."""
-    url = cluster.start()
+    url = cluster.start(say)
     database = Database(url)
     database.migrate()
     engine.prepare(url)
@@ -60,11 +68,34 @@ def open_database(cluster: Cluster) -> Database:
     return database
 
 
-def free_port() -> int:
-    """Give a port on loopback that nobody listens on now."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+class Lock:
+    """Keeps a data directory for one installation: a second one would take the first one's database down."""
+
+    def __init__(self, directory: Path) -> None:
+        directory.mkdir(parents=True, exist_ok=True)
+        self._file = open(directory / "lock", "a+")  # noqa: SIM115 (held as long as the process lives)
+        try:
+            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            self._file.seek(0)
+            holder = self._file.read().strip() or "another process"
+            self._file.close()
+            raise AmpleError(
+                f"The data directory {directory} is in use by {holder}.",
+                "Use that one, stop it first, or set AMPLE_DATA to another directory.",
+            ) from None
+        self.note(f"process {os.getpid()}")
+
+    def note(self, text: str) -> None:
+        """Write who holds the directory."""
+        self._file.seek(0)
+        self._file.truncate()
+        self._file.write(text)
+        self._file.flush()
+
+    def release(self) -> None:
+        """Let the directory go."""
+        self._file.close()
 
 
 def _worker(url: str | None) -> int:
@@ -85,52 +116,76 @@ def _end_with_parent() -> None:
 
 
 class Crew:
-    """The processes of one installation, started together and stopped together."""
+    """The processes of one installation, started together and stopped together.
 
-    def __init__(self, url: str, port: int, workers: int) -> None:
-        self._env = os.environ | {"AMPLE_DATABASE": url, "PYTHONUNBUFFERED": "1"}
+    The port is taken before anything is started: what answers there is this crew, and while its web server is brought
+    back, whoever asks waits instead of being turned away.
+
+    Args:
+        url: address of the database.
+        listener: the port that is served (`listen`).
+        workers: how many encode.
+    """
+
+    def __init__(self, url: str, listener: socket.socket, workers: int) -> None:
+        self._listener = listener
+        self.address = f"http://127.0.0.1:{self._listener.getsockname()[1]}"
+        self.instance = secrets.token_hex(8)
+        self._env = os.environ | {"AMPLE_DATABASE": url, "PYTHONUNBUFFERED": "1", "AMPLE_INSTANCE": self.instance}
         # Light work has a worker of its own, so that an encode never keeps a seal or a new master waiting.
         self._queues = ["masters,handover"] + ["encodes"] * workers + ["copies"]
         self.workers = [self._worker(queues) for queues in self._queues]
-        self.web = subprocess.Popen(
-            [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--threads", "48", "--workers", "1",
+        self.web = self._web()
+
+    def _web(self) -> subprocess.Popen[bytes]:
+        number = self._listener.fileno()
+        return subprocess.Popen(
+            [sys.executable, "-m", "gunicorn", "--bind", f"fd://{number}", "--threads", "48", "--workers", "1",
              "--timeout", "0", "--graceful-timeout", "2", "--log-level", "warning", "ample_crate.web.wsgi:application()"],
-            env=self._env, preexec_fn=_end_with_parent,
+            env=self._env, preexec_fn=_end_with_parent, pass_fds=(number,),
         )  # fmt: skip
-        self.address = f"http://127.0.0.1:{port}"
 
     def _worker(self, queues: str) -> subprocess.Popen[bytes]:
         command = [sys.executable, "-m", "ample_crate.cli", "worker"]
         return subprocess.Popen(command, env=self._env | {"AMPLE_QUEUES": queues}, preexec_fn=_end_with_parent)
 
-    def replace_lost_workers(self) -> int:
-        """Start a worker for each that has ended; give how many."""
+    def mend(self) -> list[str]:
+        """Bring back each process that has ended; give what was brought back."""
         lost = [n for n, worker in enumerate(self.workers) if worker.poll() is not None]
         for number in lost:
             self.workers[number] = self._worker(self._queues[number])
-        return len(lost)
+        said = ["a worker"] * len(lost)
+        if self.web.poll() is not None:
+            self.web = self._web()
+            said.append("the web server")
+        return said
 
     @property
     def processes(self) -> list[subprocess.Popen[bytes]]:
         """List all processes."""
         return [self.web, *self.workers]
 
-    def wait_ready(self, seconds: float = 30) -> None:
-        """Wait until the server answers.
+    def wait_ready(self, told: Callable[[str], None] = lambda text: None) -> None:
+        """Wait until this crew's own server answers, for as long as it lives.
 
         Raises:
-            AmpleError: it does not.
+            AmpleError: it ended instead.
         """
-        end = time.monotonic() + seconds
-        while time.monotonic() < end:
+        began, said = time.monotonic(), 0.0
+        while not self._answers():
             if self.web.poll() is not None:
-                raise AmpleError("The web server could not start.", "Another program may use the port; give another with --port.")
-            try:
-                with urllib.request.urlopen(f"{self.address}/api/specs", timeout=5):
-                    return
-            except OSError:
-                time.sleep(0.2)
-        raise AmpleError("The web server does not answer.", "See what it printed above.")
+                raise AmpleError("The web server could not start.", "See what it printed above.")
+            if time.monotonic() - began - said > 5:
+                said = time.monotonic() - began
+                told(f"waiting for the web server to answer ({said:.0f} s)")
+            time.sleep(0.1)
+
+    def _answers(self) -> bool:
+        try:
+            with urllib.request.urlopen(f"{self.address}/api/health", timeout=5) as answer:
+                return bool(json.load(answer)["instance"] == self.instance)
+        except (OSError, ValueError, KeyError):
+            return False
 
     def stop(self) -> None:
         """Stop everything this crew started."""
@@ -143,43 +198,71 @@ class Crew:
             except subprocess.TimeoutExpired:
                 process.kill()
                 process.wait()
+        self._listener.close()
+
+
+def listen(port: int) -> socket.socket:
+    """Take a port on loopback; 0 for any that is free.
+
+    Raises:
+        AmpleError: it is taken.
+    """
+    try:
+        return socket.create_server(("127.0.0.1", port), backlog=512)
+    except OSError:
+        raise AmpleError(f"Port {port} is taken by another program.", "Give another with --port.") from None
 
 
 def _serve(args: argparse.Namespace) -> int:
     began = time.monotonic()
     if not (FRONT_END / "index.html").exists():
         raise AmpleError("The front end is not built.", "Start with './ample demo' or './ample serve', which build it.")
+    lock = Lock(data_directory())
+    # A port that is taken is told before minutes are spent on a demo.
+    listener = listen(args.port)
     folders = Folders.from_environment().make()
     cluster = Cluster(data_directory() / "database")
-    database = open_database(cluster)
-    if args.name == "demo":
-        from .demo import generate, scenario
-
-        os.environ.setdefault("AMPLE_HOUSE", scenario.HOUSE)
-        made = generate.make_all(folders.intake[0], lambda text: print(f"ample: {text}", flush=True))
-        scenario.load(database, folders, made)
-    crew = Crew(database.url, args.port, args.workers)
 
     def end(signum: int, frame: FrameType | None) -> None:
         raise KeyboardInterrupt
 
     signal.signal(signal.SIGTERM, end)
+    crew: Crew | None = None
     try:
-        crew.wait_ready()
-        print(f"ample: ready after {time.monotonic() - began:.0f} s at {crew.address} (Ctrl-C stops it)", flush=True)
-        print(f"ample: intake folders: {', '.join(str(p) for p in folders.intake)}", flush=True)
-        print(f"ample: recipients' inboxes: {folders.inboxes}", flush=True)
-        while crew.web.poll() is None:
-            if crew.replace_lost_workers():
-                print("ample: a worker ended and is started again", file=sys.stderr, flush=True)
+        database = open_database(cluster)
+        if args.name == "demo":
+            from .demo import generate, scenario
+
+            os.environ.setdefault("AMPLE_HOUSE", scenario.HOUSE)
+            made = generate.make_all(folders.intake[0], say)
+            scenario.load(database, folders, made)
+        database.dispose()
+        crew = Crew(database.url, listener, args.workers)
+        crew.wait_ready(say)
+        lock.note(f"process {os.getpid()}, which serves {crew.address}")
+        say(f"ready after {time.monotonic() - began:.0f} s at {crew.address} (Ctrl-C stops it)")
+        say(f"intake folders: {', '.join(str(p) for p in folders.intake)}")
+        say(f"recipients' inboxes: {folders.inboxes}")
+        while True:
+            _watch(cluster, crew)
             time.sleep(1)
-        return 1
     except KeyboardInterrupt:
         return 0
     finally:
-        crew.stop()
-        database.dispose()
+        if crew is not None:
+            crew.stop()
+        listener.close()
         cluster.stop()
+        lock.release()
 
 
-__all__ = ["Crew", "Path", "open_database", "run"]
+def _watch(cluster: Cluster, crew: Crew) -> None:
+    """Bring back what has ended: the database first, for the others lean on it."""
+    if cluster.lost:
+        say("the database ended and is started again")
+        cluster.start(say)
+    for what in crew.mend():
+        say(f"{what} ended and is started again")
+
+
+__all__ = ["Crew", "Path", "listen", "open_database", "run"]

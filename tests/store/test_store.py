@@ -1,6 +1,7 @@
 """The cluster, the register, and places on disk."""
 
 import os
+import signal
 import stat
 import tempfile
 from collections.abc import Iterator
@@ -36,9 +37,22 @@ def test_a_cluster_is_made_once_found_again_and_keeps_its_password(root: Path) -
             psycopg.connect(url.replace(":", ":wrong", 2).replace("wrong//", "//"), connect_timeout=3)
         cluster.stop()
         assert not cluster.running()
-        again = Cluster(root / "database", durable=False).start()
-        with psycopg.connect(again) as connection:
+        again = Cluster(root / "database", durable=False)
+        with psycopg.connect(again.start()) as connection:
             assert connection.execute("select count(*) from kept").fetchone() == (0,)
+        # What another one started is used, and left running.
+        other = Cluster(root / "database", durable=False)
+        assert other.start() == again.url and other.pid is None
+        other.stop()
+        assert again.running() and not again.lost
+        # One that is lost is known, and started anew.
+        os.kill(again.pid or 0, signal.SIGKILL)
+        os.waitid(os.P_PID, again.pid or 0, os.WEXITED | os.WNOWAIT)
+        assert again.lost
+        with psycopg.connect(again.start()) as connection:
+            assert connection.execute("select count(*) from kept").fetchone() == (0,)
+        again.stop()
+        assert not again.running()
     finally:
         cluster.stop()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, MetaData, UniqueConstraint, func
+from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, Index, MetaData, UniqueConstraint, func, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -116,12 +116,13 @@ class PassedOver(Base):
 
 
 class Upload(Base):
-    """A file that is still coming in, in pieces."""
+    """A file that is still coming in, in pieces; `said` is the metadata of the client's own words."""
 
     __tablename__ = "upload"
     id: Mapped[str] = mapped_column(primary_key=True)
     name: Mapped[str]
     length: Mapped[int] = mapped_column(BigInteger)
+    said: Mapped[str] = mapped_column("metadata", default="")
     master_id: Mapped[int | None] = mapped_column(ForeignKey("master.id", ondelete="SET NULL"))
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
 
@@ -129,7 +130,7 @@ class Upload(Base):
 class Crate(Base):
     """One hand-over. States: open, sealing, sealed, handing over, received, refused.
 
-    `bag_digest` and `bag_files` are what was recorded of the bag when it was sealed (`handover.bag.Sealed`).
+    One that was removed has `removed_at`, and can be had back for a while. `bag_digest` and `bag_files` are what was recorded of the bag when it was sealed (`handover.bag.Sealed`).
     """
 
     __tablename__ = "crate"
@@ -152,6 +153,7 @@ class Crate(Base):
     bag_files: Mapped[dict[str, Any] | None]
     sealed_at: Mapped[datetime | None]
     error: Mapped[dict[str, Any] | None]
+    removed_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     recipient: Mapped[Recipient] = relationship()
     spec: Mapped[SpecVersion] = relationship(viewonly=True)
@@ -162,7 +164,10 @@ class Crate(Base):
 
 
 class Deliverable(Base):
-    """One output of a crate: a master or a range of it, the crate's spec, and choices; `exceptions` are signed-off departures."""
+    """One output of a crate: a master or a range of it, the crate's spec, and choices.
+
+    `exceptions` are signed-off departures. `wanted_at` is when somebody asked for its run, while it waits for what the run needs.
+    """
 
     __tablename__ = "deliverable"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -172,6 +177,7 @@ class Deliverable(Base):
     span: Mapped[dict[str, Any] | None]
     choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
     exceptions: Mapped[list[Any]] = mapped_column(default=list)
+    wanted_at: Mapped[datetime | None]
     crate: Mapped[Crate] = relationship(back_populates="deliverables")
     master: Mapped[Master] = relationship()
     runs: Mapped[list[Run]] = relationship(back_populates="deliverable", order_by="Run.id", cascade="all, delete-orphan")
@@ -184,6 +190,12 @@ class Run(Base):
     """
 
     __tablename__ = "run"
+    __table_args__ = (
+        Index(
+            "uq_run_unfinished", "deliverable_id", unique=True,
+            postgresql_where=text("state in ('queued', 'running', 'stopping')"),
+        ),
+    )  # fmt: skip
     id: Mapped[int] = mapped_column(primary_key=True)
     deliverable_id: Mapped[int] = mapped_column(ForeignKey("deliverable.id", ondelete="CASCADE"), index=True)
     state: Mapped[str] = mapped_column(default="queued", index=True)

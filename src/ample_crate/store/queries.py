@@ -48,6 +48,12 @@ def week_bytes(session: Session, crate: Crate) -> int:
     return total
 
 
+def queue(session: Session) -> list[int]:
+    """Give the runs that are not finished, in the order in which they are taken."""
+    unfinished = Run.state.in_(("queued", "running", "stopping"))
+    return list(session.scalars(select(Run.id).where(unfinished).order_by(Run.id)))
+
+
 def past_speeds(session: Session) -> dict[str, float]:
     """Give millions of luma samples a second by codec over the last twenty finished runs of each."""
     totals: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0, 0.0])

@@ -7,14 +7,16 @@ from http import HTTPStatus
 from flask import Flask, Response, current_app, request, send_from_directory
 from flask_openapi3 import APIBlueprint, Info, OpenAPI  # type: ignore[attr-defined]
 from pydantic import ValidationError
+from sqlalchemy.exc import DataError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
 from .. import __version__
 from ..core.errors import AmpleError
 from ..media.ops import Viewer
-from ..store.database import Database
+from ..store.database import AWAY, Database
 from ..store.places import FRONT_END, Folders
-from . import looks
+from . import looks, uploads
 from .house import House, problem
 from .news import News
 from .schemas import Problem
@@ -31,9 +33,9 @@ def _invalid(error: ValidationError) -> Response:
 
 def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
-    from . import crates, events, floor, intake, masters, receipts, runs, specs, uploads
+    from . import crates, events, floor, health, intake, masters, receipts, runs, specs, uploads
 
-    return [m.api for m in (floor, intake, masters, uploads, specs, looks, crates, runs, receipts, events)]
+    return [m.api for m in (floor, intake, masters, uploads, specs, looks, crates, runs, receipts, events, health)]
 
 
 def bare(static: bool = True) -> OpenAPI:
@@ -59,10 +61,15 @@ def create(database: Database, folders: Folders) -> OpenAPI:
     app.extensions["ample"] = House(database, folders, Viewer(), News(database.url))
     app.register_error_handler(AmpleError, _refuse)
     app.register_error_handler(HTTPException, _http)
+    for away in AWAY:
+        app.register_error_handler(away, _away)
+    app.register_error_handler(PoolTimeout, _away)
+    app.register_error_handler(DataError, _unstorable)
     app.register_error_handler(Exception, _unforeseen)
     app.before_request(_same_origin)
     app.before_request(_not_too_long)
     app.after_request(_headers)
+    app.wsgi_app = uploads.MethodOverride(app.wsgi_app)  # type: ignore[assignment]
     return app
 
 
@@ -76,9 +83,23 @@ def _http(error: HTTPException) -> Response:
     return problem(code, error.name, error.description or error.name, "Check the address and the request.", "http")
 
 
+def _away(error: Exception) -> Response:
+    """Answer while the database is away; what it says of itself is for the log alone."""
+    current_app.logger.warning("the database is away: %s", error)
+    answer = problem(503, "Service Unavailable", "The database is away.", "It is being brought back; this is asked again by itself.", "away")
+    answer.headers["Retry-After"] = "2"
+    return answer
+
+
+def _unstorable(error: Exception) -> Response:
+    """Answer a value that no column takes: a character that is no text, a number beyond all counting."""
+    current_app.logger.info("a value cannot be stored: %s", error)
+    return problem(422, "Unprocessable Entity", "The request has a value that cannot be stored.", "Leave out odd characters and numbers beyond reason.", "bad-value")
+
+
 def _unforeseen(error: Exception) -> Response:
     current_app.logger.exception("unforeseen")
-    return problem(500, "Something unforeseen went wrong", str(error), "Nothing was changed; try again, and see the server's log.")
+    return problem(500, "Internal Server Error", "Something unforeseen went wrong.", "Nothing was changed; try again, and see the server's log.")
 
 
 def _same_origin() -> Response | None:

@@ -17,7 +17,7 @@ from ..handover.bag import highest_number
 from ..store import specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run
-from ..store.queries import get, next_number, past_speeds
+from ..store.queries import get, next_number, past_speeds, queue
 from ..work import crates
 from ..work.orders import order
 from . import views
@@ -30,17 +30,19 @@ api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(n
 def _page(session: Session, id: int, taken_back: Sequence[str] = ()) -> Response:
     session.flush()
     session.expire_all()
-    made = views.crate_page(get(session, Crate, id), past_speeds(session))
+    made = views.crate_page(get(session, Crate, id), past_speeds(session), queue(session))
     return give(made.model_copy(update={"taken_back": list(taken_back)}))
 
 
-def _open(session: Session, id: int) -> Crate:
+def open_crate(session: Session, id: int) -> Crate:
     """Get a crate that may change.
 
     Raises:
         Refused: it is sealed, or on its way there.
     """
     crate = get(session, Crate, id, lock=True)
+    if crate.removed_at is not None:
+        raise Refused(f"Crate {crate.number} was removed.", "Put it back first.")
     if crate.state != "open":
         raise Refused(f"Crate {crate.number} is {crate.state} and cannot change.", "Open a new revision of it.")
     return crate
@@ -92,7 +94,7 @@ def page(path: Numbered) -> Response:
 def change(path: Numbered, body: ChangeCrate) -> Response:
     """Change title or due time."""
     with house().database.session() as session:
-        crate = _open(session, path.id)
+        crate = open_crate(session, path.id)
         crate.title = body.title or crate.title
         crate.due_at = body.due_at or crate.due_at
         tell(session, "crate", crate.id)
@@ -103,7 +105,7 @@ def change(path: Numbered, body: ChangeCrate) -> Response:
 def follow(path: Numbered, body: FollowSpec) -> Response:
     """Take another version that is in force; choices that it does not allow are let go, and the answer's crate shows the rest."""
     with house().database.session() as session:
-        crate = _open(session, path.id)
+        crate = open_crate(session, path.id)
         _nothing_runs([r for d in crate.deliverables for r in d.runs])
         version = specs.get(session, crate.spec_id, body.version)
         if not specs.counts(version):
@@ -119,13 +121,25 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
 
 @api.delete("/<int:id>", summary="Remove an open crate", responses={200: Removed})
 def remove(path: Numbered) -> Response:
-    """Remove a crate that is not sealed."""
+    """Remove a crate that is not sealed; it can be put back for a while."""
     with house().database.session() as session:
-        crate = _open(session, path.id)
+        crate = open_crate(session, path.id)
         _nothing_runs([r for d in crate.deliverables for r in d.runs])
-        session.delete(crate)
+        crate.removed_at = crates.now()
+        for one in crate.deliverables:
+            one.wanted_at = None
         tell(session, "crate", path.id)
     return give(Removed(id=path.id))
+
+
+@api.post("/<int:id>/restore", summary="Put a removed crate back", responses={200: CratePage})
+def restore(path: Numbered) -> Response:
+    """Put a removed crate back, as it was."""
+    with house().database.session() as session:
+        crate = get(session, Crate, path.id, lock=True)
+        crate.removed_at = None
+        tell(session, "crate", path.id)
+        return _page(session, path.id)
 
 
 def _nothing_runs(runs: list[Run]) -> None:
@@ -137,7 +151,7 @@ def _nothing_runs(runs: list[Run]) -> None:
 def add(path: Numbered, body: AddMasters) -> Response:
     """Add masters."""
     with house().database.session() as session:
-        _put_in(session, _open(session, path.id), body.masters, body.spans)
+        _put_in(session, open_crate(session, path.id), body.masters, body.spans)
         tell(session, "crate", path.id)
         return _page(session, path.id)
 
@@ -150,7 +164,7 @@ def take_out(path: Numbered) -> Response:
     """Take a deliverable out of its open crate."""
     with house().database.session() as session:
         one = get(session, Deliverable, path.id)
-        crate = _open(session, one.crate_id)
+        crate = open_crate(session, one.crate_id)
         _nothing_runs(one.runs)
         crate.deliverables.remove(one)
         tell(session, "crate", crate.id)
@@ -162,7 +176,7 @@ def choose(path: Numbered, body: Choose) -> Response:
     """Choose, or go back to what is planned; another alternative takes back what does not fit it, and says so."""
     with house().database.session() as session:
         one = get(session, Deliverable, path.id)
-        crate = _open(session, one.crate_id)
+        crate = open_crate(session, one.crate_id)
         gone = crates.choose(one, body.property, body.value)
         tell(session, "crate", crate.id)
         return _page(session, crate.id, gone)
@@ -173,7 +187,7 @@ def sign_off(path: Numbered, body: SignOff) -> Response:
     """Sign off a broken requirement of the finished file."""
     with house().database.session() as session:
         one = get(session, Deliverable, path.id)
-        crate = _open(session, one.crate_id)
+        crate = open_crate(session, one.crate_id)
         standing = next(s for s in crates.standings(crate) if s.deliverable.id == one.id)
         made = crates.sign_off(standing, body.property, body.reason, body.by, datetime.now(UTC))
         one.exceptions = [*one.exceptions, made]
@@ -183,41 +197,33 @@ def sign_off(path: Numbered, body: SignOff) -> Response:
 
 @api.post("/<int:id>/runs", summary="Run every deliverable that is not finished", responses={200: CratePage})
 def run_all(path: Numbered) -> Response:
-    """Start the runs that are missing or stale."""
+    """Run all that has no file that counts; what waits for its master runs as soon as that is measured."""
     with house().database.session() as session:
-        crate = _open(session, path.id)
-        standings = crates.standings(crate)
-        made = [start(session, s) for s in standings if s.finished is None or s.stale]
-        ids = [run.id for run in made if run is not None]
-        stopper = crates.blocked(standings)
-        if not ids and stopper is not None:
-            raise Refused(f"Nothing can be run yet. {stopper[0]}", stopper[1])
-        if not ids:
-            raise Refused("There is nothing to run.", "Every deliverable is finished, is running, or waits for its master.")
+        crate = open_crate(session, path.id)
+        crates.run_all(session, crate)
         tell(session, "crate", crate.id)
         return _page(session, path.id)
 
 
-def start(session: Session, one: crates.Standing) -> Run | None:
-    """Make and order a run of a deliverable, if it can be run and none is going on."""
-    if one.run is not None and one.run.state in {"queued", "running", "stopping"}:
-        return None
-    if one.route is None or one.route.plan is None or one.deliverable.master.state != "ready":
-        return None
-    run = Run(
-        deliverable=one.deliverable, route=one.route.model_dump(mode="json"), choices=dict(one.deliverable.choices),
-    )  # fmt: skip
-    session.add(run)
-    session.flush()
-    order(session, "encode", run.id)
-    return run
+@api.post("/<int:id>/runs/stop", summary="Stop everything that runs or waits", responses={200: CratePage})
+def stop_all(path: Numbered) -> Response:
+    """Stop the runs of a crate, and let nothing of it wait any more."""
+    with house().database.session() as session:
+        crate = open_crate(session, path.id)
+        for one in crate.deliverables:
+            one.wanted_at = None
+            for run in one.runs:
+                if run.state in crates.UNFINISHED:
+                    crates.stop(session, get(session, Run, run.id, lock=True))
+        tell(session, "crate", crate.id)
+        return _page(session, path.id)
 
 
 @api.post("/<int:id>/seal", summary="Seal a crate", responses={200: CratePage})
 def seal(path: Numbered) -> Response:
     """Seal a crate in which every must is met or signed off."""
     with house().database.session() as session:
-        crate = _open(session, path.id)
+        crate = open_crate(session, path.id)
         crates.require_sealable(crate)
         crate.state, crate.error = "sealing", None
         order(session, "seal", crate.id)

@@ -9,7 +9,7 @@ from flask_openapi3 import APIBlueprint  # type: ignore[attr-defined]
 from sqlalchemy import select
 
 from ..core.plan import Route
-from ..store.models import Crate, Master, Run
+from ..store.models import Crate, Deliverable, Master, Run
 from ..store.queries import past_speeds
 from ..work import crates
 from . import views
@@ -25,7 +25,7 @@ def floor() -> Response:
     """Give the floor."""
     with house().database.session() as session:
         speeds = past_speeds(session)
-        rows = list(session.scalars(select(Crate).where(Crate.state != "received").order_by(Crate.due_at, Crate.id)))
+        rows = list(session.scalars(select(Crate).where(Crate.state != "received", Crate.removed_at.is_(None)).order_by(Crate.due_at, Crate.id)))
         rows += session.scalars(select(Crate).where(Crate.state == "received").order_by(Crate.id.desc()).limit(SHOWN_DONE))
         newest = {number: max(c.revision for c in rows if c.number == number) for number in {c.number for c in rows}}
         shown = [views.crate(c, speeds) for c in rows if c.revision == newest[c.number]]
@@ -47,7 +47,8 @@ def floor() -> Response:
                 attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": one.blocked})
             elif one.error is not None:
                 attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": one.error.what})
-        for run in session.scalars(select(Run).where(Run.state == "failed").order_by(Run.id.desc()).limit(20)):
+        failed_runs = select(Run).join(Deliverable).join(Crate).where(Run.state == "failed", Crate.removed_at.is_(None))
+        for run in session.scalars(failed_runs.order_by(Run.id.desc()).limit(20)):
             if run.deliverable.runs[-1].id == run.id:
                 attention.append({"kind": "crate", "id": run.deliverable.crate_id, "title": run.deliverable.master.name, "what": (run.error or {}).get("what", "")})
         return give(Floor(crates=shown, running=running, attention=attention, now=crates.now()))

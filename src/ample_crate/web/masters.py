@@ -72,7 +72,7 @@ def _page(session: Session, id: int) -> Response:
     row = get(session, Master, id)
     session.refresh(row)
     used = session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))
-    names = sorted({f"{d.crate.number} {d.crate.title}" for d in used})
+    names = sorted({f"{d.crate.number} {d.crate.title}" for d in used if d.crate.removed_at is None})
     return give(views.master_page(row, specs.in_force(session), names, masters.same_bytes(session, row)))
 
 
@@ -198,9 +198,14 @@ def dismiss(path: Numbered) -> Response:
     folders = house().folders
     with house().database.session() as session:
         row = get(session, Master, path.id, lock=True)
-        user = session.scalars(select(Deliverable).where(Deliverable.master_id == row.id)).first()
+        crates = {d.crate for d in session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))}
+        user = next((c for c in crates if c.removed_at is None), None)
         if user is not None:
-            raise Refused(f"'{row.name}' is in crate {user.crate.number}.", "Take it out of the crate first.")
+            raise Refused(f"'{row.name}' is in crate {user.number}.", "Take it out of the crate first.")
+        # A crate that was removed cannot be had back without its master.
+        for removed in crates:
+            session.delete(removed)
+        session.flush()
         file, ours, copy = Path(row.path), row.origin in {"upload", "sequence"}, (row.play or {}).get("file")
         if row.origin != "upload":
             session.merge(PassedOver(place=row.came_from or row.path))

@@ -17,7 +17,7 @@ from ..store.models import Deliverable, Run
 from ..store.queries import get
 from ..work import crates
 from . import pictures, views
-from .crates import start
+from .crates import open_crate
 from .house import give, house
 from .schemas import FramePath, FrameQuery, Numbered, RunOut
 
@@ -28,14 +28,22 @@ api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs
 def run_one(path: Numbered) -> Response:
     """Start a run of one deliverable."""
     with house().database.session() as session:
-        one = get(session, Deliverable, path.id)
-        if one.crate.state != "open":
-            raise Refused(f"Crate {one.crate.number} is {one.crate.state} and cannot change.", "Open a new revision of it.")
-        standing = next(s for s in crates.standings(one.crate) if s.deliverable.id == one.id)
-        run = start(session, standing)
+        # The crate's row is held: of ten who press at once one starts a run, and none does while it is being sealed.
+        crate = open_crate(session, get(session, Deliverable, path.id).crate_id)
+        made = crates.standings(crate)
+        standing = next((s for s in made if s.deliverable.id == path.id), None)
+        if standing is None:
+            raise NotFound(f"There is no deliverable {path.id}.", "It may have been removed; go back to the crate.")
+        if standing.going_on:
+            raise Refused("A run of this is going on.", "Stop it first, or wait until it is done.")
+        waits = crates.waits_for(standing, made)
+        if waits:
+            raise Refused(f"This waits {waits}.", "Press Run on the crate: it is run as soon as it can be.")
+        run = crates.start(session, standing)
         if run is None:
-            raise Refused("This cannot be run now.", "A run may be going on, the master not be measured yet, or a caution block it.")
-        tell(session, "run", run.id, crate=one.crate_id)
+            what, way_out = crates.blocked([standing]) or ("This cannot be run now.", "Look at the crate's page.")
+            raise Refused(what, way_out)
+        tell(session, "run", run.id, crate=crate.id)
         session.refresh(run)
         return give(views.run(run))
 
@@ -45,13 +53,9 @@ def cancel(path: Numbered) -> Response:
     """Stop a run: one that waits ends at once, one that works ends within a second or two."""
     with house().database.session() as session:
         run = get(session, Run, path.id, lock=True)
-        if run.state == "queued":
-            run.state, run.finished_at = "cancelled", crates.now()
-        elif run.state == "running":
-            run.state = "stopping"
-        elif run.state != "stopping":
+        if run.state not in crates.UNFINISHED:
             raise Refused(f"The run is {run.state} already.", "There is nothing to stop.")
-        tell(session, "run", run.id, crate=run.deliverable.crate_id)
+        crates.stop(session, run)
         return give(views.run(run))
 
 

@@ -70,6 +70,17 @@ class FactOut(Out):
     meaning: str
 
 
+class Health(Out):
+    """Whether the application is well; `database` is here or away, `workers` those with a sign of life, disk in bytes."""
+
+    status: Literal["well", "unwell"]
+    instance: str
+    database: Literal["here", "away"]
+    workers: int
+    disk_free: int
+    disk_total: int
+
+
 class MasterOut(Out):
     """A master in the list."""
 
@@ -490,6 +501,7 @@ class DeliverableOut(Out):
     rate: str | None
     display_aspect: float | None
     stale: bool
+    doing: str
     run: RunOut | None
     finished: RunOut | None
     playable: bool
@@ -516,6 +528,7 @@ class CrateOut(Out):
     cap_of: str
     ready: ReadyOut
     sealed_at: datetime | None
+    removed_at: datetime | None
     error: ErrorOut | None
 
 

@@ -206,7 +206,7 @@ def _crate(row: models.Crate, made: list[crates.Standing], speeds: Mapping[str, 
         "recipient": recipient(row.recipient), "spec": row.spec_id, "spec_version": row.spec_version,
         "spec_title": spec_made.title, "due_at": row.due_at, "next_step": crates.next_step(row, made), "strips": strips,
         "blocked": stopper[0] if row.state == "open" and (stopper := crates.blocked(made)) else None,
-        "bytes": total, "cap": cap_of(spec_made)[0], "cap_of": cap_of(spec_made)[1], "sealed_at": row.sealed_at, "error": row.error,
+        "bytes": total, "cap": cap_of(spec_made)[0], "cap_of": cap_of(spec_made)[1], "sealed_at": row.sealed_at, "error": row.error, "removed_at": row.removed_at,
         "ready": ReadyOut(
             encode=left.encode, measure=left.measure, seal=left.seal, transfer=left.transfer, total=left.total, ready_at=at,
             spare=(row.due_at - at).total_seconds(),
@@ -214,11 +214,11 @@ def _crate(row: models.Crate, made: list[crates.Standing], speeds: Mapping[str, 
     }  # fmt: skip
 
 
-def crate_page(row: models.Crate, speeds: Mapping[str, float]) -> CratePage:
-    """Give a crate's page."""
+def crate_page(row: models.Crate, speeds: Mapping[str, float], queue: list[int]) -> CratePage:
+    """Give a crate's page; `queue` has the runs that are not finished, in their order."""
     made, spec_made = crates.standings(row), crates.spec_of(row)
     return CratePage(
-        **_crate(row, made, speeds), deliverables=[_deliverable(s, made, spec_made) for s in made],
+        **_crate(row, made, speeds), deliverables=[_deliverable(s, made, spec_made, queue) for s in made],
         obstacles=crates.obstacles(row, made) if row.state == "open" else [], receipts=[receipt(r, row) for r in row.receipts],
         bag=Path(row.bag).name if row.bag else None, bag_bytes=row.bag_bytes,
         whole=[finding(f) for f in crates.whole(row, made)] if row.state == "open" else [], newer_spec=_newer(row),
@@ -227,7 +227,7 @@ def crate_page(row: models.Crate, speeds: Mapping[str, float]) -> CratePage:
     )  # fmt: skip
 
 
-def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: Spec) -> DeliverableOut:
+def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: Spec, queue: list[int]) -> DeliverableOut:
     route = one.route
     predicted = route.facts if route is not None else Facts()
     aspect: Fraction | None = predicted.fraction("picture.display_aspect")
@@ -247,9 +247,14 @@ def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: S
         predicted_size=route.size if route else 0, cap=cap, cap_of=of, picture_size=str(size) if size else None,
         frames=int((one.measured or predicted).value("motion.frames") or 0),
         rate=f"{rate.numerator}/{rate.denominator}" if rate else None,
-        display_aspect=float(aspect) if aspect else None, stale=one.stale, run=run(run_row), finished=run(finished),
+        display_aspect=float(aspect) if aspect else None, stale=one.stale or one.lost, run=run(run_row), doing=crates.doing(one, made, _before(one, queue)), finished=run(finished),
         playable=one.measured is not None and playable(one.measured),
     )  # fmt: skip
+
+
+def _before(one: crates.Standing, queue: list[int]) -> int:
+    """Count the runs that stand before an item's in the queue."""
+    return queue.index(one.run.id) if one.run is not None and one.run.id in queue else 0
 
 
 def _damage(one: crates.Standing) -> list[CautionOut]:

@@ -10,7 +10,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy.orm import object_session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, object_session
 
 from ..core import allot, naming, programme, ready, table
 from ..core.differences import NOT_BINDING, differences
@@ -27,10 +28,14 @@ from ..core.spec import Recipient, Spec
 from ..core.values import read_bit_rate
 from ..handover import bag, report, sidecars
 from ..store import masters, specs
+from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run
 from ..store.queries import week_bytes, work_of
+from .orders import order
 
 NEVER_EXCEPTED = {"file.size"}
+UNFINISHED = frozenset({"queued", "running", "stopping"})
+BEING_READ = {"reading": "read", "measuring": "measured"}
 
 
 def spec_of(crate: Crate) -> Spec:
@@ -54,6 +59,7 @@ class Standing:
         stale: whether the finished file was made by another route than today's, or of other bytes than the master's.
         measured: facts of the finished file.
         verdict: of the finished file, or of nothing yet.
+        lost: whether the finished file is no longer where its run left it.
         share: bytes that the crate or the week leaves it, where they do not hold all items as they would be by themselves.
     """
 
@@ -68,6 +74,17 @@ class Standing:
     findings: list[Finding]
     verdict: Verdict
     share: int | None = None
+    lost: bool = False
+
+    @property
+    def open(self) -> bool:
+        """Say whether a run is called for: there is no finished file that counts."""
+        return self.finished is None or self.stale or self.lost
+
+    @property
+    def going_on(self) -> bool:
+        """Say whether a run is going on or waits for a worker."""
+        return self.run is not None and self.run.state in UNFINISHED
 
 
 def standings(crate: Crate) -> list[Standing]:
@@ -169,7 +186,8 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
         replanned = route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route)
         stale = deliverable.crate.state == "open" and (replanned or finished.master_sha256 != deliverable.master.sha256)
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
-    return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven", share)
+    lost = finished is not None and deliverable.crate.state == "open" and not Path(str(finished.path)).exists()
+    return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven", share, lost)
 
 
 def _route(deliverable: Deliverable, spec: Spec, choices: Mapping[str, Any], share: int | None = None) -> Route:
@@ -277,11 +295,14 @@ def next_step(crate: Crate, made: list[Standing]) -> str:
             return "revise"
     if not made:
         return "plan"
-    if any(s.run is not None and s.run.state in {"queued", "running", "stopping"} for s in made):
+    if any(s.going_on for s in made):
         return "wait"
-    open_ones = [s for s in made if s.finished is None or s.stale]
+    open_ones = [s for s in made if s.open and s.deliverable.wanted_at is None]
     if open_ones:
-        return "run" if any(_runnable(s) for s in open_ones) else "plan" if blocked(made) else "wait"
+        waiting = any(waits_for(s, made) for s in open_ones)
+        return "run" if waiting or any(_runnable(s) for s in open_ones) else "plan"
+    if any(s.deliverable.wanted_at is not None for s in made):
+        return "wait"
     return "look" if obstacles(crate, made) else "seal"
 
 
@@ -289,10 +310,120 @@ def _runnable(one: Standing) -> bool:
     return one.route is not None and one.route.plan is not None
 
 
+def waits_for(one: Standing, made: list[Standing]) -> str | None:
+    """Say what an item waits for before it can be run; None where it need not wait."""
+    state = BEING_READ.get(one.deliverable.master.state)
+    if state is not None:
+        return f"until its master is {state}"
+    others = [s for s in made if s.deliverable.master.state in BEING_READ and s.deliverable.master_id != one.deliverable.master_id]
+    crate = one.deliverable.crate
+    spec = spec_of(crate) if others else None
+    if spec is not None and allot.room_of(spec, _sent_this_week(crate, spec)) is not None:
+        return f"until {item_name(others[0].deliverable)} is measured, for the items share the room"
+    return None
+
+
+def start(session: Session, one: Standing) -> Run | None:
+    """Make and order a run of a deliverable, if it can be run and none is going on; the caller holds the crate's row."""
+    if one.going_on or one.route is None or one.route.plan is None or one.deliverable.master.state != "ready":
+        return None
+    run = Run(deliverable=one.deliverable, route=one.route.model_dump(mode="json"), choices=dict(one.deliverable.choices))
+    one.deliverable.wanted_at = None
+    session.add(run)
+    session.flush()
+    order(session, "encode", run.id)
+    return run
+
+
+def run_all(session: Session, crate: Crate) -> None:
+    """Run everything that has no file that counts: at once where that can be, else as soon as what it waits for is there.
+
+    A master that could not be read, and whose file is there, is read again.
+
+    Raises:
+        Refused: there is nothing to run, or what there is cannot be; with the cause.
+    """
+    for master in {d.master_id: d.master for d in crate.deliverables}.values():
+        if master.state == "failed" and Path(master.path).exists():
+            master.state, master.error = "reading", None
+            order(session, "take_in", master.id)
+            tell(session, "master", master.id)
+    made = standings(crate)
+    wanted = [s for s in made if s.open and not s.going_on]
+    begun = 0
+    for one in wanted:
+        if waits_for(one, made):
+            one.deliverable.wanted_at, begun = one.deliverable.wanted_at or now(), begun + 1
+        elif start(session, one) is not None:
+            begun += 1
+    if begun:
+        return
+    stopper = blocked(wanted)
+    if stopper is not None:
+        raise Refused(f"Nothing can be run yet. {stopper[0]}", stopper[1])
+    raise Refused("There is nothing to run.", "Every deliverable is finished or is running.")
+
+
+def stop(session: Session, run: Run) -> None:
+    """Stop a run: one that waits ends at once, one that works ends within a second or two; the caller holds its row."""
+    if run.state == "queued":
+        run.state, run.finished_at = "cancelled", now()
+    elif run.state == "running":
+        run.state = "stopping"
+    tell(session, "run", run.id, crate=run.deliverable.crate_id)
+
+
+def advance(session: Session, crate: Crate) -> None:
+    """Start what waited and waits no longer; what turns out to be blocked is no longer wanted, and its page says why."""
+    if crate.state != "open" or crate.removed_at is not None:
+        return
+    made = standings(crate)
+    for one in made:
+        if one.deliverable.wanted_at is None or waits_for(one, made):
+            continue
+        if start(session, one) is None and not one.going_on:
+            one.deliverable.wanted_at = None
+    tell(session, "crate", crate.id)
+
+
+def advance_those_with(session: Session, master: int) -> None:
+    """Advance the crates in which something waits, and a master is."""
+    waiting = select(Deliverable.crate_id).where(Deliverable.wanted_at.is_not(None))
+    used = select(Deliverable.crate_id).where(Deliverable.master_id == master)
+    query = select(Crate).where(Crate.id.in_(waiting), Crate.id.in_(used)).order_by(Crate.id)
+    for crate in session.scalars(query.with_for_update()):
+        advance(session, crate)
+
+
+def doing(one: Standing, made: list[Standing], before: int) -> str:
+    """Say what an item is doing now; `before` is how many runs stand before it in the queue."""
+    run = one.run
+    if run is not None and run.state in UNFINISHED:
+        if run.state != "queued":
+            return run.state
+        return "queued" if not before else f"queued, {before} before it"
+    if one.deliverable.wanted_at is not None:
+        return f"waits {waits_for(one, made) or 'for its turn'}"
+    if one.finished is not None and not one.open:
+        return "done"
+    if one.trouble is not None and one.deliverable.master.state not in BEING_READ:
+        return f"cannot run: {one.trouble.what}"
+    stopper = blocked([one])
+    if stopper is not None:
+        return f"cannot run: {stopper[0]}"
+    if run is not None and run.state == "failed":
+        return f"failed: {(run.error or {}).get('what', '')}"
+    if run is not None and run.state == "cancelled":
+        return "stopped"
+    if one.finished is not None:
+        return "its file is gone" if one.lost else "to be run again"
+    return "not run yet" if one.deliverable.master.state == "ready" else f"not run yet; its master is being {BEING_READ.get(one.deliverable.master.state, 'looked at')}"
+
+
 def blocked(made: list[Standing]) -> tuple[str, str] | None:
     """Say what keeps the first item that cannot be run from it, and the way out; None where nothing does but waiting for a master."""
     for one in made:
-        if one.route is None and one.trouble is not None and one.deliverable.master.state != "reading":
+        if one.route is None and one.trouble is not None and one.deliverable.master.state not in BEING_READ:
             return one.trouble.what, one.trouble.way_out
         for caution in one.route.cautions if one.route is not None else []:
             if caution.blocks:
@@ -318,9 +449,11 @@ def obstacles(crate: Crate, made: list[Standing]) -> list[str]:
         name = item_name(one.deliverable)
         if one.finished is None:
             said.append(f"{name}: not run yet.")
+        elif one.lost:
+            said.append(f"{name}: its file is no longer where its run left it; run it again.")
         elif one.stale:
             said.append(f"{name}: its plan or its master has changed since the run; run it again.")
-        elif one.run is not None and one.run.state in {"queued", "running", "stopping"}:
+        elif one.going_on:
             said.append(f"{name}: a run is going on.")
         else:
             said += [f"{name}: {f.why}" for f in open_breaks(one)]

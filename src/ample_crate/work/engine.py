@@ -73,8 +73,8 @@ async def _watch(watcher: Watcher) -> None:
 class _Bench:
     """What this worker is doing, as it knows itself."""
 
-    def __init__(self, app: procrastinate.App, db: Database) -> None:
-        self.app, self.db = app, db
+    def __init__(self, app: procrastinate.App, tools: Tools) -> None:
+        self.app, self.tools, self.db = app, tools, tools.database
         self.worker: int | None = None
         self.busy: set[int] = set()
         self._doubtful: set[int] = set()
@@ -92,7 +92,7 @@ class _Bench:
         """Take up again what nobody does, at the start and each minute."""
         while True:
             try:
-                await asyncio.to_thread(reconcile, self.db)
+                await asyncio.to_thread(reconcile, self.db, self.tools.folders)
                 await self._let_go()
             except (*AWAY, exceptions.ConnectorException):
                 log.warning("the database is away; looked again in a while")
@@ -136,7 +136,7 @@ async def work(url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, hou
     """Run one worker until it is told to stop; `house` is the name that bags carry as their source."""
     tools = Tools(Database(url), folders, house)
     app = worker_app(url)
-    bench = _Bench(app, tools.database)
+    bench = _Bench(app, tools)
     if "handover" in queues:
         await asyncio.to_thread(_introduce, tools)
     jobs = [_rescue(app), bench.look()]

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 import logging
 
-from sqlalchemy import text
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from ..store.database import Database, tell
+from ..store.models import Crate, Deliverable
+from ..store.places import Folders
+from .arrivals import take_up
+from .crates import advance
 from .orders import order
 
 log = logging.getLogger(__name__)
@@ -22,7 +26,7 @@ WORKING: tuple[tuple[str, str, str], ...] = (
 )
 
 
-def reconcile(db: Database) -> list[tuple[str, int]]:
+def reconcile(db: Database, folders: Folders) -> list[tuple[str, int]]:
     """Order anew what is at work and has no job that waits or is being done.
 
     Each task looks at its row first, so that one order too many does no harm.
@@ -42,7 +46,17 @@ def reconcile(db: Database) -> list[tuple[str, int]]:
             log.warning("%s %s was at work without a job; '%s' is ordered anew", table, id, task)
             order(session, task, id)
             tell(session, table, id)
+        _advance(session)
+        for master in take_up(session, folders):
+            log.warning("an upload was all there and no master yet; it is master %s now", master)
         return [(task, id) for task, id, _ in found]
+
+
+def _advance(session: Session) -> None:
+    """Start what was wanted and waits for nothing any more, should nobody have done so when that came."""
+    waiting = select(Deliverable.crate_id).where(Deliverable.wanted_at.is_not(None))
+    for crate in session.scalars(select(Crate).where(Crate.id.in_(waiting)).order_by(Crate.id).with_for_update()):
+        advance(session, crate)
 
 
 def _without_job(session: Session, table: str, working: str, task: str) -> list[int]:

@@ -40,6 +40,8 @@ def require_same(db: Database, id: int) -> str:
             row.identity = now
             return found
         masters.void(row)
+        for waiting in session.query(Deliverable).filter(Deliverable.master_id == id):
+            waiting.wanted_at = None
         session.execute(delete(Trace).where(Trace.master_id == id))
         tell(session, "master", id)
         used = session.query(Deliverable.crate_id).filter(Deliverable.master_id == id)

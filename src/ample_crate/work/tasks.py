@@ -99,6 +99,9 @@ def _change(
         setattr(row, name, value)
     if isinstance(row, Master) and values.keys() & {"facts", "state", "notes"}:
         masters.recard(row)
+    if isinstance(row, Master) and values.get("state") in {"ready", "failed"}:
+        session.flush()
+        crates.advance_those_with(session, id)
     more = {"progress": values["progress"]} if values.get("progress") else {}
     tell(session, table.__tablename__, id, **more)
 
