@@ -6,10 +6,12 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router-dom";
+import { asksAgain } from "./api/client";
 import { CratePage } from "./crates/CratePage";
 import { NewCrate } from "./crates/NewCrate";
 import { SideBySide } from "./crates/SideBySide";
 import { Floor } from "./floor/Floor";
+import { Housekeeping } from "./housekeeping/Housekeeping";
 import { MasterPage } from "./masters/MasterPage";
 import { Masters } from "./masters/Masters";
 import { Receipts } from "./receipts/Receipts";
@@ -23,7 +25,8 @@ import { Empty } from "./ui/states";
 
 // News comes by itself; a page asks again now and then all the same, for a tab that a browser put to sleep passes none on.
 const client = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5_000, retry: 1, refetchInterval: (query) => (query.observers.some((o) => o.options.staleTime === Infinity) ? false : 30_000) } },
+  // The server is on this machine: a browser that believes itself offline asks all the same.
+  defaultOptions: { mutations: { networkMode: "always" }, queries: { networkMode: "always", staleTime: 5_000, retry: asksAgain, retryDelay: 1_500, refetchInterval: (query) => (query.observers.some((o) => o.options.staleTime === Infinity) ? false : 30_000) } },
 });
 const root = document.getElementById("root");
 if (root) {
@@ -46,6 +49,7 @@ if (root) {
               <Route path="crates/:id" element={<CratePage />} />
               <Route path="crates/:id/side-by-side/:deliverable" element={<SideBySide />} />
               <Route path="receipts" element={<Receipts />} />
+              <Route path="housekeeping" element={<Housekeeping />} />
               <Route path="*" element={<Empty title="There is no such page">Choose one from the left.</Empty>} />
             </Route>
           </Routes>

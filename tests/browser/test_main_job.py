@@ -62,6 +62,8 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
         page.sees(head)
     page.sees("predicted to meet")
     page.sees("no cap")
+    # The frame as it will be shown comes out of the route's own chain.
+    page.wait(lambda: page.driver.execute_script("return document.querySelector(\"img[alt='the frame as it will be shown']\")?.naturalWidth === 480"))
     page.accessible()
 
     # It runs, and moves while it is looked at; the page can be closed and opened again.
@@ -89,9 +91,22 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     # Sealed, handed over, received.
     page.driver.get(crate)
     page.click("Seal the crate")
+    page.sees("Seal this crate?")
+    page.accessible()
+    page.click("Yes, seal it")
     page.wait(lambda: page.named("Hand over"))
     page.sees("Sealed")
+    # Enter on a link does what it says, never the crate's next step.
+    page.named("Read the ledger in the bag")
+    page.find("nav a[href='/receipts']").send_keys(Keys.ENTER)
+    page.sees("Public key of this house")
+    page.driver.get(crate)
+    page.press(Keys.ENTER)
+    page.sees("Hand this crate over?")
+    page.click("Leave it")
+    page.wait(lambda: "Hand this crate over?" not in page.text())
     page.click("Hand over")
+    page.click("Yes, hand it over")
     page.sees("Handed over and received")
     page.sees("every checksum agrees")
     page.accessible()
@@ -127,6 +142,32 @@ def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(page: Page, hd_fra
     framing = Select(page.field("framing"))
     framing.select_by_visible_text("crop")
     page.wait(lambda: client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]["chosen"] == {"framing": "crop"})
+
+
+def test_a_crate_is_removed_and_put_back(page: Page, hd_frames: Path, house: House) -> None:
+    from client import Client
+
+    client = Client(house.address)
+    crate = client.crate("pinfold-720p", client.take_in(house.folders.intake[0], hd_frames)["id"], title="Too many")
+    page.go(f"/crates/{crate['id']}")
+    page.sees("not run yet")
+    page.click("Remove")
+    page.sees("It can be put back for seven days")
+    page.click("Yes, remove it")
+    page.sees(f"Crate {crate['number']} was removed.")
+    page.wait(lambda: not [a for a in page.all("table a") if a.text == "Too many"])
+    page.accessible()
+    page.click("Put it back")
+    page.wait(lambda: [a for a in page.all("table a") if a.text == "Too many"])
+
+
+def test_what_takes_room_is_seen(page: Page) -> None:
+    page.go("/housekeeping")
+    page.sees("sealed crates")
+    page.sees("at most 2.00 GB")
+    page.click("Tidy now")
+    page.sees("Ordered.")
+    page.accessible()
 
 
 def test_a_run_is_stopped_and_started_again(page: Page, house: House, slow: Path) -> None:

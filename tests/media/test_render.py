@@ -237,3 +237,24 @@ def test_sound_and_picture_last_equally_long(hd_frames: Path, delivered: Once) -
     facts = delivered(hd_frames, "tannery-list").facts
     assert abs(facts.value("sound.start_offset")) <= Fraction(1, 1000)
     assert abs(facts.value("sound.length_difference")) <= Fraction(1024, 48000)
+
+
+@pytest.mark.parametrize(("id", "source"), [("skerry-sd625", "hd_fields"), ("pinfold-720p", "hd_fields"), ("tannery-list", "hd_frames")])
+def test_the_planned_frame_is_the_one_that_is_made(id: str, source: str, delivered: Once, request: pytest.FixtureRequest) -> None:
+    """The picture of a plan comes out of the real chain: it differs from the finished file's by the coding alone."""
+    import io
+
+    from PIL import Image, ImageChops
+
+    master = request.getfixturevalue(source)
+    made = delivered(master, id)
+    assert made.route.plan is not None
+    viewer = ops.Viewer()
+    try:
+        for frame in (0, 12):
+            planned = Image.open(io.BytesIO(viewer.planned(master, made.route.plan, frame, 480)))
+            there = Image.open(io.BytesIO(viewer.picture(made.path, frame, 480)))
+            assert planned.size == there.size
+            assert np.asarray(ImageChops.difference(planned, there), np.float32).mean() < 3, frame
+    finally:
+        viewer.close()

@@ -15,6 +15,7 @@ import bagit
 import processes
 import pytest
 from client import Client, soon
+from sqlalchemy import text
 
 from ample_crate.store.models import Run
 from support import House
@@ -193,12 +194,17 @@ def test_a_worker_only_thought_lost_leaves_the_run_to_the_one_that_took_it_up(cl
         row = session.get(Run, run)
         assert row is not None
         row.starts = 2  # as another worker does when it begins
+        worker = session.scalar(text("insert into procrastinate_workers (last_heartbeat) values (now() + interval '1 hour') returning id"))
+        job = "insert into procrastinate_jobs (queue_name, task_name, args, status, worker_id) values ('encodes', 'ample:encode', jsonb_build_object('id', :run), 'doing', :worker)"
+        session.execute(text(job), {"run": run, "worker": worker})
     folder = house.folders.runs / str(run)
     assert soon(lambda: list(folder.iterdir()) == [])
     with house.database.session() as session:
         row = session.get(Run, run)
         assert row is not None and (row.state, row.path, row.finished_at) == ("running", None, None)
         row.state = "cancelled"
+        session.execute(text("delete from procrastinate_jobs where worker_id = :worker"), {"worker": worker})
+        session.execute(text("delete from procrastinate_workers where id = :worker"), {"worker": worker})
 
 
 def tus(client: Client, method: str, path: str, data: bytes | None = None, **headers: str) -> tuple[int, object, dict[str, str]]:

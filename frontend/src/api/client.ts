@@ -1,15 +1,32 @@
 import createClient from "openapi-fetch";
+import { useSyncExternalStore } from "react";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 export const api = createClient<paths>({ baseUrl: "/" });
 
-/** An error as the server tells it: what happened, and what to do. */
+/** An error as the server tells it: what happened, and what to do. One that passes by itself is waited out. */
 export class Trouble extends Error {
-  constructor(message: string, readonly wayOut: string) {
+  constructor(message: string, readonly wayOut: string, readonly passes = false) {
     super(message);
   }
 }
+
+const PASSING = new Set([502, 503, 504]);
+const watchers = new Set<() => void>();
+let away = "";
+
+function note(what: string) {
+  if (what === away) return;
+  away = what;
+  watchers.forEach((w) => w());
+}
+
+/** What the page waits for at the moment; nothing where all is well. */
+export const useAway = () => useSyncExternalStore((w) => { watchers.add(w); return () => watchers.delete(w); }, () => away);
+
+/** Whether a question is asked again: for ever where the trouble passes by itself, else once. */
+export const asksAgain = (times: number, error: Error) => (error instanceof Trouble && error.passes) || times < 1;
 
 /** Gives the data of an answer, or throws what the server said. */
 export async function take<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
@@ -17,9 +34,12 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown; respo
   try {
     got = await answer;
   } catch {
-    throw new Trouble("The server does not answer.", "Check that it runs; what you see is kept.");
+    note("The server does not answer.");
+    throw new Trouble("The server does not answer.", "Check that it runs; what you see is kept.", true);
   }
+  const passes = PASSING.has(got.response.status);
+  note(passes ? "The database is away." : "");
   if (got.data !== undefined && got.response.ok) return got.data;
   const said = got.error as { detail?: string; way_out?: string } | undefined;
-  throw new Trouble(said?.detail ?? `The server answered ${got.response.status}.`, said?.way_out ?? "Try again.");
+  throw new Trouble(said?.detail ?? `The server answered ${got.response.status}.`, said?.way_out ?? "Try again.", passes);
 }

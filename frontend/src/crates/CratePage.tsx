@@ -9,8 +9,10 @@ import { Stamp, Strip } from "../ui/Stamp";
 import { bytes, clock, span } from "../ui/format";
 import { useKeys } from "../ui/keys";
 import { Loading, Problem } from "../ui/states";
+import { Doing } from "./Doing";
 import { Ledger } from "./Ledger";
 import { PictureBand } from "./PictureBand";
+import { PutBack, Question, QUESTIONS, type Step } from "./Question";
 import { Takes } from "./Takes";
 import { NewerSpec, Whole } from "./Whole";
 
@@ -33,6 +35,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
   const act = useMutation({
     mutationFn: (step: string): Promise<{ id: number }> => {
       if (step === "run") return take(api.POST("/api/crates/{id}/runs", path));
+      if (step === "stop") return take(api.POST("/api/crates/{id}/runs/stop", path));
       if (step === "seal") return take(api.POST("/api/crates/{id}/seal", path));
       if (step === "remove") return take(api.DELETE("/api/crates/{id}", path));
       if (step === "revise") return take(api.POST("/api/crates/{id}/revisions", path));
@@ -40,7 +43,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
     },
     onSuccess: (made, step) => {
       if (step === "revise") void go(`/crates/${made.id}`);
-      if (step === "remove") void go("/");
+      if (step === "remove") void go("/", { state: { removed: { id: crate.id, number: crate.number } } });
     },
     onSettled: () => client.invalidateQueries(),
   });
@@ -48,9 +51,15 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
     mutationFn: (id: number) => take(api.POST("/api/deliverables/{id}/runs", { params: { path: { id } } })),
     onSettled: () => client.invalidateQueries(),
   });
+  const [asked, setAsked] = useState<Step | null>(null);
   const NEXT: Record<string, string> = { run: "Run", seal: "Seal the crate", "hand over": "Hand over", revise: "Open a new revision" };
   const label = NEXT[crate.next_step];
-  const next = () => { if (label && !act.isPending) act.mutate(crate.next_step); };
+  const take_ = (step: string) => {
+    if (act.isPending) return;
+    if (step in QUESTIONS) setAsked(step as Step);
+    else act.mutate(step);
+  };
+  const next = () => { if (label && !asked) take_(crate.next_step); };
   useKeys([
     { key: "Enter", does: label ? label.toLowerCase() : "the next step (nothing to do now)", run: next },
     { key: "ArrowDown", does: "next deliverable", run: () => setAt((n) => Math.min(crate.deliverables.length - 1, n + 1)) },
@@ -60,14 +69,17 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
   return (
     <>
       <Head title={crate.title} number={`${crate.number}${crate.revision > 1 ? ` r${crate.revision}` : ""}`}>
-        {crate.state === "open" && crate.deliverables.every((d) => !d.finished) && <button className="btn btn-sm btn-ghost" onClick={() => act.mutate("remove")}>Remove</button>}
+        {crate.state === "open" && !crate.removed_at && crate.deliverables.every((d) => !d.run || !["queued", "running", "stopping"].includes(d.run.state)) && <button className="btn btn-sm btn-ghost" onClick={() => take_("remove")}>Remove</button>}
         {["sealed", "received", "refused"].includes(crate.state) && crate.next_step !== "revise" && <button className="btn btn-sm" onClick={() => act.mutate("revise")}>Open a new revision</button>}
-        {label && <button className="btn btn-primary btn-sm" onClick={next} disabled={act.isPending}>{label}</button>}
+        {crate.next_step === "wait" && crate.state === "open" && <button className="btn btn-sm" onClick={() => act.mutate("stop")} disabled={act.isPending}>Stop all</button>}
+        {label && !crate.removed_at && <button className="btn btn-primary btn-sm" onClick={next} disabled={act.isPending}>{label}</button>}
       </Head>
       <p className="mb-2">
         {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}?version=${crate.spec_version}`}>{crate.spec_title}</Link> (version {crate.spec_version}), <ReadyLine crate={crate} />.{" "}
         {crate.state !== "received" && <span className="muted">Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at {crate.recipient.line_rate}.</span>}
       </p>
+      {asked && <Question step={asked} crate={crate} yes={() => { setAsked(null); act.mutate(asked); }} no={() => setAsked(null)} />}
+      {crate.removed_at && <PutBack id={crate.id} number={crate.number} />}
       {stale != null && <Problem error={stale} />}
       {act.isError && <Problem error={act.error} />}
       {again.isError && <Problem error={again.error} />}
@@ -83,6 +95,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
               <button onClick={() => setAt(n)} aria-pressed={d === one} className={`border-2 px-2 py-1 text-left ${d === one ? "border-primary bg-base-200" : "border-base-300"}`}>
                 <span className="figure block text-xs">{d.name}</span>
                 {strip && <Strip strip={strip} />}
+                <Doing deliverable={d} />
               </button>
             </li>
           );
@@ -96,7 +109,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
           {one.run && <RunLine run={one.run} />}
           {one.run?.state === "failed" && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.run.error?.what}</b> {one.run.error?.way_out} <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></div>}
           {one.run?.state === "cancelled" && <p className="mb-2 bg-base-200 p-2">The last run was stopped. <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></p>}
-          {one.stale && <p className="mb-2 border-l-4 border-warning bg-base-200 p-2">The plan has changed since the last run (a choice, or what the crate leaves it): its file no longer counts. Run it again.</p>}
+          {one.stale && <p className="mb-2 border-l-4 border-warning bg-base-200 p-2">The plan or the master has changed since the last run, or its file is gone: it no longer counts. Run it again.</p>}
           {one.finished && (
             <p className="mb-1 flex flex-wrap items-center gap-x-3">
               <Stamp verdict={one.verdict} />

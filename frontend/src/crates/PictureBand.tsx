@@ -19,7 +19,10 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
   const done = finished && !deliverable.stale;
   const framing = String(deliverable.choices.framing ?? "pad");
   const picture = masterFrame(master, middle, 480);
-  const fit = { pad: "object-contain", crop: "object-cover", stretch: "object-fill" }[framing] ?? "object-contain";
+  // What is chosen stands in the address, so that another choice is another picture.
+  const chosen = encodeURIComponent(JSON.stringify(deliverable.chosen));
+  const planned = `/api/crates/deliverables/${deliverable.id}/planned/${middle}?width=480&of=${master.mark}-${deliverable.picture_size ?? ""}-${chosen}`;
+  const blocked = deliverable.cautions.some((c) => c.blocks) || deliverable.trouble !== null;
   return (
     <div className="mb-3 flex items-stretch gap-3">
       <figure className="w-56 shrink-0">
@@ -41,11 +44,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
       <figure className="w-56 shrink-0">
         {done && finished
           ? <Still className="h-32" src={`/api/runs/${finished.id}/frames/${Math.floor(deliverable.frames / 2)}?width=480`} alt="the same moment of the deliverable" />
-          : master.has_picture && deliverable.display_aspect && (
-            <div className="grey-wall flex h-32 items-center justify-center p-1">
-              <img src={picture} alt="the frame as it will be displayed" className={`max-h-full max-w-full bg-black ${fit}`} style={{ aspectRatio: deliverable.display_aspect, width: "100%" }} />
-            </div>
-          )}
+          : master.has_picture && deliverable.display_aspect && !blocked && <Still className="h-32" src={planned} alt="the frame as it will be shown" />}
         <figcaption className="text-xs leading-tight">
           <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
           {open && (

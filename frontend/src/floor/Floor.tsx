@@ -1,7 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
-import { Link, useNavigate } from "react-router-dom";
+import { Link, useLocation, useNavigate } from "react-router-dom";
 import { api, type Schemas, take } from "../api/client";
+import { PutBack } from "../crates/Question";
 import { Head } from "../ui/Frame";
 import { RunLine } from "../ui/RunLine";
 import { Strip } from "../ui/Stamp";
@@ -54,6 +55,7 @@ function CrateRow({ crate }: { crate: Crate }) {
 
 export function Floor() {
   const go = useNavigate();
+  const removed = (useLocation().state as { removed?: { id: number; number: number } } | null)?.removed;
   const floor = useQuery({ queryKey: ["floor"], queryFn: () => take(api.GET("/api/floor")), refetchInterval: 20_000 });
   useKeys([
     { key: "n", does: "new crate", run: () => void go("/crates/new") },
@@ -68,6 +70,7 @@ export function Floor() {
       <Head title="Floor">
         <Link className="btn btn-primary btn-sm" to="/crates/new"><Plus size={15} aria-hidden /> New crate</Link>
       </Head>
+      {removed && <PutBack key={removed.id} id={removed.id} number={removed.number} />}
       {floor.isError && <Problem error={floor.error} />}
       <section aria-label="Running now" className="tape mb-4 bg-base-200 px-3 py-2">
         <h2 className="font-semibold">Running now</h2>

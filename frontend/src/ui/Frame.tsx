@@ -1,6 +1,7 @@
-import { FileVideo2, LayoutList, Moon, ReceiptText, ScrollText, Sun } from "lucide-react";
+import { FileVideo2, LayoutList, Moon, ReceiptText, ScrollText, Sun, Warehouse } from "lucide-react";
 import { useState } from "react";
 import { NavLink, Outlet } from "react-router-dom";
+import { useAway } from "../api/client";
 import { useLine, useLive } from "../api/live";
 import { KeyHelp } from "./keys";
 
@@ -9,6 +10,7 @@ const ROOMS = [
   { to: "/masters", name: "Masters", icon: FileVideo2 },
   { to: "/specs", name: "Specs", icon: ScrollText },
   { to: "/receipts", name: "Receipts", icon: ReceiptText },
+  { to: "/housekeeping", name: "Housekeeping", icon: Warehouse },
 ];
 
 function stored(): string {
@@ -18,6 +20,7 @@ function stored(): string {
 export function Frame() {
   useLive();
   const line = useLine();
+  const away = useAway();
   const [theme, setTheme] = useState(stored);
   document.documentElement.dataset.theme = theme;
   const turn = () => {
@@ -36,7 +39,7 @@ export function Frame() {
           </NavLink>
         ))}
         <div className="mt-auto p-3 text-xs">
-          <p aria-live="polite" className="mb-2">{line === "live" ? "" : "The line to the server is lost; it is tried again."}</p>
+          <p aria-live="polite" className="mb-2">{line === "live" && !away ? "" : "No live updates at the moment; they come back by themselves."}</p>
           <button className="flex items-center gap-1 hover:underline" onClick={turn}>
             {theme === "paper" ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />} {theme === "paper" ? "Dim room" : "Daylight"}
           </button>
@@ -44,6 +47,7 @@ export function Frame() {
         </div>
       </nav>
       <main id="page" className="min-w-0 grow px-5 py-4">
+        {away && <p role="status" className="mb-2 border-l-4 border-warning bg-base-200 p-2"><b>{away}</b> This page waits for it and goes on by itself. What you see is kept.</p>}
         <Outlet />
       </main>
       <KeyHelp />

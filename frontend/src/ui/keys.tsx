@@ -4,6 +4,12 @@ export type Key = { key: string; does: string; run: () => void };
 let shown: Key[] = [];
 const listeners = new Set<() => void>();
 
+/** Whether what has the focus does something of its own with a key: fields with all, buttons and links with Enter and Space. */
+function takesKeys(at: HTMLElement, key: string): boolean {
+  if (/^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName) || at.isContentEditable) return true;
+  return (key === "Enter" || key === " ") && at.closest("a, button, summary, [role=button]") !== null;
+}
+
 /** Gives a page its keys; `?` lists them. Keys rest while a person types. */
 export function useKeys(keys: Key[]) {
   useEffect(() => {
@@ -11,7 +17,7 @@ export function useKeys(keys: Key[]) {
     listeners.forEach((l) => l());
     const press = (e: KeyboardEvent) => {
       const at = e.target as HTMLElement;
-      if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName)) return;
+      if (e.ctrlKey || e.metaKey || e.altKey || takesKeys(at, e.key)) return;
       const found = keys.find((k) => k.key === e.key);
       if (found) {
         e.preventDefault();

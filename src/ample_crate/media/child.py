@@ -28,7 +28,7 @@ def main() -> None:
     os.dup2(2, 1)
     import av
 
-    from . import pictures, plays, read, render
+    from . import pictures, planned, plays, read, render
     from .measuring import whole
 
     # A decoder thread that logs waits for the interpreter, which may be waiting for that thread: silence it.
@@ -39,6 +39,7 @@ def main() -> None:
         "render": render.answer,
         "play": plays.answer,
         "picture": pictures.answer,
+        "planned": planned.answer,
         "difference": pictures.answer_difference,
     }
 

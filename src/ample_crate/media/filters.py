@@ -237,10 +237,13 @@ def linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain,
     return Filtered(graph)
 
 
-def picture_graph(stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Chain) -> Filtered:
-    """Build the graph for pictures, from the first decoded frame and what the plan takes the master to be."""
+def picture_graph(stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Chain, clock: Fraction | None = None) -> Filtered:
+    """Build the graph for pictures, from the first decoded frame and what the plan takes the master to be.
+
+    `clock` is the unit of the frames' times where it is not the stream's.
+    """
     graph = av.filter.Graph()
-    base, rate, aspect = stream.time_base or Fraction(1, 90000), plan.source.rate, plan.source.pixel_aspect
+    base, rate, aspect = clock or stream.time_base or Fraction(1, 90000), plan.source.rate, plan.source.pixel_aspect
     matrix = encoders.COLOUR[encoders.colour_set(plan.source.matrix, frame.height)][0]
     full = "pc" if plan.source.full_range else "tv"
     source = graph.add(

@@ -195,6 +195,12 @@ class Viewer:
         _present(path)
         return self._ask("picture", {"path": str(path), "frame": frame, "width": width, "look": look, "mark": mark})
 
+    def planned(self, path: Path, plan: Plan, frame: int, width: int, mark: str = "") -> bytes:
+        """Give frame `frame` of a master as a plan will make it, as JPEG."""
+        _present(path)
+        args = {"path": str(path), "plan": plan.model_dump(mode="json"), "frame": frame, "width": width, "mark": mark}
+        return self._ask("planned", args)
+
     def difference(self, path: Path, frame: int, other: Path, other_frame: int, width: int) -> bytes:
         """Give what differs between two frames as JPEG."""
         return self._ask(

@@ -128,7 +128,7 @@ class _Reader:
 _open: OrderedDict[str, _Reader] = OrderedDict()
 
 
-def _reader(path: str, even: bool, mark: str) -> _Reader:
+def reader_of(path: str, even: bool, mark: str) -> _Reader:
     """Give the open reader of a file, by what its bytes are known by: another file under the same path is another one."""
     told = os.stat(path)
     known = f"{path}|{told.st_ino}|{told.st_size}|{told.st_mtime_ns}|{mark}|{even}"
@@ -153,7 +153,7 @@ def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None
         mark: which bytes the file has, where its own size and times do not tell.
     """
     look = look or {}
-    reader = _reader(path, look.get("even", True), mark)
+    reader = reader_of(path, look.get("even", True), mark)
     made = reader.frame(frame)
     aspect = Fraction(look.get("aspect") or reader.stream.sample_aspect_ratio or 1) or Fraction(1)
     sample_for_sample, wanted = width == 0, width
@@ -199,7 +199,8 @@ def _over(image: Image.Image, ground: str) -> Image.Image:
     return Image.alpha_composite(base, image).convert("RGB")
 
 
-def _coded(image: Image.Image) -> dict[str, Any]:
+def coded(image: Image.Image) -> dict[str, Any]:
+    """Give a picture as the answer has it: {jpeg (base64), width, height}."""
     buffer = io.BytesIO()
     image.save(buffer, "JPEG", quality=88)
     return {"jpeg": base64.b64encode(buffer.getvalue()).decode(), "width": image.width, "height": image.height}
@@ -209,7 +210,7 @@ def answer(
     progress: Callable[[dict[str, Any]], None], path: str, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
 ) -> dict[str, Any]:
     """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `look` and `mark`."""
-    return _coded(_image(path, frame, width, look, mark))
+    return coded(_image(path, frame, width, look, mark))
 
 
 def answer_difference(
@@ -220,5 +221,5 @@ def answer_difference(
     if one.size != two.size:
         two = two.resize(one.size)
     gap = np.asarray(ImageChops.difference(one, two), np.int16)
-    return _coded(Image.fromarray(np.clip(gap * 8, 0, 255).astype(np.uint8))) | {"mean": float(gap.mean())}
+    return coded(Image.fromarray(np.clip(gap * 8, 0, 255).astype(np.uint8))) | {"mean": float(gap.mean())}
 

@@ -218,6 +218,15 @@ class Run(Base):
     deliverable: Mapped[Deliverable] = relationship(back_populates="runs")
 
 
+class Tidying(Base):
+    """What the daily housekeeping cleared away."""
+
+    __tablename__ = "tidying"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    document: Mapped[dict[str, Any]]
+
+
 class Receipt(Base):
     """What the recipient's side answered."""
 

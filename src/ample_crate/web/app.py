@@ -33,9 +33,9 @@ def _invalid(error: ValidationError) -> Response:
 
 def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
-    from . import crates, events, floor, health, intake, masters, receipts, runs, specs, uploads
+    from . import crates, events, floor, health, housekeeping, intake, masters, receipts, runs, specs, uploads
 
-    return [m.api for m in (floor, intake, masters, uploads, specs, looks, crates, runs, receipts, events, health)]
+    return [m.api for m in (floor, intake, masters, uploads, specs, looks, crates, runs, receipts, events, health, housekeeping)]
 
 
 def bare(static: bool = True) -> OpenAPI:

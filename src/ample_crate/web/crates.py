@@ -14,15 +14,27 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import BadValue, NotFound, Refused
 from ..handover.bag import highest_number
-from ..store import specs
+from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run
 from ..store.queries import get, next_number, past_speeds, queue
 from ..work import crates
 from ..work.orders import order
-from . import views
+from . import pictures, views
 from .house import give, house
-from .schemas import AddMasters, ChangeCrate, Choose, CratePage, FollowSpec, NewCrate, Numbered, Removed, SignOff
+from .schemas import (
+    AddMasters,
+    ChangeCrate,
+    Choose,
+    CratePage,
+    FollowSpec,
+    FramePath,
+    FrameQuery,
+    NewCrate,
+    Numbered,
+    Removed,
+    SignOff,
+)
 
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
 
@@ -48,11 +60,11 @@ def open_crate(session: Session, id: int) -> Crate:
     return crate
 
 
-def _put_in(session: Session, crate: Crate, masters: list[int], spans: list[int]) -> None:
-    if not masters and not spans:
+def _put_in(session: Session, crate: Crate, chosen_masters: list[int], spans: list[int]) -> None:
+    if not chosen_masters and not spans:
         raise BadValue("Nothing was chosen to go into the crate.", "Choose a master, or a range of one.")
     there = {(d.master_id, json.dumps(d.span, sort_keys=True)) for d in crate.deliverables}
-    chosen: list[tuple[Master, dict[str, Any] | None]] = [(get(session, Master, id), None) for id in masters]
+    chosen: list[tuple[Master, dict[str, Any] | None]] = [(get(session, Master, id), None) for id in chosen_masters]
     for id in spans:
         row = get(session, NamedSpan, id)
         chosen.append((get(session, Master, row.master_id), {"name": row.name, "first": row.first, "frames": row.frames}))
@@ -180,6 +192,19 @@ def choose(path: Numbered, body: Choose) -> Response:
         gone = crates.choose(one, body.property, body.value)
         tell(session, "crate", crate.id)
         return _page(session, crate.id, gone)
+
+
+@api.get(f"{deliverables}/planned/<int:frame>", summary="A frame of the master as the route will show it, as JPEG")
+def planned(path: FramePath, query: FrameQuery) -> Response:
+    """Give a frame through the route's own chain; frames are counted from the master's first."""
+    with house().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        standing = next(s for s in crates.standings(one.crate) if s.deliverable.id == one.id)
+        plan = standing.route.plan if standing.route is not None else None
+        if plan is None or one.master.state not in {"measuring", "ready"}:
+            raise NotFound("There is no route yet that could show a picture.", "See what the page says is missing.")
+        file, mark = Path(one.master.path), masters.mark(one.master)
+    return pictures.planned(file, plan, path.frame, query.width, mark)
 
 
 @api.post(f"{deliverables}/exceptions", summary="Sign off an exception", responses={200: CratePage})

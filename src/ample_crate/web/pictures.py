@@ -14,10 +14,9 @@ from typing import Any
 from flask import Response, request, send_file
 
 from ..core.errors import NotFound
+from ..core.plan import Plan
 from ..store.masters import file_identity
 from .house import house
-
-KEEP_BYTES = 2 * 10**9
 
 
 def kept(what: str, make: Callable[[], bytes]) -> Response:
@@ -44,6 +43,8 @@ def kept(what: str, make: Callable[[], bytes]) -> Response:
                 os.unlink(part)
             return Response(data, mimetype="image/jpeg")
     # The address of a picture whose master may change carries its mark (`store.masters.mark`); others are asked for anew.
+    with contextlib.suppress(OSError):
+        os.utime(file)  # what was longest not asked for goes first when the store is tidied
     return send_file(file, mimetype="image/jpeg", max_age=86400 if "v" in request.args else 0)
 
 
@@ -64,6 +65,14 @@ def frame(path: Path, number: int, width: int, look: dict[str, Any] | None = Non
     real = _there(path)
     what = f"frame|{file_identity(real)}|{mark}|{path}|{number}|{width}|{json.dumps(look, sort_keys=True)}"
     return kept(what, lambda: house().viewer.picture(real, number, width, look, mark))
+
+
+def planned(path: Path, plan: Plan, number: int, width: int, mark: str) -> Response:
+    """Give one frame of a master as a plan will make it."""
+    real = _there(path)
+    recipe = plan.model_dump_json()
+    what = f"planned|{file_identity(real)}|{mark}|{path}|{number}|{width}|{recipe}"
+    return kept(what, lambda: house().viewer.planned(real, plan, number, width, mark))
 
 
 def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:

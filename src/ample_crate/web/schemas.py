@@ -81,6 +81,44 @@ class Health(Out):
     disk_total: int
 
 
+class HoldingOut(Out):
+    """What one thing takes on disk, and what bounds it."""
+
+    name: str
+    what: str
+    bytes: int
+    files: int
+    bound: str
+
+
+class TidyingOut(Out):
+    """What one tidying cleared away, by count."""
+
+    at: datetime
+    pictures: int
+    plays: int
+    crates: int
+    runs: int
+    uploads: int
+    jobs: int
+    logs: int
+    bytes: int
+
+
+class HousekeepingOut(Out):
+    """The disk, what takes it, and the work of the engine."""
+
+    disk_free: int
+    disk_total: int
+    place: str
+    database_bytes: int
+    workers: int
+    waiting: int
+    at_work: int
+    holdings: list[HoldingOut]
+    tidyings: list[TidyingOut]
+
+
 class MasterOut(Out):
     """A master in the list."""
 

@@ -16,6 +16,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "encode": ("encodes", 0),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),
+    "tidy": ("handover", -5),
 }
 QUEUES = ("masters", "encodes", "handover", "copies")
 DEFER = text(

@@ -12,6 +12,7 @@ from ..store.models import Crate, Deliverable
 from ..store.places import Folders
 from .arrivals import take_up
 from .crates import advance
+from .housekeeping import order_if_due
 from .orders import order
 
 log = logging.getLogger(__name__)
@@ -49,6 +50,7 @@ def reconcile(db: Database, folders: Folders) -> list[tuple[str, int]]:
         _advance(session)
         for master in take_up(session, folders):
             log.warning("an upload was all there and no master yet; it is master %s now", master)
+        order_if_due(session)
         return [(task, id) for task, id, _ in found]
 
 

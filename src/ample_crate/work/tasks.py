@@ -25,7 +25,7 @@ from ..store import masters
 from ..store.database import AWAY, Database, tell
 from ..store.models import Crate, Master, Receipt, Run, Trace
 from ..store.queries import get
-from . import crates, sums
+from . import crates, housekeeping, sums
 from .deliver import carry_out
 from .orders import TASKS
 from .sameness import require_same
@@ -251,6 +251,14 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
         raise
     except Exception as error:
         told(state="failed", error=_as_error(error))
+
+
+@tasks.task(name="tidy", queue=_queue("tidy"), pass_context=True)
+def tidy(context: procrastinate.JobContext, id: int) -> None:
+    """Keep what grows within bounds."""
+    tools = _tools(context)
+    cleared = housekeeping.tidy(tools.database, tools.folders)
+    log.info("tidied: %s", cleared)
 
 
 @tasks.task(name="seal", queue=_queue("seal"), pass_context=True)

@@ -1,0 +1,57 @@
+"""A frame of a master as its route will show it: the real frames through the route's real chain of filters.
+
+Runs inside the child process.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from fractions import Fraction
+from typing import Any
+
+from av.video.frame import VideoFrame
+from PIL import Image
+
+from ..core.errors import BadMedia
+from ..core.plan import Plan
+from . import filters
+from .pictures import coded, reader_of
+
+# Frames before and after the wanted one: what deinterlaces and what changes the rate looks at its neighbours.
+AROUND = 3
+
+
+def answer(
+    progress: Callable[[dict[str, Any]], None], path: str, plan: dict[str, Any], frame: int, width: int, mark: str = ""
+) -> dict[str, Any]:
+    """Give frame `frame` of a master as the plan will make it, at its display aspect: {jpeg (base64), width, height}."""
+    made = Plan.model_validate(plan)
+    shown = _planned(path, made, frame, mark)
+    aspect = made.picture.pixel_aspect
+    high = max(2, round(width / (Fraction(shown.width, shown.height) * aspect)))
+    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(made.picture.matrix, "ITU709")
+    plain = shown.reformat(width=width, height=high, format="rgb24", src_colorspace=matrix, interpolation="BICUBIC")
+    return coded(Image.fromarray(plain.to_ndarray()))
+
+
+def _planned(path: str, plan: Plan, number: int, mark: str) -> VideoFrame:
+    """Push the frames about a place through the chain, and give the one that comes out at its time."""
+    reader = reader_of(path, True, mark)
+    first = max(0, number - AROUND)
+    rate = plan.source.rate
+    graph: filters.Filtered | None = None
+    made: list[VideoFrame] = []
+    for at in range(first, number + AROUND + 1):
+        frame = reader.frame(at)
+        # The chain's clock is the plan's, wherever in the file the frames lie.
+        own = frame.reformat(format=frame.format.name)
+        own.pts, own.time_base = at - first, 1 / rate
+        if graph is None:
+            graph = filters.picture_graph(reader.stream, own, plan, filters.picture_chain(plan, own.height), 1 / rate)
+        made += [f for f in graph.push(own) if isinstance(f, VideoFrame)]
+    if graph is not None:
+        made += [f for f in graph.push(None) if isinstance(f, VideoFrame)]
+    if not made:
+        raise BadMedia("The route gives no picture at this place.", "Look at another frame.")
+    # Counted, as the writer counts: filters that weave fields shift the times by half a frame.
+    return made[min(len(made) - 1, int(Fraction(number - first) / rate * plan.picture.rate))]

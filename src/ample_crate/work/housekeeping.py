@@ -1,0 +1,204 @@
+"""Keeps what grows within bounds, once a day: caches, removed crates, unfinished uploads, finished jobs, logs."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from sqlalchemy import delete, func, select, text
+from sqlalchemy.orm import Session
+
+from ..core.values import show_bytes
+from ..store.database import Database, tell
+from ..store.models import Crate, Master, Run, Tidying
+from ..store.places import Folders, data_directory
+from . import arrivals
+from .orders import order
+
+GB, MB = 10**9, 10**6
+DAILY = timedelta(days=1)
+TIDYINGS_KEPT = 60
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """How much is kept, and how long.
+
+    Attributes:
+        pictures, plays, log: bytes of made-once pictures, light copies, and the database's log.
+        removed: how long a removed crate can be had back.
+        jobs: how long finished jobs of the engine are kept.
+    """
+
+    pictures: int = 2 * GB
+    plays: int = 20 * GB
+    log: int = 20 * MB
+    removed: timedelta = timedelta(days=7)
+    jobs: timedelta = timedelta(days=7)
+
+
+BOUNDS = Bounds()
+
+
+@dataclass
+class Cleared:
+    """What one tidying cleared away, by count; `bytes` of files in all."""
+
+    pictures: int = 0
+    plays: int = 0
+    crates: int = 0
+    runs: int = 0
+    uploads: int = 0
+    jobs: int = 0
+    logs: int = 0
+    bytes: int = 0
+
+
+@dataclass(frozen=True)
+class Holding:
+    """What one thing takes on disk, and what bounds it."""
+
+    name: str
+    what: str
+    bytes: int
+    files: int
+    bound: str
+
+
+def due(session: Session, now: datetime) -> bool:
+    """Say whether the last tidying lies a day back."""
+    last = session.scalar(select(func.max(Tidying.at)))
+    return last is None or now - last >= DAILY
+
+
+def order_if_due(session: Session) -> None:
+    """Order the daily tidying; one that waits already is not doubled."""
+    if due(session, datetime.now(UTC)):
+        order(session, "tidy", 0)
+
+
+def tidy(db: Database, folders: Folders, bounds: Bounds = BOUNDS) -> Cleared:
+    """Bring everything within its bounds; each part stands by itself, so that one that fails stops no other."""
+    now, cleared = datetime.now(UTC), Cleared()
+    before = shutil.disk_usage(folders.media).free
+    cleared.pictures = _oldest(folders.pictures, bounds.pictures)
+    with db.session() as session:
+        cleared.plays = _plays(session, folders, bounds.plays)
+        cleared.crates = _removed(session, now - bounds.removed)
+        cleared.uploads = arrivals.expire(session, folders, now)
+    with db.session() as session:
+        cleared.runs = _runs(session, folders)
+        cleared.jobs = _jobs(session, now - bounds.jobs)
+    cleared.logs = cut_log(data_directory() / "database" / "server.log", bounds.log)
+    cleared.bytes = max(0, shutil.disk_usage(folders.media).free - before)
+    with db.session() as session:
+        session.add(Tidying(document=asdict(cleared)))
+        session.flush()
+        kept = select(Tidying.id).order_by(Tidying.id.desc()).limit(TIDYINGS_KEPT)
+        session.execute(delete(Tidying).where(Tidying.id.not_in(kept)))
+        tell(session, "all", 0)
+    return cleared
+
+
+def _files(folder: Path) -> Iterator[tuple[Path, os.stat_result]]:
+    for root, _, names in os.walk(folder):
+        for name in names:
+            path = Path(root) / name
+            try:
+                yield path, path.lstat()
+            except OSError:
+                continue
+
+
+def _oldest(folder: Path, most: int) -> int:
+    """Remove the files that were longest not asked for, until the rest is within bounds; give how many."""
+    files = sorted(_files(folder), key=lambda item: item[1].st_mtime)
+    total, gone = sum(told.st_size for _, told in files), 0
+    for path, told in files:
+        if total <= most:
+            break
+        path.unlink(missing_ok=True)
+        total, gone = total - told.st_size, gone + 1
+    return gone
+
+
+def _plays(session: Session, folders: Folders, most: int) -> int:
+    """Remove light copies that no master has, then the oldest; a master whose copy is gone has it made anew when it is looked at."""
+    known = {str(row.play.get("file")): row for row in session.scalars(select(Master).where(Master.play.is_not(None))) if row.play}
+    gone = 0
+    for path, _ in list(_files(folders.plays)):
+        if path.name not in known and not path.name.startswith("."):
+            path.unlink(missing_ok=True)
+            gone += 1
+    gone += _oldest(folders.plays, most)
+    for name, row in known.items():
+        if (row.play or {}).get("state") == "ready" and not (folders.plays / name).exists():
+            row.play = None
+            tell(session, "master", row.id)
+    return gone
+
+
+def _removed(session: Session, before: datetime) -> int:
+    rows = session.scalars(select(Crate).where(Crate.removed_at < before)).all()
+    for row in rows:
+        session.delete(row)
+    return len(rows)
+
+
+def _runs(session: Session, folders: Folders) -> int:
+    """Remove the files of runs that are no more."""
+    known, gone = set(session.scalars(select(Run.id))), 0
+    for folder in folders.runs.iterdir():
+        if folder.name.isdigit() and int(folder.name) not in known:
+            shutil.rmtree(folder, ignore_errors=True)
+            gone += 1
+    return gone
+
+
+def _jobs(session: Session, before: datetime) -> int:
+    query = text(
+        """
+        delete from procrastinate_jobs where id in (
+            select job.id from procrastinate_jobs job
+            join procrastinate_events event on event.job_id = job.id
+            where job.status in ('succeeded', 'failed', 'cancelled', 'aborted')
+            group by job.id having max(event.at) < :before)
+        """
+    )
+    return int(session.execute(query, {"before": before}).rowcount)  # type: ignore[attr-defined]
+
+
+def cut_log(path: Path, most: int) -> int:
+    """Cut a log to its last half of what is kept."""
+    if not path.is_file() or path.stat().st_size <= most:
+        return 0
+    with open(path, "r+b") as file:
+        file.seek(-most // 2, os.SEEK_END)
+        tail = file.read()
+        file.seek(0)
+        file.write(tail)
+        file.truncate()
+    return 1
+
+
+def holdings(folders: Folders, bounds: Bounds = BOUNDS) -> list[Holding]:
+    """Give what each thing takes on disk."""
+    days = f"{bounds.removed.days} days"
+    table = (
+        ("masters", "Masters handed in through the browser, and sequences", folders.masters, "as long as they are masters"),
+        ("uploads", "Uploads that are not finished", folders.uploads, f"{arrivals.KEPT.days} days after their last piece"),
+        ("deliverables", "Files that runs made", folders.runs, f"as long as their crate; removed crates {days}"),
+        ("sealed crates", "Sealed bags, and those set aside", folders.bags, "for ever"),
+        ("inboxes", "What the recipients' stand-ins received", folders.inboxes, "for ever"),
+        ("pictures", "Pictures for the screen, made again when they are asked for", folders.pictures, f"at most {show_bytes(bounds.pictures)}"),
+        ("light copies", "Copies for smooth play, made again when they are asked for", folders.plays, f"at most {show_bytes(bounds.plays)}"),
+    )
+    made = []
+    for name, what, folder, bound in table:
+        sizes = [told.st_size for _, told in _files(folder)]
+        made.append(Holding(name, what, sum(sizes), len(sizes), bound))
+    return made
