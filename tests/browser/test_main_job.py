@@ -101,6 +101,7 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.find("nav a[href='/receipts']").send_keys(Keys.ENTER)
     page.sees("Public key of this house")
     page.driver.get(crate)
+    page.wait(lambda: page.named("Hand over"))
     page.press(Keys.ENTER)
     page.sees("Hand this crate over?")
     page.click("Leave it")

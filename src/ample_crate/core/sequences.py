@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 ENDINGS = {".dpx", ".tif", ".tiff", ".png", ".exr", ".jpg", ".jpeg"}
+MOST_MISSING = 500  # numbers between two images of one sequence
 NUMBERED = re.compile(r"(.*?)(\d+)(\.[A-Za-z]+)$")
 
 
@@ -48,7 +49,8 @@ class Sequence:
 def gather(names: Iterable[str], least: int = 2) -> tuple[list[Sequence], list[str]]:
     """Part file names into sequences and the rest.
 
-    Two files belong together when they differ in the last number of their name alone.
+    Two files belong together when they differ in the last number of their name alone, and no more numbers are missing
+    between them than a gap of some seconds has: what lies further apart are two rolls, not one with a hole.
     """
     groups: dict[tuple[str, str], list[tuple[int, str]]] = defaultdict(list)
     rest: list[str] = []
@@ -61,12 +63,25 @@ def gather(names: Iterable[str], least: int = 2) -> tuple[list[Sequence], list[s
     found = []
     for (head, ending), members in sorted(groups.items()):
         members.sort()
-        numbers = [n for n, _ in members]
-        if len(members) >= least and len(set(numbers)) == len(numbers):
-            found.append(Sequence(head, ending, tuple(name for _, name in members), tuple(numbers)))
-        else:
-            rest += [name for _, name in members]
+        for roll in _rolls(members):
+            numbers = [n for n, _ in roll]
+            if len(roll) >= least and len(set(numbers)) == len(numbers):
+                found.append(Sequence(head, ending, tuple(name for _, name in roll), tuple(numbers)))
+            else:
+                rest += [name for _, name in roll]
     return found, sorted(rest)
+
+
+def _rolls(members: list[tuple[int, str]]) -> Iterator[list[tuple[int, str]]]:
+    """Part numbered names where too many numbers are missing between two."""
+    roll: list[tuple[int, str]] = []
+    for member in members:
+        if roll and member[0] - roll[-1][0] - 1 > MOST_MISSING:
+            yield roll
+            roll = []
+        roll.append(member)
+    if roll:
+        yield roll
 
 
 def gaps_told(sequence: Sequence) -> list[str]:

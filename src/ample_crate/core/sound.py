@@ -162,9 +162,9 @@ def _gains(master: Facts, layout: str, notes: Notepad) -> tuple[tuple[Fraction, 
     """Bring the master's channels to the layout, and say how."""
     have, want = speakers_of(master), loudspeakers.LAYOUTS[layout]
     mix = loudspeakers.mix(have, want)
-    word = f"{' '.join(have)} to {layout}"
+    word = str(master.value("sound.layout") or " ".join(have))
     if mix.kind == "fold":
-        notes.step(f"{word}, folded", "Centre and surrounds go to left and right at -3 dB (ITU-R BS.775)." if layout == "stereo" else "Two pairs of surrounds become one, each at -3 dB.", "sound.layout")
+        notes.step(f"{word} folded to {layout}", "Centre and surrounds go to left and right at -3 dB (ITU-R BS.775)." if layout == "stereo" else "Two pairs of surrounds become one, each at -3 dB.", "sound.layout")
         notes.caution(
             "sound.layout", f"Surround becomes {layout}.", "Peaks can add up; a limiter at -1 dBFS holds them. What has no loudspeaker of its own there is mixed in; the LFE is left out of stereo.",
             f"{len(have)} to {len(want)} channels: {' '.join(have)}", f"Ask for the {layout} mix if the house made one.",
@@ -172,5 +172,5 @@ def _gains(master: Facts, layout: str, notes: Notepad) -> tuple[tuple[Fraction, 
     if mix.kind == "double":
         notes.step("Mono to both channels", "The recipient wants two channels; both carry the same.", "sound.layout")
     if mix.kind == "sum":
-        notes.step(f"{word}, summed", "The recipient wants one channel; left and right at half each.", "sound.layout")
+        notes.step(f"{word} summed to mono", "The recipient wants one channel; left and right at half each.", "sound.layout")
     return mix.gains

@@ -25,6 +25,17 @@ from ..core.properties import track_key
 from ..core.values import Size, Value
 from . import iso, limits, names, sequence
 
+# What a master or a deliverable may be, by the names of the library's demuxers. Playlists, manifests, scripts and devices
+# are none of them: they would open other files, or the network. References to other files inside MOV are off by default.
+DEMUXERS = (
+    "mov", "matroska", "mpeg", "mpegts", "mxf", "gxf", "avi", "flv", "asf", "rm", "dv", "nut", "ivf", "yuv4mpegpipe",
+    "mpegvideo", "h264", "hevc", "m4v", "av1", "obu", "vc1", "mjpeg", "dnxhd", "ogg", "wav", "w64", "aiff", "caf", "au", "flac",
+    "mp3", "aac", "ac3", "eac3", "dts", "truehd", "loas", "image2", "png_pipe", "jpeg_pipe", "dpx_pipe", "exr_pipe", "tiff_pipe",
+    "bmp_pipe", "webp_pipe", "j2k_pipe", "jpegls_pipe", "jpegxl_pipe", "psd_pipe", "sgi_pipe", "sunrast_pipe", "pam_pipe",
+    "ppm_pipe", "pgm_pipe", "pbm_pipe", "qdraw_pipe", "gif_pipe", "gif", "apng", "tty",
+)  # fmt: skip
+# A name with a pattern in it ("shot%03d.png", "*.png") is one file's name, never a request for others.
+OPENED = {"protocol_whitelist": "file", "format_whitelist": ",".join(DEMUXERS), "pattern_type": "none"}
 CHROMA = {(1, 1): "4:2:0", (1, 0): "4:2:2", (0, 0): "4:4:4", (2, 0): "4:1:1", (2, 2): "4:1:0"}
 
 
@@ -44,7 +55,7 @@ def open_media(path: str) -> InputContainer:
     if os.path.getsize(path) == 0:
         raise BadMedia(f"'{name}' is empty: it has no bytes.", "Copy it again from where it came.")
     # Only local files: a playlist inside a hostile file must not reach out.
-    options = {"protocol_whitelist": "file", "max_pixels": str(limits.MAX_SAMPLES)}
+    options = dict(OPENED) | {"max_pixels": str(limits.MAX_SAMPLES)}
     try:
         # Opening decodes on one thread only, so here the library may say what it refuses (see `child`).
         av.logging.set_level(av.logging.ERROR)
@@ -52,6 +63,11 @@ def open_media(path: str) -> InputContainer:
     except av.InvalidDataError:
         raise _unreadable(path, name) from None
     except av.FFmpegError as error:
+        if any("whitelist" in str(part) for part in error.log or ()):
+            raise BadMedia(
+                f"'{name}' is a playlist, or of a kind that is not read here: no file may lead to another.",
+                "Hand in the media file itself.",
+            ) from None
         raise _refused(error, name) from error
     finally:
         av.logging.set_level(None)

@@ -22,6 +22,10 @@ from .news import News
 from .schemas import Problem
 
 STATUS = {"not-found": 404, "refused": 409, "changed": 409, "no-room": 507, "bad-value": 422, "bad-spec": 422, "bad-media": 422, "impossible": 422}
+POLICY = (
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'self'; "
+    "form-action 'self'; base-uri 'self'; object-src 'none'"
+)
 LONGEST_JSON = 8_000_000  # bytes of a request that is read into memory
 
 
@@ -122,7 +126,9 @@ def _not_too_long() -> Response | None:
 
 def _headers(response: Response) -> Response:
     response.headers.setdefault("X-Content-Type-Options", "nosniff")
-    response.headers.setdefault("Content-Security-Policy", "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'self'")
+    response.headers.setdefault("Content-Security-Policy", POLICY)
+    response.headers.setdefault("Cross-Origin-Opener-Policy", "same-origin")
+    response.headers.setdefault("Cross-Origin-Resource-Policy", "same-origin")
     response.headers.setdefault("Referrer-Policy", "no-referrer")
     return response
 

@@ -680,9 +680,10 @@ class FramePath(In):
 
 
 class FrameQuery(In):
-    """The picture's width on screen."""
+    """The picture's width on screen; `of` changes with what the picture is made of, and is not read."""
 
     width: int = Field(960, ge=16, le=1920)
+    of: str = Field("", max_length=4000)
 
 
 class LookQuery(In):

@@ -192,13 +192,14 @@ def holdings(folders: Folders, bounds: Bounds = BOUNDS) -> list[Holding]:
         ("masters", "Masters handed in through the browser, and sequences", folders.masters, "as long as they are masters"),
         ("uploads", "Uploads that are not finished", folders.uploads, f"{arrivals.KEPT.days} days after their last piece"),
         ("deliverables", "Files that runs made", folders.runs, f"as long as their crate; removed crates {days}"),
-        ("sealed crates", "Sealed bags, and those set aside", folders.bags, "for ever"),
-        ("inboxes", "What the recipients' stand-ins received", folders.inboxes, "for ever"),
+        ("sealed crates", "Sealed bags, and those set aside", folders.bags, "until somebody takes them away"),
+        ("inboxes", "What the recipients' stand-ins received", folders.inboxes, "until somebody takes it away"),
         ("pictures", "Pictures for the screen, made again when they are asked for", folders.pictures, f"at most {show_bytes(bounds.pictures)}"),
         ("light copies", "Copies for smooth play, made again when they are asked for", folders.plays, f"at most {show_bytes(bounds.plays)}"),
     )
+    intake = [(f"intake {folder.name}", "Files read in place", folder, "never touched") for folder in folders.intake]
     made = []
-    for name, what, folder, bound in table:
+    for name, what, folder, bound in (*intake, *table):
         sizes = [told.st_size for _, told in _files(folder)]
         made.append(Holding(name, what, sum(sizes), len(sizes), bound))
     return made

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import logging
 import os
 import secrets
 import time
@@ -13,7 +15,7 @@ from pathlib import Path
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound, Refused
+from ..core.errors import AmpleError, NotFound, Refused
 from ..core.sequences import Sequence, gather
 from ..media import sequence
 from ..store import masters
@@ -22,6 +24,7 @@ from ..store.models import Master, PassedOver, Watch
 from ..store.places import Folders
 from .orders import order
 
+log = logging.getLogger(__name__)
 SETTLED_AFTER = 6.0  # seconds without a change before a watched file counts as whole
 MOST_LISTED = 5000
 LOCK = 7_462_331  # of the one worker that watches
@@ -71,12 +74,26 @@ def _seen(folder: Path) -> tuple[list[str], list[str]]:
     files, inner = list[str](), list[str]()
     with os.scandir(folder) as entries:
         for entry in entries:
-            if entry.name.startswith("."):
+            if entry.name.startswith(".") or not _nameable(entry.name):
                 continue
-            (inner if entry.is_dir() else files).append(entry.name)
+            # A link to nothing or in a circle, a socket or a pipe is neither file nor folder.
+            with contextlib.suppress(OSError):
+                if entry.is_dir():
+                    inner.append(entry.name)
+                elif entry.is_file():
+                    files.append(entry.name)
             if len(files) >= 100 * MOST_LISTED:
                 break
     return sorted(files), sorted(inner)
+
+
+def _nameable(name: str) -> bool:
+    """Say whether a name is text: bytes that are not cannot be shown, stored or asked for."""
+    try:
+        name.encode("utf-8")
+    except UnicodeEncodeError:
+        return False
+    return "\0" not in name
 
 
 def browse(session: Session, folder: Path) -> list[Item]:
@@ -177,10 +194,21 @@ class Watcher:
         ready = [s.name for s in found if _mark(folder, s) not in taken and all(self._settled(folder / n) for n in s.names)]
         # A single numbered image may be the first of many that are still being written.
         ready += [n for n in rest if str((folder / n).resolve()) not in taken and (folder / n).is_file() and self._settled(folder / n)]
-        return take(session, self.folders, folder, ready) if ready else []
+        made: list[Master] = []
+        for name in ready:
+            # One odd entry keeps nothing else out.
+            try:
+                with session.begin_nested():
+                    made += take(session, self.folders, folder, [name])
+            except (AmpleError, OSError) as error:
+                log.warning("'%s' in a watched folder is left where it is: %s", name, error)
+        return made
 
     def _settled(self, path: Path) -> bool:
-        told = path.stat()
+        try:
+            told = path.stat()
+        except OSError:
+            return False
         mark, now = (told.st_size, told.st_mtime_ns), time.monotonic()
         known = self._known.get(str(path))
         if known is None or known[0] != mark:

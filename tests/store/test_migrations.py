@@ -1,0 +1,140 @@
+"""A database of any age, with rows in it, comes up to date, and what it holds can be worked with."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import pytest
+from alembic import command
+from alembic.config import Config
+from alembic.script import ScriptDirectory
+from sqlalchemy import text
+
+from ample_crate.core.plan import Route
+from ample_crate.core.route import plan_route
+from ample_crate.store import library, queries
+from ample_crate.store.cluster import Cluster
+from ample_crate.store.database import Database
+from ample_crate.store.models import Crate, Master, Run
+from ample_crate.work import crates
+from support import master_facts
+
+MIGRATIONS = Path(library.__file__).parent / "migrations"
+SPEC = "pinfold-720p"
+
+
+def config(database: Database) -> Config:
+    made = Config()
+    made.set_main_option("script_location", str(MIGRATIONS))
+    made.attributes["engine"] = database.engine
+    return made
+
+
+REVISIONS = [s.revision for s in reversed(list(ScriptDirectory(str(MIGRATIONS)).walk_revisions()))]
+
+
+@pytest.fixture(scope="module")
+def cluster() -> Iterator[Cluster]:
+    with tempfile.TemporaryDirectory(prefix="ample-store-", dir="/tmp") as folder:
+        Path(folder).chmod(0o755)
+        made = Cluster(Path(folder) / "database", durable=False)
+        made.start()
+        yield made
+        made.stop()
+
+
+def route(old: bool) -> dict[str, Any]:
+    """A route as it was kept: before sound was mixed by loudspeaker, or now."""
+    made = plan_route(master_facts(), library.find(SPEC), {}, "film.mov").model_dump(mode="json")
+    if old:
+        for operation in made["plan"]["operations"]:
+            del operation["degrees"]
+            operation["alternate"] = False
+        del made["plan"]["source"]["uneven"]
+        sound = made["plan"]["sound"]
+        for key in ("tracks", "gains", "limited"):
+            del sound[key]
+        sound |= {"source_layout": "stereo", "mix": "keep", "relabel": False}
+    return made
+
+
+def fill(database: Database, revision: str) -> None:
+    """Put a recipient, spec, master, a crate that was received and one that is open, and runs into a database of some age."""
+    spec = library.find(SPEC)
+    recipient = next(r for r in library.recipients() if r.key == spec.recipient)
+    old = REVISIONS.index(revision) < REVISIONS.index("0005")
+    rows: list[tuple[str, dict[str, Any]]] = [
+        ("recipient", {"key": recipient.key, "name": recipient.name, "kind": recipient.kind, "document": recipient.model_dump(mode="json")}),
+        ("spec", {"id": spec.id, "version": spec.version, "recipient_key": spec.recipient, "document": spec.model_dump(mode="json", by_alias=True, exclude_none=True)}),
+        ("master", {"id": 1, "name": "film.mov", "path": "/nowhere/film.mov", "origin": "intake", "size": 5, "sha256": "ab", "state": "ready", "facts": master_facts().as_json(), "notes": []}),
+    ]
+    if revision in {"0002", "0003"}:
+        rows[-1][1]["card"] = {"identity": "5|1", "frames": 500}
+    for id, state in ((1, "received"), (2, "open")):
+        rows.append(("crate", {
+            "id": id, "number": 200 + id, "revision": 1, "title": f"Crate {id}", "recipient_key": spec.recipient, "spec_id": spec.id,
+            "spec_version": spec.version, "due_at": "2026-12-01T12:00:00+00:00", "state": state,
+        }))  # fmt: skip
+        rows.append(("deliverable", {"id": id, "crate_id": id, "master_id": 1, "position": 0, "choices": {}, "exceptions": []}))
+    rows.append(("receipt", {"crate_id": 1, "accepted": True, "sent_bytes": 9, "document": {"message": "m", "files": []}}))
+    runs = [(1, 1, "done"), (2, 2, "done"), (3, 2, "queued"), (4, 2, "running")]
+    if REVISIONS.index(revision) >= REVISIONS.index("0006"):
+        runs = runs[:3]
+    for id, deliverable, state in runs:
+        rows.append(("run", {
+            "id": id, "deliverable_id": deliverable, "state": state, "route": route(old), "choices": {}, "notes": [], "starts": 1,
+            "path": "/nowhere/made.mp4", "size": 7, "sha256": "cd", "encode_seconds": 2.0, "measure_seconds": 1.0,
+        }))  # fmt: skip
+    with database.engine.begin() as connection:
+        for table, values in rows:
+            plain = {k: json.dumps(v) if isinstance(v, dict | list) else v for k, v in values.items()}
+            names = ", ".join(f'"{k}"' for k in plain)
+            holes = ", ".join(f":{k}" for k in plain)
+            connection.execute(text(f"insert into {table} ({names}) values ({holes})"), plain)
+
+
+@pytest.mark.parametrize("revision", REVISIONS)
+def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> None:
+    name = f"aged_{revision}"
+    with psycopg.connect(cluster.url, autocommit=True) as connection:
+        connection.execute(f"create database {name}")
+    database = Database(cluster.url.rsplit("/", 1)[0] + f"/{name}")
+    try:
+        command.upgrade(config(database), revision)
+        fill(database, revision)
+        database.migrate()
+        with database.session() as session:
+            assert session.scalar(text("select version_num from alembic_version")) == REVISIONS[-1]
+            kept = session.get(Crate, 1)
+            assert kept is not None and kept.state == "received" and kept.receipts[0].accepted
+            made = crates.standings(kept)
+            assert made[0].finished is not None and made[0].finished.size == 7
+            for run in session.query(Run):
+                assert Route.model_validate(run.route).plan is not None
+            # Of several unfinished runs of an item one may be left.
+            unfinished = session.query(Run).filter(Run.state.in_(crates.UNFINISHED)).count()
+            assert unfinished <= 1
+            open_one = session.get(Crate, 2)
+            assert open_one is not None and crates.next_step(open_one, crates.standings(open_one)) in {"run", "wait"}
+            assert queries.past_speeds(session)["h264"] > 0
+            assert queries.next_number(session) == 203
+            master = session.get(Master, 1)
+            assert master is not None and "identity" not in master.card
+    finally:
+        database.dispose()
+
+
+def test_the_models_are_what_the_migrations_make(cluster: Cluster) -> None:
+    with psycopg.connect(cluster.url, autocommit=True) as connection:
+        connection.execute("create database new_one")
+    database = Database(cluster.url.rsplit("/", 1)[0] + "/new_one")
+    try:
+        database.migrate()
+        command.check(config(database))
+    finally:
+        database.dispose()
