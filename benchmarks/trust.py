@@ -37,14 +37,14 @@ DONE = {"done", "failed", "cancelled"}
 
 
 def film(path: Path, number: int) -> None:
-    """Make four seconds of noise, of its own for each number."""
+    """Make a second of noise, of its own for each number."""
     rng = np.random.default_rng(number)
     with av.open(str(path), "w") as out:
         video = out.add_stream("libx264", rate=25)
         assert isinstance(video, VideoStream)
         video.width, video.height, video.pix_fmt = 320, 180, "yuv420p"
         video.options = {"preset": "ultrafast", "crf": "30"}
-        for at in range(100):
+        for at in range(24):
             frame = VideoFrame.from_ndarray(rng.integers(0, 255, (180, 320, 3), np.uint8), format="rgb24")
             frame = frame.reformat(format="yuv420p")
             frame.pts, frame.time_base = at, Fraction(1, 25)

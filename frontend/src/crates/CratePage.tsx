@@ -72,7 +72,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
         {crate.state === "open" && !crate.removed_at && crate.deliverables.every((d) => !d.run || !["queued", "running", "stopping"].includes(d.run.state)) && <button className="btn btn-sm btn-ghost" onClick={() => take_("remove")}>Remove</button>}
         {["sealed", "received", "refused"].includes(crate.state) && crate.next_step !== "revise" && <button className="btn btn-sm" onClick={() => act.mutate("revise")}>Open a new revision</button>}
         {crate.next_step === "wait" && crate.state === "open" && <button className="btn btn-sm" onClick={() => act.mutate("stop")} disabled={act.isPending}>Stop all</button>}
-        {label && !crate.removed_at && <button className="btn btn-primary btn-sm" onClick={next} disabled={act.isPending}>{label}</button>}
+        {label && !crate.removed_at && <button className={`btn btn-sm ${asked ? "" : "btn-primary"}`} onClick={next} disabled={act.isPending}>{label}</button>}
       </Head>
       <p className="mb-2">
         {crate.recipient.name}, <Link className="underline" to={`/specs/${crate.spec}?version=${crate.spec_version}`}>{crate.spec_title}</Link> (version {crate.spec_version}), <ReadyLine crate={crate} />.{" "}
@@ -142,7 +142,7 @@ function Standing({ crate }: { crate: Page }) {
   const said = crate.receipts[crate.receipts.length - 1];
   return (
     <div role="status" className="tape mb-3 bg-base-200 p-2">
-      <b>{crate.state === "received" ? "Handed over and received" : crate.state}</b>
+      {crate.state !== "sealed" && <b>{crate.state === "received" ? "Handed over and received." : crate.state}</b>}
       {crate.sealed_at && <> Sealed {clock(crate.sealed_at)} as <span className="figure">{crate.bag}</span>, {bytes(crate.bag_bytes ?? 0)}. <a className="underline" href={`/api/crates/${crate.id}/report`} target="_blank" rel="noreferrer">Read the ledger in the bag</a>.</>}
       {said && <p>{crate.recipient.name} answered {clock(said.created_at)}: “{said.message}” <Link className="underline" to="/receipts">Receipt</Link></p>}
     </div>
