@@ -7,6 +7,7 @@ import subprocess
 import sys
 
 import pytest
+from openapi_spec_validator import OpenAPIV31SpecValidator
 
 from ample_crate.core import specfile
 from ample_crate.core.properties import PROPERTIES
@@ -28,6 +29,13 @@ def test_the_published_documents_are_what_the_code_says() -> None:
     assert [key for key in PROPERTIES if f"`{key}`" not in listed] == []
     rows = {row.split("`")[1]: row for row in listed[listed.index("## Words") :].splitlines() if row.startswith("| `")}
     assert {key: [w for w in words.known if f"`{w}`" not in rows.get(key, "")] for key, words in WORDS.items()} == {key: [] for key in WORDS}
+
+
+def test_the_api_is_described_by_a_valid_document() -> None:
+    """OpenAPI 3.1, by openapi-spec-validator."""
+    document = json.loads((CHECKOUT / "docs/openapi.json").read_text())
+    assert document["openapi"].startswith("3.1")
+    assert [str(error)[:300] for error in OpenAPIV31SpecValidator(document).iter_errors()] == []
 
 
 def test_the_page_reaches_for_nothing_outside() -> None:

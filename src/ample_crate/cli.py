@@ -12,6 +12,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
+from .core import programme
 from .core.errors import AmpleError
 from .core.ledger import Finding, ledger, overall
 from .core.properties import lookup, split_track
@@ -150,8 +151,10 @@ def _judgement(spec_id: str, findings: list[Finding]) -> dict[str, Any]:
 
 def _check(args: argparse.Namespace) -> int:
     spec = library.find(args.spec)
-    master = _measured(args.master, args.json).facts if args.master else None
+    master = programme.of(_measured(args.master, args.json).facts) if args.master else None
     measured = _measured(args.file, args.json)
+    # A file that leans on a flag to be shown upright is held to stand by itself.
+    spec = programme.asked_of(spec, measured.facts)
     findings = ledger(measured.facts, spec, master)
     verdict = overall(findings)
     if args.json:
@@ -176,7 +179,8 @@ def _deliver(args: argparse.Namespace) -> int:
                 print(f"  - {step.title}: {step.reason}", file=sys.stderr)
             for caution in route.cautions:
                 print(f"  ! {caution.what} {caution.figures}. {caution.way_out}", file=sys.stderr)
-        made = carry_out(args.file, master, spec, route, args.out, None if args.json else line)
+        seen = programme.of(master, choices=choices)
+        made = carry_out(args.file, seen, spec, route, args.out, None if args.json else line)
     finally:
         line.done()
     document = {
@@ -187,7 +191,7 @@ def _deliver(args: argparse.Namespace) -> int:
         "notes": made.notes,
         "seconds": round(time.monotonic() - began, 3),
     }
-    html = report.page(f"{made.path.name} for {spec.title}", [report.entry(made.path.name, spec, master, made.facts, route, made.findings)])
+    html = report.page(f"{made.path.name} for {spec.title}", [report.entry(made.path.name, programme.asked_of(spec, seen), seen, made.facts, route, made.findings)])
     report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.html"), html)
     report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.json"), json.dumps(document, indent=2))
     if args.json:

@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import jsonschema
+import numpy as np
 import pytest
 
 from ample_crate import cli
@@ -110,3 +111,30 @@ def test_a_name_with_the_day_and_fields_of_its_own(clip: Callable[..., Path], tm
     chosen = ["--choose", "name.slug=fog", "--choose", "name.production=lichen"]
     assert cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "b"), *chosen]) == 0
     assert [p.name for p in (tmp_path / "b").glob("*.mp4")] == [f"fog_lichen_{datetime.now(UTC):%Y%m%d}.mp4"]
+
+
+def test_what_leans_on_a_flag_and_what_has_several_tracks_is_said(
+    clip: Callable[..., Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    turned = clip("turned.mov", frames=5, rotation=90)
+    assert cli.main(["check", str(turned), "--spec", "pinfold-720p", "--json"]) == 1
+    row = next(f for f in json.loads(capsys.readouterr().out)["findings"] if f["property"] == "picture.rotation")
+    assert row["verdict"] == "breaks" and row["found"] == "90°"
+    mono = np.full((1, 9600), 0.1, np.float32)
+    two = clip("two tracks.mov", frames=5, tracks=[("mono", mono), ("mono", mono)], sound_codec="pcm_s16le")
+    assert cli.main(["deliver", str(two), "--spec", "pinfold-720p", "--out", str(tmp_path)]) == 2
+    said = capsys.readouterr().err
+    assert "2 of the master's 2 sound tracks carry programme" in said and "1+2" in said
+    assert not list(tmp_path.iterdir())
+
+
+def test_the_start_command_answers_at_once_and_takes_paths_as_the_caller_means_them(clip: Callable[..., Path]) -> None:
+    ample, film = CHECKOUT / "ample", clip("plain.mp4")
+    version = subprocess.run([ample, "--version"], capture_output=True, text=True, cwd="/")
+    assert version.returncode == 0 and version.stdout.startswith("ample-crate 0.")
+    assert "usage:" in subprocess.run([ample, "--help"], capture_output=True, text=True).stdout
+    wrong = subprocess.run([ample, "nonsense"], capture_output=True, text=True)
+    # 1 means that a file breaks its spec.
+    assert wrong.returncode == 2 and "no command 'nonsense'" in wrong.stderr
+    near = subprocess.run([ample, "facts", film.name, "--headers"], capture_output=True, text=True, cwd=film.parent)
+    assert near.returncode == 0 and "H.264" in near.stdout, near.stderr

@@ -47,7 +47,7 @@ def bare(static: bool = True) -> OpenAPI:
     app = OpenAPI(
         __name__, info=Info(title="Ample Crate", version=__version__), validation_error_status=422,
         validation_error_callback=_invalid, static_folder=None, doc_ui=True,
-        responses={"default": Problem},
+        responses={"default": Problem}, security_schemes={},
     )  # fmt: skip
     for blueprint in blueprints():
         app.register_api(blueprint)

@@ -141,7 +141,7 @@ def playable(facts: Facts) -> bool:
 
 def _fit(row: models.Master, facts: Facts, version: models.SpecVersion) -> FitOut:
     spec = specs.read(version)
-    taken = would_take(facts, spec, row.name, row.state not in {"reading", "failed"})
+    taken = would_take(facts, spec, row.name, row.state not in {"reading", "failed", "changed"})
     return FitOut(spec=spec.id, title=spec.title, recipient=version.recipient.name, answer=taken.answer, why=taken.why)
 
 

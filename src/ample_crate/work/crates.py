@@ -186,6 +186,8 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
         replanned = route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route)
         stale = deliverable.crate.state == "open" and (replanned or finished.master_sha256 != deliverable.master.sha256)
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
+    if deliverable.crate.state != "open":
+        trouble = None  # what is sealed hangs on its master no more
     lost = finished is not None and deliverable.crate.state == "open" and not Path(str(finished.path)).exists()
     return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven", share, lost)
 
