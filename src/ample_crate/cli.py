@@ -6,17 +6,20 @@ import argparse
 import json
 import os
 import shutil
+import signal
 import sys
 import time
 from datetime import UTC, datetime
 from pathlib import Path
+from types import FrameType
 from typing import Any
 
 from .core import programme
 from .core.errors import AmpleError
 from .core.ledger import Finding, ledger, overall
 from .core.properties import lookup, split_track
-from .handover import report
+from .core.spec import Spec
+from .handover import bag, report, sidecars
 from .media import ops
 from .store import library
 from .work.deliver import carry_out, plan_or_refuse
@@ -29,6 +32,8 @@ def main(arguments: list[str] | None = None) -> int:
     """Run one command; give its exit code."""
     parser = _parser()
     args = parser.parse_args(arguments)
+    if args.run is not _service:
+        signal.signal(signal.SIGTERM, _stopped)
     try:
         return int(args.run(args))
     except AmpleError as error:
@@ -39,9 +44,17 @@ def main(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:  # whoever read our output has heard enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 141
+    except OSError as error:
+        print(f"ample: {error.strerror or error}: {error.filename or 'a file'}.", file=sys.stderr)
+        return 2
     except KeyboardInterrupt:
         print("\nample: stopped; nothing was left under a final name.", file=sys.stderr)
         return 130
+
+
+def _stopped(signum: int, frame: FrameType | None) -> None:
+    """Stop as Ctrl-C does: what is half made is cleared away."""
+    raise KeyboardInterrupt
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -63,6 +76,7 @@ def _parser() -> argparse.ArgumentParser:
     deliver.add_argument("--out", required=True, type=Path, metavar="DIR")
     deliver.add_argument("--choose", action="append", default=[], metavar="PROPERTY=VALUE", help="a value in the room the spec leaves; name.FIELD=TEXT for a field of the file name")
     deliver.set_defaults(run=_deliver)
+    deliver.add_argument("--force", action="store_true", help="replace a file of the deliverable's name that is there already")
     for command in (facts, check, deliver):
         command.add_argument("--json", action="store_true", help="print one JSON document")
     for name, text in (("demo", "load the demo and serve it"), ("serve", "serve the application"), ("worker", "run one worker"),
@@ -144,9 +158,22 @@ def _rows(findings: list[Finding]) -> None:
             print(f"           {finding.why}")
 
 
-def _judgement(spec_id: str, findings: list[Finding]) -> dict[str, Any]:
+def _judgement(spec: Spec, findings: list[Finding]) -> dict[str, Any]:
     keys = ("property", "asked", "found", "verdict", "why")
-    return {"spec": spec_id, "verdict": overall(findings), "findings": [{k: f.as_json()[k] for k in keys} for f in findings]}
+    return {
+        "spec": spec.id, "verdict": overall(findings), "findings": [{k: f.as_json()[k] for k in keys} for f in findings],
+        "unjudged": _unjudged(spec),
+    }  # fmt: skip
+
+
+def _unjudged(spec: Spec) -> list[str]:
+    """Say what a single file cannot be judged on: what is asked of a crate or a week."""
+    return [f"{test.prop.label}: {test.requirement.sentence()}" for test in spec.tests if test.of_crate]
+
+
+def _say_unjudged(spec: Spec) -> None:
+    for text in _unjudged(spec):
+        print(f"[unjudged] {text} One file alone does not tell.")
 
 
 def _check(args: argparse.Namespace) -> int:
@@ -158,9 +185,10 @@ def _check(args: argparse.Namespace) -> int:
     findings = ledger(measured.facts, spec, master)
     verdict = overall(findings)
     if args.json:
-        _print(_judgement(spec.id, findings))
+        _print(_judgement(spec, findings))
     else:
         _rows(findings)
+        _say_unjudged(spec)
         print(f"\n{args.file.name}: {verdict} ({spec.id}, version {spec.version})")
     return EXIT[verdict]
 
@@ -169,6 +197,7 @@ def _deliver(args: argparse.Namespace) -> int:
     began = time.monotonic()
     spec = library.find(args.spec)
     choices = dict(text.partition("=")[::2] for text in args.choose)
+    _make_folder(args.out)
     line = _Line()
     try:
         master = ops.measure(args.file, None if args.json else line).facts
@@ -180,28 +209,54 @@ def _deliver(args: argparse.Namespace) -> int:
             for caution in route.cautions:
                 print(f"  ! {caution.what} {caution.figures}. {caution.way_out}", file=sys.stderr)
         seen = programme.of(master, choices=choices)
+        _require_free(args.out / str(route.facts.value("file.name")), args.force)
         made = carry_out(args.file, seen, spec, route, args.out, None if args.json else line)
     finally:
         line.done()
     document = {
         "deliverable": str(made.path),
         "facts": made.facts.as_json(),
-        **_judgement(spec.id, made.findings),
+        **_judgement(spec, made.findings),
         "cautions": [c.model_dump() for c in route.cautions],
         "notes": made.notes,
         "seconds": round(time.monotonic() - began, 3),
     }
-    html = report.page(f"{made.path.name} for {spec.title}", [report.entry(made.path.name, programme.asked_of(spec, seen), seen, made.facts, route, made.findings)])
+    entry = report.entry(made.path.name, programme.asked_of(spec, seen), seen, made.facts, route, made.findings)
+    document["beside"] = _lay_beside(made.path, entry, spec)
+    html = report.page(f"{made.path.name} for {spec.title}", [entry])
     report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.html"), html)
     report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.json"), json.dumps(document, indent=2))
     if args.json:
         _print(document)
     else:
         _rows(made.findings)
+        _say_unjudged(spec)
         for note in made.notes:
             print(f"  note: {note}")
         print(f"\n{made.path}: {made.verdict}, {document['seconds']} s")
     return EXIT[made.verdict]
+
+
+def _make_folder(folder: Path) -> None:
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise AmpleError(f"The folder {folder} cannot be made: {error.strerror}.", "Name another with --out.") from None
+
+
+def _require_free(final: Path, force: bool) -> None:
+    """Make sure that no file of somebody else's is written over."""
+    if final.exists() and not force:
+        raise AmpleError(f"{final} is there already.", "Take another folder, or replace it with --force.")
+
+
+def _lay_beside(made: Path, entry: dict[str, Any], spec: Spec) -> list[str]:
+    """Write the small files that the spec wants beside the deliverable; give their names."""
+    item = bag.Item(made, bag.sha256(made), entry)
+    small = sidecars.make(spec.delivery.sidecars, [item], spec.title)
+    for one in small:
+        report.write_whole(made.with_name(one.name), one.text)
+    return [one.name for one in small]
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 import json
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
@@ -10,8 +11,10 @@ from pathlib import Path
 import jsonschema
 import numpy as np
 import pytest
+import yaml
 
 from ample_crate import cli
+from ample_crate.store import library
 from ample_crate.store.places import CHECKOUT
 
 SCHEMA = json.loads((CHECKOUT / "docs" / "cli.schema.json").read_text())
@@ -138,3 +141,73 @@ def test_the_start_command_answers_at_once_and_takes_paths_as_the_caller_means_t
     assert wrong.returncode == 2 and "no command 'nonsense'" in wrong.stderr
     near = subprocess.run([ample, "facts", film.name, "--headers"], capture_output=True, text=True, cwd=film.parent)
     assert near.returncode == 0 and "H.264" in near.stdout, near.stderr
+
+
+SMALL_SPEC = (
+    "id: small\nversion: {version}\nrecipient: someone\ntitle: Small\nrequirements:\n"
+    "- {{property: picture.codec, rule: {{is: h264}}}}\n- {{property: picture.size, rule: {{is: 320x180}}}}\n"
+    "- {{property: file.wrapper, rule: {{is: mp4}}}}\n- {{property: delivery.week, rule: {{at_most: 1 GB}}}}\n"
+    "delivery: {{name: '{{master}}_small', sidecars: [{{kind: checksums, form: sha256}}]}}\n"
+)
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> Path:
+    path = tmp_path / "small.yaml"
+    path.write_text(SMALL_SPEC.format(version=1))
+    return path
+
+
+def test_nothing_of_somebody_elses_is_written_over(clip: Callable[..., Path], small: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    out.mkdir()
+    (out / "plain_small.mp4").write_text("somebody else's")
+    done = run("deliver", clip("plain.mp4"), "--spec", small, "--out", out)
+    assert done.returncode == 2 and "is there already" in done.stderr and "--force" in done.stderr
+    assert (out / "plain_small.mp4").read_text() == "somebody else's"
+    done = run("deliver", clip("plain.mp4"), "--spec", small, "--out", out, "--force", "--json")
+    assert done.returncode == 0, done.stderr
+    document = json.loads(done.stdout)
+    valid("deliver", document)
+    # What only a crate tells is said to be open, and what the spec wants beside the file lies there.
+    assert len(document["unjudged"]) == 1 and "bytes in the week" in document["unjudged"][0]
+    assert document["beside"] == ["checksums.sha256"]
+    assert (out / "checksums.sha256").read_text().endswith("  plain_small.mp4\n")
+
+
+def test_two_at_once_in_one_folder_both_succeed(clip: Callable[..., Path], small: Path, tmp_path: Path) -> None:
+    ask = [sys.executable, "-m", "ample_crate.cli", "deliver", str(clip("plain.mp4")), "--spec", str(small), "--out", str(tmp_path / "out")]
+    both = [subprocess.Popen(ask, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) for _ in range(2)]
+    said = [process.communicate() for process in both]
+    codes = [process.returncode for process in both]
+    # The later one may have found the first one's file.
+    assert 0 in codes and all(c == 0 or "is there already" in text[1] for c, text in zip(codes, said, strict=True)), said
+    assert not [p for p in (tmp_path / "out").iterdir() if p.name.startswith(".")]
+
+
+def test_a_folder_that_cannot_be_made_is_said(clip: Callable[..., Path], small: Path, tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("no folder")
+    done = run("deliver", clip("plain.mp4"), "--spec", small, "--out", tmp_path / "file" / "in")
+    assert done.returncode == 2 and "cannot be made" in done.stderr and "Traceback" not in done.stderr
+
+
+def test_it_is_ended_without_a_trace(slow: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out"
+    ask = [sys.executable, "-m", "ample_crate.cli", "deliver", str(slow), "--spec", "tannery-list", "--out", str(out)]
+    process = subprocess.Popen(ask, stderr=subprocess.PIPE, text=True)
+    while not list(out.glob(".*made-*")):
+        assert process.poll() is None
+        time.sleep(0.05)
+    process.terminate()
+    assert process.wait() == 130 and list(out.iterdir()) == []
+
+
+@pytest.mark.parametrize("ending", [".yaml", ".yml", ".json"])
+def test_a_houses_own_spec_is_found_by_its_id(ending: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("AMPLE_SPECS", str(tmp_path))
+    text = SMALL_SPEC.format(version=1).replace("id: small", "id: our-own")
+    (tmp_path / f"any name{ending}").write_text(json.dumps(yaml.safe_load(text)) if ending == ".json" else text)
+    (tmp_path / f"newer{ending}").write_text(text.replace("version: 1", "version: 2") if ending != ".json" else json.dumps(yaml.safe_load(text) | {"version": 2}))
+    (tmp_path / "broken.yaml").write_text("id: [")
+    assert library.find("our-own").version == 2
+    assert library.find("pinfold-720p").id == "pinfold-720p"

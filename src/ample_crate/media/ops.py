@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import contextlib
+import fcntl
 import os
 import shutil
 import tempfile
@@ -144,7 +145,7 @@ def _make(
     out.parent.mkdir(parents=True, exist_ok=True)
     room_for(out.parent, predicted * 11 // 10 + 16 * 2**20)
     _sweep(out)
-    bench = Path(tempfile.mkdtemp(prefix=_bench(out), dir=out.parent))
+    bench, held = _held_bench(out)
     part = bench / out.name
     try:
         result = guard.run(op, args | {"out": str(part)}, limits.encode(predicted), progress, cancelled)
@@ -154,6 +155,35 @@ def _make(
         return result
     finally:
         shutil.rmtree(bench, ignore_errors=True)
+        os.close(held)
+
+
+def _held_bench(out: Path) -> tuple[Path, int]:
+    """Make a folder to work in, held as long as its maker lives; the kernel lets go of it however that ends.
+
+    It takes a name by which others know it only when it is held.
+    """
+    fresh = Path(tempfile.mkdtemp(prefix=".new-", dir=out.parent))
+    held = os.open(fresh, os.O_RDONLY | os.O_DIRECTORY)
+    fcntl.flock(held, fcntl.LOCK_EX)
+    bench = out.with_name(f"{_bench(out)}{fresh.name.removeprefix('.new-')}")
+    os.rename(fresh, bench)
+    return bench, held
+
+
+def _forsaken(bench: Path) -> bool:
+    """Say whether nobody holds a bench any more."""
+    try:
+        held = os.open(bench, os.O_RDONLY | os.O_DIRECTORY)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        return False
+    finally:
+        os.close(held)
+    return True
 
 
 def _bench(out: Path) -> str:
@@ -163,7 +193,7 @@ def _bench(out: Path) -> str:
 def _sweep(out: Path) -> None:
     """Clear away what an earlier making of this file left when it was killed."""
     for left in out.parent.iterdir():
-        if left.name.startswith(_bench(out)):
+        if left.name.startswith(_bench(out)) and _forsaken(left):
             shutil.rmtree(left, ignore_errors=True)
 
 

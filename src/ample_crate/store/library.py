@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -9,6 +10,8 @@ from ..core.errors import AmpleError, NotFound
 from ..core.spec import Recipient, Spec
 from ..core.specfile import parse, parse_recipients
 from .places import SPECS, house_specs
+
+ENDINGS = {".yaml", ".yml", ".json"}
 
 
 def recipients() -> list[Recipient]:
@@ -37,8 +40,7 @@ def register() -> tuple[list[Spec], list[Refused]]:
     known = {r.key for r in recipients()}
     own = house_specs()
     paths = [p for p in sorted(SPECS.glob("*.yaml")) if p.name != "recipients.yaml"]
-    paths += sorted(own.glob("*.yaml")) if own.is_dir() else []
-    for path in paths:
+    for path in [*paths, *_files_of(own)]:
         try:
             made = read(path)
             if made.recipient not in known:
@@ -66,11 +68,28 @@ def read(path: Path) -> Spec:
         raise NotFound(f"'{path.name}' is not text.", "A spec is a YAML file in UTF-8.") from None
 
 
+def _files_of(folder: Path) -> list[Path]:
+    """List the spec files of a folder; it may be missing."""
+    return sorted(p for p in folder.iterdir() if p.suffix in ENDINGS) if folder.is_dir() else []
+
+
 def find(id_or_path: str) -> Spec:
-    """Find a spec by the id of one that ships, or by path."""
-    shipped = SPECS / f"{id_or_path}.yaml"
-    if "/" not in id_or_path and id_or_path != "recipients" and shipped.is_file():
-        return read(shipped)
+    """Find a spec by its id, among those that ship and the house's own, or by path; of versions the newest.
+
+    Raises:
+        NotFound: there is none.
+        BadSpec: the file has a mistake.
+    """
+    if "/" not in id_or_path:
+        shipped, made = SPECS / f"{id_or_path}.yaml", list[Spec]()
+        if id_or_path != "recipients" and shipped.is_file():
+            made.append(read(shipped))
+        for path in _files_of(house_specs()):
+            with contextlib.suppress(AmpleError):  # a bad file costs only itself
+                made.append(read(path))
+        mine = [spec for spec in made if spec.id == id_or_path]
+        if mine:
+            return max(mine, key=lambda spec: spec.version)
     if not Path(id_or_path).exists():
         known = ", ".join(s.id for s in specs())
         raise NotFound(f"There is no spec '{id_or_path}'.", f"Ship with the product: {known}. A path works too.")
