@@ -40,6 +40,8 @@ def main(arguments: list[str] | None = None) -> int:
         if getattr(args, "json", False):
             print(json.dumps({"error": error.as_json()}, indent=2))
         print(f"ample: {error.sentence()}", file=sys.stderr)
+        if error.said:
+            print(f"ample: in its own words:\n{error.said}", file=sys.stderr)
         return 2
     except BrokenPipeError:  # whoever read our output has heard enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

@@ -8,7 +8,7 @@ import { RunLine } from "../ui/RunLine";
 import { Stamp, Strip } from "../ui/Stamp";
 import { bytes, clock, span } from "../ui/format";
 import { useKeys } from "../ui/keys";
-import { Loading, Problem } from "../ui/states";
+import { Loading, OwnWords, Problem } from "../ui/states";
 import { Doing } from "./Doing";
 import { Ledger } from "./Ledger";
 import { PictureBand } from "./PictureBand";
@@ -107,7 +107,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
           <PictureBand deliverable={one} open={crate.state === "open"} />
           <Takes deliverable={one} open={crate.state === "open"} />
           {one.run && <RunLine run={one.run} />}
-          {one.run?.state === "failed" && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.run.error?.what}</b> {one.run.error?.way_out} <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></div>}
+          {one.run?.state === "failed" && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2"><b>{one.run.error?.what}</b> {one.run.error?.way_out} <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button><OwnWords said={one.run.error?.said} /></div>}
           {one.run?.state === "cancelled" && <p className="mb-2 bg-base-200 p-2">The last run was stopped. <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>Run again</button></p>}
           {one.stale && <p className="mb-2 border-l-4 border-warning bg-base-200 p-2">The plan or the master has changed since the last run, or its file is gone: it no longer counts. Run it again.</p>}
           {one.finished && (

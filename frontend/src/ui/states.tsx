@@ -35,3 +35,14 @@ export function Problem({ error, again }: { error: unknown; again?: () => void }
     </div>
   );
 }
+
+/** What failed, in its own words: an encoder's, or the library's. */
+export function OwnWords({ said }: { said?: string }) {
+  if (!said) return null;
+  return (
+    <details className="mt-1">
+      <summary className="cursor-pointer">Its own words</summary>
+      <pre className="figure max-h-48 overflow-auto text-xs whitespace-pre-wrap">{said}</pre>
+    </details>
+  );
+}

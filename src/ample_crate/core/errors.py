@@ -10,6 +10,7 @@ class AmpleError(Exception):
         code: short stable name of the kind of error, for programs.
         what: what happened, naming the cause.
         way_out: what the person can do next.
+        said: the own words of what failed, such as an encoder's; empty where it said nothing.
     """
 
     code = "error"
@@ -18,12 +19,14 @@ class AmpleError(Exception):
         super().__init__(what)
         self.what = what
         self.way_out = way_out
+        self.said = ""
         if code is not None:
             self.code = code
 
     def as_json(self) -> dict[str, str]:
-        """Give the error as plain JSON: {code, what, way_out}."""
-        return {"code": self.code, "what": self.what, "way_out": self.way_out}
+        """Give the error as plain JSON: {code, what, way_out}, and what failed said itself, if anything."""
+        plain = {"code": self.code, "what": self.what, "way_out": self.way_out}
+        return plain | ({"said": self.said} if self.said else {})
 
     def sentence(self) -> str:
         """Give what happened and the way out as one line."""

@@ -28,11 +28,10 @@ def main() -> None:
     os.dup2(2, 1)
     import av
 
-    from . import pictures, planned, plays, read, render
+    from . import pictures, planned, plays, read, render, words
     from .measuring import whole
 
-    # A decoder thread that logs waits for the interpreter, which may be waiting for that thread: silence it.
-    av.logging.set_level(None)
+    words.to_standard_error()
     operations: dict[str, Any] = {
         "read": read.answer,
         "measure": whole.answer,
@@ -60,13 +59,18 @@ def main() -> None:
         try:
             say("result", operations[request["op"]](progress=progress, **request["args"]))
         except AmpleError as error:
-            say("error", error.as_json())
-        except Exception as error:  # every cause becomes one clear message; the traceback goes to the log
-            say("error", explain(error, request["args"].get("path", "")).as_json())
+            failed = error
+        except Exception as error:  # every cause becomes one clear message; the traceback stands beside it
+            failed = explain(error, request["args"].get("path", ""))
             if not isinstance(error, av.FFmpegError | MemoryError | OSError):
                 import traceback
 
                 traceback.print_exc()
+        else:
+            continue
+        sys.stderr.write(f"{words.END}\n")
+        sys.stderr.flush()
+        say("error", failed.as_json())
 
 
 def explain(error: Exception, path: str) -> AmpleError:
@@ -96,8 +100,8 @@ def explain(error: Exception, path: str) -> AmpleError:
             "Check that it is whole and what it says it is, and hand it in again.",
         )
     if isinstance(error, av.FFmpegError):
-        return BadMedia(f"'{name}' could not be worked on: {error.strerror or error}.", "Hand in the file again.")
-    return AmpleError(f"Something unforeseen went wrong with '{name}': {error}.", "See the server's log.")
+        return BadMedia(f"'{name}' could not be worked on: {error.strerror or error}.", "Its own words tell more; hand in the file again, or change the route.")
+    return AmpleError(f"Something unforeseen went wrong with '{name}'.", "Its own words, kept with the run and in the worker's log, tell more.")
 
 
 if __name__ == "__main__":

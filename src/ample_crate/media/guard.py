@@ -6,19 +6,23 @@ import contextlib
 import json
 import os
 import queue
+import re
 import signal
 import subprocess
 import sys
-import tempfile
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from types import TracebackType
-from typing import IO, Any
+from typing import Any
 
 from ..core.errors import AmpleError, BadMedia, Cancelled, OverLimit
+from . import words
 from .limits import Limits
 
+MOST_WORDS, LONGEST_WORD, WORDS_WITHIN = 40, 400, 5.0  # lines, characters of one, seconds
+ADDRESS = re.compile(r" @ 0x[0-9a-f]+\]")
 Progress = Callable[[dict[str, Any]], None]
 SIGNALS = {
     signal.SIGKILL: "was ended for using too much memory or time",
@@ -35,11 +39,14 @@ class Child:
 
     def __init__(self, limits: Limits) -> None:
         self.limits = limits
-        self._log: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115 (closed with the child)
         self._process = subprocess.Popen(
             [sys.executable, "-m", "ample_crate.media.child", json.dumps(limits.as_json())],
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=self._log, text=True, start_new_session=True,
+            stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, errors="replace", start_new_session=True,
         )  # fmt: skip
+        # The last of what the child says beside its answers: the codec library's own words, or a traceback.
+        self._words: deque[str] = deque(maxlen=MOST_WORDS)
+        self._worded = threading.Event()
+        threading.Thread(target=self._listen, daemon=True).start()
         self._lines: queue.Queue[str | None] = queue.Queue()
         threading.Thread(target=self._pump, daemon=True).start()
 
@@ -65,6 +72,21 @@ class Child:
             self._lines.put(line)
         self._lines.put(None)
 
+    def _listen(self) -> None:
+        assert self._process.stderr is not None
+        for line in self._process.stderr:
+            if line.startswith(words.END):
+                self._worded.set()
+            else:
+                self._words.append(line.rstrip()[:LONGEST_WORD])
+        self._worded.set()
+
+    def _said(self) -> str:
+        """Give what the child said beside its answer, once all of it has come."""
+        self._worded.wait(WORDS_WITHIN)
+        # Addresses of the library's objects tell nobody anything.
+        return "\n".join(ADDRESS.sub("]", line) for line in dict.fromkeys(self._words))
+
     def ask(
         self,
         op: str,
@@ -87,6 +109,8 @@ class Child:
         with contextlib.suppress(BrokenPipeError):
             self._process.stdin.write(json.dumps({"op": op, "args": args}) + "\n")
             self._process.stdin.flush()
+        self._words.clear()
+        self._worded.clear()
         heard = time.monotonic()
         while True:
             try:
@@ -113,7 +137,7 @@ class Child:
                     self.close()
                     raise Cancelled("The work was stopped.", "Run it again when you like.")
             elif "error" in answer:
-                raise as_error(answer["error"])
+                raise as_error(answer["error"], self._said())
             else:
                 return dict(answer["result"])
 
@@ -124,16 +148,16 @@ class Child:
     def _ended(self, args: dict[str, Any]) -> AmpleError:
         code = self._process.wait()
         why = SIGNALS.get(signal.Signals(-code), "ended by a signal") if code < 0 else f"ended with code {code}"
-        self._log.seek(0, os.SEEK_END)
-        self._log.seek(max(0, self._log.tell() - 2000))
-        tail = self._log.read().decode(errors="replace").strip().splitlines()
-        if tail and "MemoryError" in tail[-1]:
+        said = self._said()
+        if "MemoryError" in said[-200:]:
             why = "needed more memory than it may use"
         kind = OverLimit if code < 0 and -code in {signal.SIGKILL, signal.SIGXCPU} else BadMedia
-        return kind(
+        ended = kind(
             f"The process that worked on '{self._name(args)}' {why}.",
             "Other work goes on. The file may be damaged: check it and hand it in again.",
         )
+        ended.said = said
+        return ended
 
     def close(self) -> None:
         """End the child and everything it started."""
@@ -141,18 +165,18 @@ class Child:
             with contextlib.suppress(ProcessLookupError):
                 os.killpg(self._process.pid, signal.SIGKILL)
         self._process.wait()
-        for pipe in (self._process.stdin, self._process.stdout):
+        for pipe in (self._process.stdin, self._process.stdout, self._process.stderr):
             if pipe is not None:
                 with contextlib.suppress(OSError):
                     pipe.close()
-        with contextlib.suppress(OSError):
-            self._log.close()
 
 
-def as_error(body: dict[str, str]) -> AmpleError:
-    """Rebuild an error that a child wrote as JSON, with its own class."""
+def as_error(body: dict[str, str], said: str = "") -> AmpleError:
+    """Rebuild an error that a child wrote as JSON, with its own class; `said` is what the child said beside it."""
     known: dict[str, type[AmpleError]] = {c.code: c for c in AmpleError.__subclasses__()}
-    return known.get(body["code"], AmpleError)(body["what"], body["way_out"], body["code"])
+    made = known.get(body["code"], AmpleError)(body["what"], body["way_out"], body["code"])
+    made.said = said
+    return made
 
 
 def run(

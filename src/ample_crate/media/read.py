@@ -23,7 +23,7 @@ from ..core.errors import BadMedia
 from ..core.facts import Facts
 from ..core.properties import track_key
 from ..core.values import Size, Value
-from . import iso, limits, names, sequence
+from . import iso, limits, names, sequence, words
 
 # What a master or a deliverable may be, by the names of the library's demuxers. Playlists, manifests, scripts and devices
 # are none of them: they would open other files, or the network. References to other files inside MOV are off by default.
@@ -70,7 +70,7 @@ def open_media(path: str) -> InputContainer:
             ) from None
         raise _refused(error, name) from error
     finally:
-        av.logging.set_level(None)
+        words.to_standard_error()
     try:
         _check(container, path, name)
     except BadMedia:

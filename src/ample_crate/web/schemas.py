@@ -34,11 +34,12 @@ class Problem(Out):
 
 
 class ErrorOut(Out):
-    """An error kept with a row."""
+    """An error kept with a row; `said` are the own words of what failed, such as an encoder's."""
 
     code: str
     what: str
     way_out: str
+    said: str = ""
 
 
 class Progress(Out):

@@ -50,6 +50,8 @@ def _queue(task: str) -> str:
 def _as_error(error: Exception) -> dict[str, str]:
     """Give any error as a person may read it; what nobody foresaw goes to the log in full."""
     if isinstance(error, AmpleError):
+        if error.said:
+            log.warning("%s Its own words: %s", error.what, error.said)
         return error.as_json()
     log.error("unforeseen", exc_info=error)
     return AmpleError(
