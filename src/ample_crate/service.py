@@ -7,7 +7,6 @@ import asyncio
 import ctypes
 import fcntl
 import json
-import logging
 import os
 import secrets
 import signal
@@ -27,7 +26,7 @@ from .store import specs as register
 from .store.cluster import Cluster
 from .store.database import Database
 from .store.places import FRONT_END, Folders, data_directory
-from .work import engine, orders
+from .work import engine, logs, orders
 
 
 def run(args: argparse.Namespace) -> int:
@@ -99,9 +98,7 @@ class Lock:
 
 
 def _worker(url: str | None) -> int:
-    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(name)s %(message)s")
-    for name in ("procrastinate", "bagit"):
-        logging.getLogger(name).setLevel(logging.WARNING)
+    logs.set_up()
     address = url or os.environ.get("AMPLE_DATABASE")
     if not address:
         raise AmpleError("The worker does not know its database.", "Give --database or set AMPLE_DATABASE.")

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import secrets
 from http import HTTPStatus
 
-from flask import Flask, Response, current_app, request, send_from_directory
+from flask import Flask, Response, current_app, g, request, send_from_directory
 from flask_openapi3 import APIBlueprint, Info, OpenAPI  # type: ignore[attr-defined]
 from pydantic import ValidationError
 from sqlalchemy.exc import DataError
@@ -16,7 +17,8 @@ from ..core.errors import AmpleError
 from ..media.ops import Viewer
 from ..store.database import AWAY, Database
 from ..store.places import FRONT_END, Folders
-from . import looks, uploads
+from ..work import logs
+from . import looks, metrics, uploads
 from .house import House, problem
 from .news import News
 from .schemas import Problem
@@ -52,6 +54,7 @@ def bare(static: bool = True) -> OpenAPI:
     for blueprint in blueprints():
         app.register_api(blueprint)
     if static:
+        metrics.add_to(app)
         _front_end(app)
     return app
 
@@ -70,6 +73,8 @@ def create(database: Database, folders: Folders) -> OpenAPI:
     app.register_error_handler(PoolTimeout, _away)
     app.register_error_handler(DataError, _unstorable)
     app.register_error_handler(Exception, _unforeseen)
+    app.before_request(_named)
+    app.teardown_request(_unnamed)
     app.before_request(_same_origin)
     app.before_request(_not_too_long)
     app.after_request(_headers)
@@ -106,6 +111,19 @@ def _unforeseen(error: Exception) -> Response:
     return problem(500, "Internal Server Error", "Something unforeseen went wrong.", "Nothing was changed; try again, and see the server's log.")
 
 
+def _named() -> None:
+    """Give a request a name of its own, which every line logged for it carries."""
+    g.name = secrets.token_hex(6)
+    g.about = logs.about(request=g.name)
+    g.about.__enter__()
+
+
+def _unnamed(error: BaseException | None) -> None:
+    about = g.pop("about", None)
+    if about is not None:
+        about.__exit__(None, None, None)
+
+
 def _same_origin() -> Response | None:
     """Refuse changes that another site's page asks for, and hosts that are not ours (DNS rebinding)."""
     host = (request.host or "").rsplit(":", 1)[0].strip("[]")
@@ -125,6 +143,7 @@ def _not_too_long() -> Response | None:
 
 
 def _headers(response: Response) -> Response:
+    response.headers.setdefault("X-Request-Id", g.get("name", ""))
     response.headers.setdefault("X-Content-Type-Options", "nosniff")
     response.headers.setdefault("Content-Security-Policy", POLICY)
     response.headers.setdefault("Cross-Origin-Opener-Policy", "same-origin")

@@ -8,10 +8,12 @@ from flask import Flask
 
 from ..store.database import Database
 from ..store.places import Folders
+from ..work import logs
 from .app import create
 
 
 def application() -> Flask:
     """Make the application from the environment."""
+    logs.set_up()
     url = os.environ["AMPLE_DATABASE"]
     return create(Database(url), Folders.from_environment())

@@ -18,6 +18,7 @@ from ..handover.signing import HouseKey
 from ..store.database import AWAY, Database
 from ..store.models import Recipient
 from ..store.places import Folders
+from . import logs
 from .intake import Watcher
 from .orders import QUEUES
 from .reconcile import forgotten, reconcile
@@ -27,6 +28,8 @@ from .tools import Tools
 log = logging.getLogger(__name__)
 # Seconds. A worker on a crowded machine may be late with its sign of life by many beats and still be at work.
 HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 20.0, 3.0
+# What the id of a task is of.
+ABOUT = {"take_in": "master", "compare": "master", "play_copy": "master", "encode": "run", "seal": "crate", "hand_over": "crate"}
 RECONCILED_EVERY = float(os.environ.get("AMPLE_RECONCILE", "60"))
 
 
@@ -83,8 +86,10 @@ class _Bench:
         """Keep in mind which jobs are being done (a middleware of the engine)."""
         self.worker = worker.worker_id
         self.busy.add(context.job.id)
+        task, of = context.job.task_name.removeprefix("ample:"), context.job.task_kwargs.get("id")
         try:
-            return await process()
+            with logs.about(task=task, job=context.job.id, **{ABOUT.get(task, "of"): of}):
+                return await process()
         finally:
             self.busy.discard(context.job.id)
 
