@@ -23,6 +23,7 @@ from support import House, deliver
 # A busy machine takes its time over an example, and what fails once must fail again.
 settings.register_profile("house", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("house")
+TRIALS = {"test_trust.py", "test_nothing_stuck.py", "test_uploads.py", "test_housekeeping.py", "test_watching.py", "test_watched_folders.py"}
 # Tests of finished deliveries share them.
 DELIVERIES = "deliveries"
 # What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take moments.
@@ -41,7 +42,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         if item.path.parent.name == "browser":
             # A browser on a noisy machine may stumble once; the run's summary says where.
             item.add_marker(pytest.mark.flaky(reruns=1))
-        item.add_marker(pytest.mark.xdist_group(f"house of {item.path.parent.name}" if house else shared))
+        # The trials that break things have a house of their own, beside the one of the API.
+        where = "trials" if item.path.name in TRIALS else item.path.parent.name
+        item.add_marker(pytest.mark.xdist_group(f"house of {where}" if house else shared))
 
 
 @pytest.fixture(scope="session")
@@ -133,7 +136,7 @@ def house() -> Iterator[House]:
     patch.setenv("AMPLE_MEDIA", str(root / "media"))
     patch.setenv("AMPLE_SPECS", str(root / "specs"))
     patch.delenv("AMPLE_INTAKE", raising=False)
-    patch.setenv("AMPLE_RECONCILE", "1")  # seconds; a test need not wait a minute
+    patch.setenv("AMPLE_RECONCILE", "2")  # seconds; a test need not wait a minute
     folders = Folders.from_environment().make()
     try:
         database = open_database(cluster)

@@ -101,7 +101,7 @@ def at_once(times: int, ask: Callable[[], int]) -> list[int]:
 
 
 def test_ten_who_press_run_at_once_start_one_run(client: Client, house: House, short: Path) -> None:
-    master = client.take_in(house.folders.intake[0], short, "ten.mp4")
+    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = crate["deliverables"][0]["id"]
     answers = at_once(10, lambda: client.call("POST", f"/api/deliverables/{one}/runs")[0])
@@ -112,7 +112,7 @@ def test_ten_who_press_run_at_once_start_one_run(client: Client, house: House, s
 
 
 def test_nothing_can_be_run_while_its_crate_is_being_sealed(client: Client, house: House, short: Path) -> None:
-    master = client.take_in(house.folders.intake[0], short, "sealing.mp4")
+    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]["id"]
     with house.database.session() as session:
@@ -134,7 +134,7 @@ def unordered(house: House, row: object, **values: object) -> None:
 
 
 def test_whatever_was_at_work_without_a_job_is_taken_up_again(client: Client, house: House, short: Path) -> None:
-    master = client.take_in(house.folders.intake[0], short, "forgotten.mp4")
+    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     client.run_to_end(crate["id"])
     client.good("POST", f"/api/crates/{crate['id']}/seal")
@@ -162,7 +162,7 @@ def test_what_has_a_living_job_is_left_alone(client: Client, house: House, longe
 
 
 def test_a_run_whose_file_is_gone_is_run_again_from_run(client: Client, house: House, short: Path) -> None:
-    master = client.take_in(house.folders.intake[0], short, "gone.mp4")
+    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]
     shutil.rmtree(house.folders.runs / str(one["run"]["id"]))
@@ -211,7 +211,7 @@ def answer(client: Client, path: str) -> tuple[int, dict[str, str]]:
 
 
 def test_the_database_may_go_in_mid_run_and_the_run_goes_on(client: Client, house: House, longer: Path) -> None:
-    master = client.take_in(house.folders.intake[0], longer, "database.mp4")
+    master = client.take_in(house.folders.intake[0], longer, "all 1.mp4")
     crate = client.crate(SPEC, master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
     client.until(f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["state"] == "running")

@@ -239,7 +239,7 @@ def test_text_is_read_and_refused_with_its_line(client: Client) -> None:
 @pytest.mark.parametrize("form", ["yaml", "json"])
 def test_a_spec_goes_out_as_a_file_and_comes_back_the_same(client: Client, form: str) -> None:
     status, text, head = client.call("GET", f"/api/specs/fellside-1080p/file?form={form}")
-    assert status == 200 and f'filename="fellside-1080p-v1.{form}"' in head["Content-Disposition"]
+    assert status == 200 and f'filename="fellside-1080p-v2.{form}"' in head["Content-Disposition"]
     raw = json.dumps(text) if form == "json" else text.decode()
     assert parse(raw, "x") == parse((Path(__file__).parents[2] / "specs/fellside-1080p.yaml").read_text(), "y")
 

@@ -63,7 +63,7 @@ def replace(target: Path, source: Path) -> None:
 
 
 def test_a_crate_number_is_never_used_again(client: Client, house: House, green: Path) -> None:
-    master = ready(client, house, green, "numbered.mp4")
+    master = ready(client, house, green, "same.mp4")
     first = client.crate(SPEC, master["id"])
     client.good("DELETE", f"/api/crates/{first['id']}")
     second = client.crate(SPEC, master["id"])
@@ -82,7 +82,7 @@ def test_a_crate_number_is_never_used_again(client: Client, house: House, green:
 
 def test_a_bag_of_the_same_name_is_never_adopted(client: Client, house: House, green: Path, red: Path) -> None:
     """The database was lost and the bags stayed: a bag of this house, signed, whole, of another film."""
-    crate = finished(client, ready(client, house, green, "adopted.mp4"))
+    crate = finished(client, ready(client, house, green, "same.mp4"))
     name = f"crate-{crate['number']}-r1"
     old = bag.seal(
         house.folders.bags, name, [bags.item(house.folders.uploads, red.read_bytes(), "adopted.mp4")],
@@ -104,7 +104,7 @@ def test_a_bag_of_the_same_name_is_never_adopted(client: Client, house: House, g
 def test_a_worker_lost_after_the_bag_was_made_is_followed_by_one_that_takes_it(
     client: Client, house: House, green: Path
 ) -> None:
-    crate = sealed(client, ready(client, house, green, "lost.mp4"))
+    crate = sealed(client, ready(client, house, green, "same.mp4"))
     place = house.folders.bags / crate["bag"]
     before = (place.stat().st_ino, bag.recorded(place).digest)
     with house.database.session() as session:
@@ -118,7 +118,7 @@ def test_a_worker_lost_after_the_bag_was_made_is_followed_by_one_that_takes_it(
 def test_a_worker_lost_after_the_bag_was_made_does_not_lend_it_to_another_film(
     client: Client, house: House, green: Path, red: Path
 ) -> None:
-    first, second = ready(client, house, green, "lent 1.mp4"), ready(client, house, red, "lent 2.mp4")
+    first, second = ready(client, house, green, "same.mp4"), ready(client, house, red, "lent 2.mp4")
     crate = sealed(client, first)
     with house.database.session() as session:
         row = session.get(Crate, crate["id"])
@@ -133,7 +133,7 @@ def test_a_worker_lost_after_the_bag_was_made_does_not_lend_it_to_another_film(
 
 
 def test_a_forged_bag_is_not_handed_over(client: Client, house: House, green: Path, red: Path) -> None:
-    crate = sealed(client, ready(client, house, green, "forged.mp4"))
+    crate = sealed(client, ready(client, house, green, "same.mp4"))
     place, film = house.folders.bags / crate["bag"], crate["deliverables"][0]["finished"]
     bags.forge(place, Path(crate["deliverables"][0]["name"]).name, red.read_bytes())
     assert bagit.Bag(str(place)).validate()
@@ -149,7 +149,7 @@ def test_a_forged_bag_is_not_handed_over(client: Client, house: House, green: Pa
 def test_a_bag_that_another_key_signed_is_refused_by_the_recipient(
     client: Client, house: House, green: Path, tmp_path: Path
 ) -> None:
-    crate = sealed(client, ready(client, house, green, "stranger.mp4"))
+    crate = sealed(client, ready(client, house, green, "same.mp4"))
     place = house.folders.bags / crate["bag"]
     bags.open_up(place)
     stranger = HouseKey.kept(tmp_path)

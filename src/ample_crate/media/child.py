@@ -8,12 +8,33 @@ import os
 import signal
 import sys
 import time
+from collections.abc import Callable
+from importlib import import_module
 from typing import Any
 
 from ..core.errors import AmpleError, BadMedia, NoRoom, OverLimit
 from .limits import Limits, apply
 
 PR_SET_PDEATHSIG = 1  # linux/prctl.h
+
+
+# What is asked for, by the module and function that answer: each is brought in when it is first asked for.
+OPERATIONS = {
+    "read": ("read", "answer"),
+    "measure": ("measuring.whole", "answer"),
+    "render": ("render", "answer"),
+    "play": ("plays", "answer"),
+    "picture": ("pictures", "answer"),
+    "planned": ("planned", "answer"),
+    "difference": ("pictures", "answer_difference"),
+}
+
+
+def operation(name: str) -> Callable[..., dict[str, Any]]:
+    """Give what answers a request."""
+    module, function = OPERATIONS[name]
+    found: Callable[..., dict[str, Any]] = getattr(import_module(f"ample_crate.media.{module}"), function)
+    return found
 
 
 def main() -> None:
@@ -28,19 +49,9 @@ def main() -> None:
     os.dup2(2, 1)
     import av
 
-    from . import pictures, planned, plays, read, render, words
-    from .measuring import whole
+    from . import words
 
     words.to_standard_error()
-    operations: dict[str, Any] = {
-        "read": read.answer,
-        "measure": whole.answer,
-        "render": render.answer,
-        "play": plays.answer,
-        "picture": pictures.answer,
-        "planned": planned.answer,
-        "difference": pictures.answer_difference,
-    }
 
     def say(kind: str, body: Any) -> None:
         answers.write(json.dumps({kind: body}) + "\n")
@@ -57,7 +68,7 @@ def main() -> None:
     for line in sys.stdin:
         request = json.loads(line)
         try:
-            say("result", operations[request["op"]](progress=progress, **request["args"]))
+            say("result", operation(request["op"])(progress=progress, **request["args"]))
         except AmpleError as error:
             failed = error
         except Exception as error:  # every cause becomes one clear message; the traceback stands beside it

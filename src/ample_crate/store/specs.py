@@ -8,7 +8,7 @@ from datetime import UTC, date, datetime
 from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, true
 from sqlalchemy.orm import Session, selectinload
 
 from ..core import specfile
@@ -95,18 +95,19 @@ def get(session: Session, id: str, version: int | None = None) -> SpecVersion:
     return current(rows) or newest(session, id)
 
 
-def use(session: Session, id: str | None = None) -> dict[tuple[str, int], tuple[int, int]]:
-    """Count the crates of each version: (open ones, all)."""
+def use(session: Session, id: str | None = None, removed: bool = True) -> dict[tuple[str, int], tuple[int, int]]:
+    """Count the crates of each version: (open ones, all); removed ones, which may come back, with the others where asked."""
+    counted = true() if removed else Crate.removed_at.is_(None)
     query = select(
         Crate.spec_id, Crate.spec_version, func.count().filter(Crate.state == "open"), func.count()
-    ).group_by(Crate.spec_id, Crate.spec_version)
+    ).where(counted).group_by(Crate.spec_id, Crate.spec_version)
     rows = session.execute(query if id is None else query.where(Crate.spec_id == id))
     return {(spec, version): (is_open, every) for spec, version, is_open, every in rows}
 
 
 def crates_of(session: Session, id: str) -> list[Crate]:
     """List the crates planned with any version of a spec, newest first."""
-    return list(session.scalars(select(Crate).where(Crate.spec_id == id).order_by(Crate.number.desc(), Crate.revision.desc())))
+    return list(session.scalars(select(Crate).where(Crate.spec_id == id, Crate.removed_at.is_(None)).order_by(Crate.number.desc(), Crate.revision.desc())))
 
 
 def save(session: Session, document: dict[str, Any], base: int | None) -> SpecVersion:

@@ -45,7 +45,7 @@ api = APIBlueprint("specs", __name__, url_prefix="/api/specs", abp_tags=[Tag(nam
 def listed() -> Response:
     """List all specs, in force or not."""
     with house().database.session() as session:
-        return give(SpecList(root=spec_views.listed(specs.versions(session), specs.use(session))))
+        return give(SpecList(root=spec_views.listed(specs.versions(session), specs.use(session, removed=False))))
 
 
 def _refused(found: list[library.Refused]) -> list[RefusedSpec]:
@@ -130,7 +130,7 @@ def save(body: SaveIn) -> Response:
 def _page(id: str, version: int | None) -> Response:
     with house().database.session() as session:
         row = specs.get(session, id, version)
-        return give(spec_views.page(row, specs.versions(session, id), specs.use(session, id), specs.crates_of(session, id)))
+        return give(spec_views.page(row, specs.versions(session, id), specs.use(session, id, removed=False), specs.crates_of(session, id)))
 
 
 def _row(session: Session, path: SpecPath, query: VersionQuery) -> models.SpecVersion:
