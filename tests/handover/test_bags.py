@@ -8,7 +8,7 @@ import pytest
 
 import bags
 from ample_crate.core.errors import AmpleError, Refused
-from ample_crate.handover import bag, carriers, standins
+from ample_crate.handover import bag, carriers, report, standins
 from ample_crate.handover.signing import HouseKey, fingerprint, verifies
 
 FILM = "film.mov"
@@ -188,3 +188,12 @@ def test_a_sealed_bag_is_closed_to_others(tmp_path: Path) -> None:
     made = bags.sealed(tmp_path).path
     assert all(not p.stat().st_mode & 0o007 for p in made.rglob("*") if p.is_file())
     assert not made.stat().st_mode & 0o007
+
+
+def test_many_who_write_one_small_file_do_not_take_each_others_part(tmp_path: Path) -> None:
+    from concurrent.futures import ThreadPoolExecutor
+
+    path = tmp_path / "checksums.sha256"
+    with ThreadPoolExecutor(8) as pool:
+        list(pool.map(lambda n: report.write_whole(path, f"{n % 8}" * 5000), range(200)))
+    assert len(set(path.read_text())) == 1 and list(tmp_path.iterdir()) == [path]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import secrets
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -46,8 +47,8 @@ def page(
 
 
 def write_whole(path: Path, text: str) -> None:
-    """Write a text file so that it appears under its name only when whole."""
-    part = path.with_name(f".{path.name}.part")
+    """Write a text file so that it appears under its name only when whole, whoever else writes it at the same time."""
+    part = path.with_name(f".{path.name}.{secrets.token_hex(4)}.part")
     try:
         with open(part, "w", encoding="utf-8") as file:
             file.write(text)

@@ -74,11 +74,12 @@ class Child:
 
     def _listen(self) -> None:
         assert self._process.stderr is not None
-        for line in self._process.stderr:
-            if line.startswith(words.END):
-                self._worded.set()
-            else:
-                self._words.append(line.rstrip()[:LONGEST_WORD])
+        with contextlib.suppress(ValueError):  # closed while it was listened to
+            for line in self._process.stderr:
+                if line.startswith(words.END):
+                    self._worded.set()
+                else:
+                    self._words.append(line.rstrip()[:LONGEST_WORD])
         self._worded.set()
 
     def _said(self) -> str:
