@@ -20,7 +20,7 @@ from av.video.frame import VideoFrame
 
 from ample_crate.core.facts import Facts
 from ample_crate.demo.scenes import Stage, sound
-from ample_crate.media import guard, limits, ops
+from ample_crate.media import confine, guard, limits, ops
 from ample_crate.store import masters
 from ample_crate.store.models import Master
 from ample_crate.store.places import CHECKOUT
@@ -73,7 +73,7 @@ def reading(folder: Path) -> None:
         read = sum(isinstance(found, Facts) for _, found in ops.read_many(paths))
         ours = time.monotonic() - began
         began = time.monotonic()
-        with guard.Child(limits.READ) as child:
+        with guard.Child(limits.READ, confine.reading(paths[0])) as child:
             child.ask("read", {"path": str(paths[0])})
         for path in paths[1:]:
             av.open(str(path)).close()

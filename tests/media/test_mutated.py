@@ -1,4 +1,4 @@
-"""At least five hundred damaged files over all wrappers: each yields facts or one clear error, and nothing outlives its limit."""
+"""A thousand damaged files over all wrappers: each yields facts or one clear error, and nothing outlives its limit."""
 
 import os
 import random
@@ -9,10 +9,10 @@ import pytest
 
 from ample_crate.core.errors import AmpleError
 from ample_crate.core.facts import Facts
-from ample_crate.media import guard, limits, ops
+from ample_crate.media import confine, guard, limits, ops
 from wrappers import all_of_them
 
-ROUNDS, SEED = 20, 11
+ROUNDS, SEED = 40, 11
 
 
 def damaged(data: bytes, rng: random.Random) -> bytes:
@@ -53,12 +53,12 @@ def test_every_damaged_file_yields_facts_or_one_clear_error(whole: list[Path], t
             made = tmp_path / f"{number}_{path.name}"
             made.write_bytes(damaged(data, rng))
             paths.append(made)
-    assert len(paths) >= 500
+    assert len(paths) >= 1000
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     answers = dict(ops.read_many(paths))
     assert set(answers) == set(paths)
     read = sum(isinstance(a, Facts) for a in answers.values())
-    assert 100 < read < len(paths)
+    assert 200 < read < len(paths)
     for path, answer in answers.items():
         if isinstance(answer, AmpleError):
             assert answer.what and answer.way_out, path.name
@@ -72,13 +72,15 @@ def test_some_of_each_are_measured_whole_within_their_limits(whole: list[Path], 
     rng = random.Random(SEED + 1)
     small = limits.Limits(memory=limits.MEASURE.memory, cpu_seconds=60, file_bytes=0, silence=30)
     pids = []
+    folder = tmp_path / "damaged"
+    folder.mkdir()
     child: guard.Child | None = None
     for path in whole:
         for number in range(3):
-            made = tmp_path / f"{number}_{path.name}"
+            made = folder / f"{number}_{path.name}"
             made.write_bytes(damaged(path.read_bytes(), rng))
             if child is None or not child.alive:
-                child = guard.Child(small)
+                child = guard.Child(small, confine.reading(folder))
                 pids.append(child.pid)
             try:
                 result = child.ask("measure", {"path": str(made), "depth": "everything"})

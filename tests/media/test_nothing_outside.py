@@ -1,4 +1,7 @@
-"""A file that is handed in leads to no other: playlists, manifests and patterns of every kind open nothing."""
+"""A file that is handed in leads to no other: playlists, manifests and patterns of every kind open nothing.
+
+Here the processes are not walled in, so that what is refused is refused by what may be opened, and by nothing else.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +14,7 @@ from pathlib import Path
 import pytest
 
 from ample_crate.core.errors import AmpleError, BadMedia
-from ample_crate.media import ops
+from ample_crate.media import confine, ops
 from clips import Clip, plain
 
 Make = Callable[..., Path]
@@ -34,6 +37,11 @@ PLAYLISTS = (
     "#!/bin/sh\ncat {there}\n",
     "#EXTM3U\n#EXT-X-MAP:URI=\"{there}\"\n#EXTINF:1,\n{there}\n",
 )
+
+
+@pytest.fixture(autouse=True)
+def open_walls(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(confine, "way", lambda: "limits alone")
 
 
 @pytest.fixture

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from ample_crate.core.errors import AmpleError
-from ample_crate.media import guard, limits, ops
+from ample_crate.media import confine, guard, limits, ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
 
@@ -29,7 +29,7 @@ def test_what_the_encoder_says_stands_beside_the_error(clip: Make, tmp_path: Pat
 def test_what_was_said_of_one_file_is_not_said_of_the_next(clip: Make, tmp_path: Path) -> None:
     bad = tmp_path / "bad.mp4"
     bad.write_bytes(clip("plain.mp4").read_bytes()[:3000])
-    with guard.Child(limits.READ) as child:
+    with guard.Child(limits.READ, confine.reading(bad)) as child:
         for path, silent in ((bad, False), (tmp_path / "nowhere.mp4", True)):
             with pytest.raises(AmpleError) as failed:
                 child.ask("read", {"path": str(path)})
@@ -37,7 +37,8 @@ def test_what_was_said_of_one_file_is_not_said_of_the_next(clip: Make, tmp_path:
 
 
 def test_a_traceback_goes_with_what_nobody_foresaw(clip: Make) -> None:
-    with guard.Child(limits.READ) as child, pytest.raises(AmpleError, match="unforeseen") as failed:
-        child.ask("measure", {"path": str(clip("plain.mp4")), "depth": "everything", "more": 1})
+    file = clip("plain.mp4")
+    with guard.Child(limits.READ, confine.reading(file)) as child, pytest.raises(AmpleError, match="unforeseen") as failed:
+        child.ask("measure", {"path": str(file), "depth": "everything", "more": 1})
     assert "TypeError" in failed.value.said and "more" in failed.value.said
     assert "TypeError" not in failed.value.what

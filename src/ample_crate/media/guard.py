@@ -18,12 +18,14 @@ from types import TracebackType
 from typing import Any
 
 from ..core.errors import AmpleError, BadMedia, Cancelled, OverLimit
-from . import words
+from . import confine, words
+from .confine import View
 from .limits import Limits
 
 MOST_WORDS, LONGEST_WORD, WORDS_WITHIN = 40, 400, 5.0  # lines, characters of one, seconds
 ADDRESS = re.compile(r" @ 0x[0-9a-f]+\]")
 Progress = Callable[[dict[str, Any]], None]
+SIGNALLED = 128  # exit codes beyond it name a signal, as shells have it
 SIGNALS = {
     signal.SIGKILL: "was ended for using too much memory or time",
     signal.SIGXCPU: "used up its processor time",
@@ -35,13 +37,13 @@ SIGNALS = {
 
 
 class Child:
-    """One child process that answers requests one after the other."""
+    """One confined child process that answers requests one after the other; `view` is what it sees of the disk."""
 
-    def __init__(self, limits: Limits) -> None:
+    def __init__(self, limits: Limits, view: View) -> None:
         self.limits = limits
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "ample_crate.media.child", json.dumps(limits.as_json())],
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, errors="replace", start_new_session=True,
+        self._process = confine.start(
+            [sys.executable, "-m", "ample_crate.media.child", json.dumps(limits.as_json())], view,
+            stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
         )  # fmt: skip
         # The last of what the child says beside its answers: the codec library's own words, or a traceback.
         self._words: deque[str] = deque(maxlen=MOST_WORDS)
@@ -148,6 +150,8 @@ class Child:
 
     def _ended(self, args: dict[str, Any]) -> AmpleError:
         code = self._process.wait()
+        if code > SIGNALLED:
+            code = SIGNALLED - code  # as whoever stands between tells of a signal
         why = SIGNALS.get(signal.Signals(-code), "ended by a signal") if code < 0 else f"ended with code {code}"
         said = self._said()
         if "MemoryError" in said[-200:]:
@@ -184,9 +188,10 @@ def run(
     op: str,
     args: dict[str, Any],
     limits: Limits,
+    view: View,
     progress: Progress | None = None,
     cancelled: Callable[[], bool] | None = None,
 ) -> dict[str, Any]:
     """Run one operation in a child of its own."""
-    with Child(limits) as child:
+    with Child(limits, view) as child:
         return child.ask(op, args, progress, cancelled)

@@ -9,6 +9,7 @@ import os
 import shutil
 import tempfile
 import threading
+from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator, Set
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -19,7 +20,7 @@ from ..core.events import Event
 from ..core.facts import Facts
 from ..core.plan import Plan
 from ..core.values import show_bytes
-from . import guard, limits
+from . import confine, guard, limits
 
 Progress = guard.Progress
 Cancelled = Callable[[], bool]
@@ -37,10 +38,12 @@ class Measured:
     traces: dict[str, Any] = field(default_factory=dict)
 
 
-def _present(path: Path) -> None:
+def _present(path: Path) -> Path:
+    """Give where a file lies, from the root on: a child knows no other folder to count from."""
     if not path.is_file():
         what = "is a folder" if path.is_dir() else "does not exist"
         raise BadMedia(f"'{path.name}' {what}.", "Give the path of a media file.")
+    return path.absolute()
 
 
 def read_facts(path: Path) -> Facts:
@@ -49,20 +52,21 @@ def read_facts(path: Path) -> Facts:
     Raises:
         AmpleError: the file cannot be read, with the cause.
     """
-    _present(path)
-    return Facts.from_json(guard.run("read", {"path": str(path)}, limits.READ)["facts"])
+    file = _present(path)
+    return Facts.from_json(guard.run("read", {"path": str(file)}, limits.READ, confine.reading(file))["facts"])
 
 
 def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]]:
-    """Read many files in one child; after a crash the rest goes on in a new one."""
+    """Read many files in one child, which sees them all; after a crash the rest goes on in a new one."""
     child: guard.Child | None = None
+    batch = list(paths)
     try:
-        for path in paths:
+        for path in batch:
             try:
-                _present(path)
+                file = _present(path)
                 if child is None or not child.alive:
-                    child = guard.Child(limits.READ)
-                yield path, Facts.from_json(child.ask("read", {"path": str(path)})["facts"])
+                    child = guard.Child(limits.READ, confine.reading(*batch))
+                yield path, Facts.from_json(child.ask("read", {"path": str(file)})["facts"])
             except AmpleError as error:
                 yield path, error
     finally:
@@ -81,8 +85,8 @@ def measure(
         cancelled: asked whether to stop.
         depth: "ledger" for what every ledger needs, "everything" for what a master's page shows besides.
     """
-    _present(path)
-    result = guard.run("measure", {"path": str(path), "depth": depth}, limits.MEASURE, progress, cancelled)
+    file = _present(path)
+    result = guard.run("measure", {"path": str(file), "depth": depth}, limits.MEASURE, confine.reading(file), progress, cancelled)
     events = [Event.from_json(e) for e in result["events"]]
     return Measured(Facts.from_json(result["facts"]), result["seconds"], list(result["notes"]), events, result["traces"])
 
@@ -131,11 +135,11 @@ def render(
     Raises:
         NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
     """
-    _present(path)
+    file = _present(path)
     if out.exists() and out.samefile(path):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
-    args = {"path": str(path), "plan": plan.model_dump(mode="json")}
-    return _make("render", args, out, predicted, progress, cancelled)
+    args = {"path": str(file), "plan": plan.model_dump(mode="json")}
+    return _make("render", args, out.absolute(), predicted, progress, cancelled)
 
 
 def _make(
@@ -148,7 +152,9 @@ def _make(
     bench, held = _held_bench(out)
     part = bench / out.name
     try:
-        result = guard.run(op, args | {"out": str(part)}, limits.encode(predicted), progress, cancelled)
+        view = confine.reading(Path(args["path"]), writes=bench)
+        result = guard.run(op, args | {"out": str(part)}, limits.encode(predicted), view, progress, cancelled)
+        confine.take_back(part)
         with open(part, "rb") as whole:
             os.fsync(whole.fileno())
         os.replace(part, out)
@@ -206,15 +212,30 @@ def play_copy(path: Path, out: Path, seconds: float, progress: Progress | None =
         seconds: its length, from which its size is guessed (about 2 Mb/s).
         progress, cancelled: as for `render`.
     """
-    _present(path)
-    return _make("play", {"path": str(path)}, out, int(seconds * 250_000), progress, cancelled)
+    return _make("play", {"path": str(_present(path))}, out.absolute(), int(seconds * 250_000), progress, cancelled)
+
+
+TRIES = 5  # a child may be dropped for another's sake between being found and being asked
+
+
+class _Seat:
+    """One child of a viewer, with those who wait for it."""
+
+    def __init__(self, files: tuple[Path, ...]) -> None:
+        self.child = guard.Child(limits.PICTURES, confine.reading(*files))
+        self.lock = threading.Lock()
 
 
 class Viewer:
-    """Gives pictures of any file through one child that is kept, and replaced when it crashes."""
+    """Gives pictures of any file, each through a child that sees this file alone; the last few children are kept.
 
-    def __init__(self) -> None:
-        self._child: guard.Child | None = None
+    Args:
+        most: how many children are kept.
+    """
+
+    def __init__(self, most: int = 4) -> None:
+        self._most = most
+        self._seats: OrderedDict[str, _Seat] = OrderedDict()
         self._lock = threading.Lock()
 
     def picture(self, path: Path, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = "") -> bytes:
@@ -222,33 +243,54 @@ class Viewer:
 
         `look` says how: see `pictures`. `mark` says which bytes a sequence had: its description stays as its images change.
         """
-        _present(path)
-        return self._ask("picture", {"path": str(path), "frame": frame, "width": width, "look": look, "mark": mark})
+        file = _present(path)
+        return self._ask("picture", {"path": str(file), "frame": frame, "width": width, "look": look, "mark": mark}, file)
 
     def planned(self, path: Path, plan: Plan, frame: int, width: int, mark: str = "") -> bytes:
         """Give frame `frame` of a master as a plan will make it, as JPEG."""
-        _present(path)
-        args = {"path": str(path), "plan": plan.model_dump(mode="json"), "frame": frame, "width": width, "mark": mark}
-        return self._ask("planned", args)
+        file = _present(path)
+        args = {"path": str(file), "plan": plan.model_dump(mode="json"), "frame": frame, "width": width, "mark": mark}
+        return self._ask("planned", args, file)
 
     def difference(self, path: Path, frame: int, other: Path, other_frame: int, width: int) -> bytes:
         """Give what differs between two frames as JPEG."""
+        files = _present(path), _present(other)
         return self._ask(
             "difference",
-            {"path": str(path), "other": str(other), "frame": frame, "other_frame": other_frame, "width": width},
+            {"path": str(files[0]), "other": str(files[1]), "frame": frame, "other_frame": other_frame, "width": width},
+            *files,
         )
 
-    def _ask(self, op: str, args: dict[str, Any]) -> bytes:
+    def _ask(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
+        for _ in range(TRIES):
+            seat = self._seat(files)
+            with seat.lock:
+                if seat.child.alive:
+                    return base64.b64decode(seat.child.ask(op, args)["jpeg"])
+        raise AmpleError("No process for pictures stays alive.", "See the server's log; the machine may be short of memory.")
+
+    def _seat(self, files: tuple[Path, ...]) -> _Seat:
+        """Give the child for these files as they are now: what took a file's place is not what a child sees under its name."""
+        key = "|".join(f"{f}|{t.st_size}|{t.st_mtime_ns}|{t.st_ino}" for f in files for t in (f.stat(),))
+        dropped: list[_Seat] = []
         with self._lock:
-            if self._child is None or not self._child.alive:
-                if self._child is not None:
-                    self._child.close()
-                self._child = guard.Child(limits.PICTURES)
-            return base64.b64decode(self._child.ask(op, args)["jpeg"])
+            seat = self._seats.pop(key, None)
+            if seat is None or not seat.child.alive:
+                dropped += [seat] if seat is not None else []
+                seat = _Seat(files)
+            self._seats[key] = seat
+            while len(self._seats) > self._most:
+                dropped.append(self._seats.popitem(last=False)[1])
+        for old in dropped:
+            with old.lock:  # whoever has it at work is answered first
+                old.child.close()
+        return seat
 
     def close(self) -> None:
-        """End the child."""
-        with self._lock, contextlib.suppress(OSError):
-            if self._child is not None:
-                self._child.close()
-                self._child = None
+        """End the children."""
+        with self._lock:
+            seats = list(self._seats.values())
+            self._seats.clear()
+        for seat in seats:
+            with seat.lock, contextlib.suppress(OSError):
+                seat.child.close()

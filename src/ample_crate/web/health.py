@@ -1,4 +1,4 @@
-"""Whether the application is well: its database, its workers, its disk."""
+"""Whether the application is well: its database, its workers, its disk, its sandbox."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy import text
 
+from ..media import confine
 from ..store.database import AWAY
 from .house import give, house
 from .schemas import Health
@@ -31,7 +32,7 @@ def health() -> Response:
     disk = shutil.disk_usage(house().folders.media)
     said: dict[str, Any] = {
         "status": "well" if database == "here" and workers else "unwell", "instance": os.environ.get("AMPLE_INSTANCE", ""),
-        "database": database, "workers": workers, "disk_free": disk.free, "disk_total": disk.total,
+        "database": database, "workers": workers, "sandbox": confine.way(), "disk_free": disk.free, "disk_total": disk.total,
     }  # fmt: skip
     answer = give(Health(**said))
     if database == "away":

@@ -72,12 +72,16 @@ class FactOut(Out):
 
 
 class Health(Out):
-    """Whether the application is well; `database` is here or away, `workers` those with a sign of life, disk in bytes."""
+    """Whether the application is well.
+
+    `database` is here or away, `workers` those with a sign of life, disk in bytes; `sandbox` is how media processes are confined.
+    """
 
     status: Literal["well", "unwell"]
     instance: str
     database: Literal["here", "away"]
     workers: int
+    sandbox: Literal["bubblewrap", "changed user", "limits alone"]
     disk_free: int
     disk_total: int
 
