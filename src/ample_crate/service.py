@@ -137,10 +137,9 @@ class Crew:
     def _web(self) -> subprocess.Popen[bytes]:
         number = self._listener.fileno()
         return subprocess.Popen(
-            [sys.executable, "-m", "gunicorn", "--bind", f"fd://{number}", "--threads", "48", "--workers", "1",
-             "--timeout", "0", "--graceful-timeout", "2", "--log-level", "warning", "ample_crate.web.wsgi:application()"],
+            [sys.executable, "-m", "ample_crate.web.serve", str(number)],
             env=self._env, preexec_fn=_end_with_parent, pass_fds=(number,),
-        )  # fmt: skip
+        )
 
     def _worker(self, queues: str) -> subprocess.Popen[bytes]:
         command = [sys.executable, "-m", "ample_crate.cli", "worker"]

@@ -8,6 +8,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
+from email.message import Message
 from pathlib import Path
 from typing import Any
 
@@ -28,15 +29,15 @@ class Client:
     def __init__(self, address: str) -> None:
         self.address = address
 
-    def call(self, method: str, path: str, body: object = None, headers: dict[str, str] | None = None, data: bytes | None = None) -> tuple[int, Any, dict[str, str]]:
+    def call(self, method: str, path: str, body: object = None, headers: dict[str, str] | None = None, data: bytes | None = None) -> tuple[int, Any, Message]:
         head = {"Content-Type": "application/json"} | (headers or {})
         payload = data if data is not None else (json.dumps(body).encode() if body is not None else None)
         request = urllib.request.Request(self.address + path, payload, head, method=method)
         try:
             with urllib.request.urlopen(request, timeout=PATIENCE) as answer:
-                raw, status, got = answer.read(), answer.status, dict(answer.headers)
+                raw, status, got = answer.read(), answer.status, answer.headers
         except urllib.error.HTTPError as error:
-            raw, status, got = error.read(), error.code, dict(error.headers)
+            raw, status, got = error.read(), error.code, error.headers
         kind = got.get("Content-Type", "")
         return status, json.loads(raw) if "json" in kind and raw else raw, got
 

@@ -9,6 +9,7 @@ import threading
 import time
 import urllib.request
 from collections.abc import Callable
+from email.message import Message
 from pathlib import Path
 
 import bagit
@@ -207,7 +208,7 @@ def test_a_worker_only_thought_lost_leaves_the_run_to_the_one_that_took_it_up(cl
         session.execute(text("delete from procrastinate_workers where id = :worker"), {"worker": worker})
 
 
-def tus(client: Client, method: str, path: str, data: bytes | None = None, **headers: str) -> tuple[int, object, dict[str, str]]:
+def tus(client: Client, method: str, path: str, data: bytes | None = None, **headers: str) -> tuple[int, object, Message]:
     named = {k.replace("_", "-"): v for k, v in headers.items()}
     return client.call(method, path, data=data, headers={"Tus-Resumable": "1.0.0", "Content-Type": "application/offset+octet-stream"} | named)
 

@@ -59,11 +59,21 @@ export function useLive() {
     void navigator.locks
       .request("ample-news", { signal: stop.signal }, () =>
         new Promise<void>((done) => {
-          const source = new EventSource("/api/events");
-          source.onmessage = (e: MessageEvent<string>) => spread(JSON.parse(e.data) as News);
-          source.onopen = () => spread({ topic: "line", id: 1 });
-          source.onerror = () => spread({ topic: "line", id: 0 });
+          let source: EventSource;
+          let again = 0;
+          const open = () => {
+            source = new EventSource("/api/events");
+            source.onmessage = (e: MessageEvent<string>) => spread(JSON.parse(e.data) as News);
+            source.onopen = () => spread({ topic: "line", id: 1 });
+            source.onerror = () => {
+              spread({ topic: "line", id: 0 });
+              // An answer other than a stream ends a source for good.
+              if (source.readyState === EventSource.CLOSED) again = window.setTimeout(open, 3000);
+            };
+          };
+          open();
           stop.signal.addEventListener("abort", () => {
+            window.clearTimeout(again);
             source.close();
             done();
           });

@@ -135,8 +135,8 @@ def _wrapped(view: View, user: int | None) -> list[str]:
     made = ["bwrap", "--die-with-parent", "--unshare-pid", "--unshare-net", "--unshare-ipc", "--unshare-uts", "--unshare-cgroup-try", "--cap-drop", "ALL"]
     # Root needs no user namespace, and gives up being root instead; anybody else gets one, in which nothing is gained.
     made += ["--unshare-user"] if user is None else ["--cap-add", "CAP_SETUID", "--cap-add", "CAP_SETGID"]
-    for path in SYSTEM:
-        made += ["--symlink", os.readlink(path), path] if os.path.islink(path) else ["--ro-bind-try", path, path]
+    for name in SYSTEM:
+        made += ["--symlink", os.readlink(name), name] if os.path.islink(name) else ["--ro-bind-try", name, name]
     package = Path(__file__).resolve().parents[1]
     bound = [(own, own) for own in map(Path, dict.fromkeys((sys.base_prefix, sys.prefix, str(package)))) if not own.is_relative_to("/usr")]
     # A link is followed here, where it was looked at; inside there is only what it leads to.

@@ -28,7 +28,6 @@ POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'self'; "
     "form-action 'self'; base-uri 'self'; object-src 'none'"
 )
-LONGEST_JSON = 8_000_000  # bytes of a request that is read into memory
 
 
 def _invalid(error: ValidationError) -> Response:
@@ -76,7 +75,6 @@ def create(database: Database, folders: Folders) -> OpenAPI:
     app.before_request(_named)
     app.teardown_request(_unnamed)
     app.before_request(_same_origin)
-    app.before_request(_not_too_long)
     app.after_request(_headers)
     app.wsgi_app = uploads.MethodOverride(app.wsgi_app)  # type: ignore[assignment]
     return app
@@ -132,13 +130,6 @@ def _same_origin() -> Response | None:
     origin = request.headers.get("Origin")
     if origin and request.method not in {"GET", "HEAD", "OPTIONS"} and origin != request.host_url.rstrip("/"):
         return problem(403, "Forbidden", "Another site asked for this change.", "Use the application's own page.", "origin")
-    return None
-
-
-def _not_too_long() -> Response | None:
-    """Refuse documents that are no document of ours; files come as bytes and are not read into memory."""
-    if request.is_json and (request.content_length or 0) > LONGEST_JSON:
-        return problem(413, "Content Too Large", f"The request has {request.content_length} bytes; {LONGEST_JSON} are read.", "Send a spec or a choice, not a file.", "too-long")
     return None
 
 

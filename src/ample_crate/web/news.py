@@ -1,15 +1,15 @@
-"""News from the database to browsers: one listener a process, one queue a browser."""
+"""News from the database to browsers: one listener a process, one queue a browser. All of it runs in one event loop."""
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
-import queue
-import threading
-import time
 
 import psycopg
 
 from ..store.database import CHANNEL
+
+MOST, AGAIN = 1000, 1.0  # pieces of news that wait for a browser; seconds before the line is tried again
 
 
 class News:
@@ -17,39 +17,33 @@ class News:
 
     def __init__(self, url: str) -> None:
         self._url = url
-        self._queues: set[queue.Queue[str]] = set()
-        self._lock = threading.Lock()
-        self._thread: threading.Thread | None = None
+        self._queues: set[asyncio.Queue[str]] = set()
+        self._listener: asyncio.Task[None] | None = None
 
-    def subscribe(self) -> queue.Queue[str]:
-        """Give a queue that fills with news."""
-        mine: queue.Queue[str] = queue.Queue(maxsize=1000)
-        with self._lock:
-            self._queues.add(mine)
-            if self._thread is None:
-                self._thread = threading.Thread(target=self._listen, daemon=True, name="news")
-                self._thread.start()
+    def subscribe(self) -> asyncio.Queue[str]:
+        """Give a queue that fills with news; called in the event loop."""
+        mine: asyncio.Queue[str] = asyncio.Queue(maxsize=MOST)
+        self._queues.add(mine)
+        if self._listener is None:
+            self._listener = asyncio.ensure_future(self._listen())
         return mine
 
-    def unsubscribe(self, mine: queue.Queue[str]) -> None:
+    def unsubscribe(self, mine: asyncio.Queue[str]) -> None:
         """Give a queue back."""
-        with self._lock:
-            self._queues.discard(mine)
+        self._queues.discard(mine)
 
-    def _listen(self) -> None:
+    async def _listen(self) -> None:
         while True:
-            try:
-                with psycopg.connect(self._url, autocommit=True) as connection:
-                    connection.execute(f"listen {CHANNEL}")
+            with contextlib.suppress(psycopg.Error):
+                async with await psycopg.AsyncConnection.connect(self._url, autocommit=True) as connection:
+                    await connection.execute(f"listen {CHANNEL}")
                     # News may have been missed while the line was down.
                     self._spread('{"topic": "all", "id": 0}')
-                    for note in connection.notifies():
+                    async for note in connection.notifies():
                         self._spread(note.payload)
-            except psycopg.Error:
-                time.sleep(1)
+            await asyncio.sleep(AGAIN)
 
     def _spread(self, payload: str) -> None:
-        with self._lock:
-            for one in self._queues:
-                with contextlib.suppress(queue.Full):
-                    one.put_nowait(payload)
+        for one in self._queues:
+            with contextlib.suppress(asyncio.QueueFull):
+                one.put_nowait(payload)

@@ -36,6 +36,7 @@ def finish(session: Session, folders: Folders, row: Upload) -> int:
     final, arrived = folder / row.name, part(folders, row.id)
     if arrived.exists():
         os.replace(arrived, final)
+        final.chmod(0o644)  # the folders around it are closed; media processes run as another user
     master = masters.add(session, final, row.name, "upload")
     row.master_id = master.id
     order(session, "take_in", master.id)
