@@ -42,7 +42,7 @@ function CrateRow({ crate }: { crate: Crate }) {
         <Link className="font-semibold underline-offset-2 hover:underline" to={`/crates/${crate.id}`}>{crate.title}</Link>
         <div className="muted">{crate.recipient.name}, {crate.spec_title}</div>
       </td>
-      <td>{crate.strips.map((s) => <div key={s.deliverable}><Strip strip={s} /></div>)}</td>
+      <td>{!crate.worked_out && <span className="opacity-70">being worked out…</span>}{crate.strips.map((s) => <div key={s.deliverable}><Strip strip={s} /></div>)}</td>
       <td className="figure text-right whitespace-nowrap">
         {bytes(crate.bytes)}
         {crate.cap !== null && <div className="muted">cap {bytes(crate.cap)} {crate.cap_of}</div>}

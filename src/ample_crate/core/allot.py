@@ -27,6 +27,18 @@ class Need:
     firm: bool = False
 
 
+CAPS = {"file.size": "a file", "delivery.total": "a crate", "delivery.week": "a week"}
+
+
+def cap_of(spec: Spec) -> tuple[int | None, str]:
+    """Give a spec's cap in bytes and of what it is: a file, a crate, a week; (None, "") where there is none."""
+    for key, of in CAPS.items():
+        found = [r for r in spec.on(key) if r.rule.operator == "at_most"]
+        if found:
+            return cast(int, limits(found[0])[0]), of
+    return None, ""
+
+
 def room_of(spec: Spec, sent: int | None = None) -> int | None:
     """Give the bytes that a crate may have in all: the least of its cap and of what is left of the week; None without a limit.
 

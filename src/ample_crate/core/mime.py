@@ -74,6 +74,17 @@ def media_type(facts: Facts) -> str | None:
     return f'{kind}; codecs="{", ".join(codecs)}"'
 
 
+def plays_in_a_browser(facts: Facts) -> bool:
+    """Say whether a browser can play a file as it is."""
+    return (
+        facts.value("picture.codec") == "h264"
+        and facts.value("file.wrapper") in {"mp4", "mov"}
+        and facts.value("picture.chroma") == "4:2:0"
+        and facts.value("picture.bit_depth") == 8
+        and facts.value("motion.scan") == "progressive"
+    )
+
+
 def snippet(name: str, facts: Facts, title: str = "") -> str:
     """Give the lines of HTML that play a file from the page's own folder: its type, its size as shown, its title."""
     size, shape = facts.value("picture.size"), facts.fraction("picture.display_aspect")

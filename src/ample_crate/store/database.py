@@ -36,6 +36,13 @@ class Database:
         with self._sessions() as session, session.begin():
             yield session
 
+    @contextmanager
+    def at_one_moment(self) -> Iterator[Session]:
+        """Open a session all of whose questions are answered as of its first: what is read of several tables fits together."""
+        with self.session() as session:
+            session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
+            yield session
+
     def lasting(self, work: Callable[[Session], Result], seconds: float = PATIENCE) -> Result:
         """Do something in a session of its own, again and again while the database is away.
 

@@ -5,7 +5,19 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, DateTime, ForeignKey, ForeignKeyConstraint, Index, MetaData, UniqueConstraint, func, text
+from sqlalchemy import (
+    JSON,
+    BigInteger,
+    Computed,
+    DateTime,
+    ForeignKey,
+    ForeignKeyConstraint,
+    Index,
+    MetaData,
+    UniqueConstraint,
+    func,
+    text,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -72,6 +84,8 @@ class Master(Base):
     card: Mapped[dict[str, Any]] = mapped_column(default=dict)
     facts: Mapped[dict[str, Any]] = mapped_column(default=dict, deferred=True)
     corrections: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    # Changes with what is known, whoever changes it.
+    facts_mark: Mapped[str] = mapped_column(Computed("md5(facts::text || corrections::text)", persisted=True))
     events: Mapped[list[Any]] = mapped_column(default=list, deferred=True)
     play: Mapped[dict[str, Any] | None]
     came_from: Mapped[str | None]
@@ -150,7 +164,7 @@ class Crate(Base):
     bag: Mapped[str | None]
     bag_bytes: Mapped[int | None] = mapped_column(BigInteger)
     bag_digest: Mapped[str | None]
-    bag_files: Mapped[dict[str, Any] | None]
+    bag_files: Mapped[dict[str, Any] | None] = mapped_column(deferred=True)
     sealed_at: Mapped[datetime | None]
     error: Mapped[dict[str, Any] | None]
     removed_at: Mapped[datetime | None]
@@ -199,14 +213,15 @@ class Run(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     deliverable_id: Mapped[int] = mapped_column(ForeignKey("deliverable.id", ondelete="CASCADE"), index=True)
     state: Mapped[str] = mapped_column(default="queued", index=True)
-    route: Mapped[dict[str, Any]]
+    route: Mapped[dict[str, Any]] = mapped_column(deferred=True)
     choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
     progress: Mapped[dict[str, Any] | None]
     path: Mapped[str | None]
     size: Mapped[int | None] = mapped_column(BigInteger)
     sha256: Mapped[str | None]
     master_sha256: Mapped[str | None]
-    facts: Mapped[dict[str, Any] | None]
+    facts: Mapped[dict[str, Any] | None] = mapped_column(deferred=True)
+    facts_mark: Mapped[str | None] = mapped_column(Computed("md5(facts::text)", persisted=True))
     notes: Mapped[list[Any]] = mapped_column(default=list)
     error: Mapped[dict[str, Any] | None]
     encode_seconds: Mapped[float | None]
@@ -216,6 +231,24 @@ class Run(Base):
     started_at: Mapped[datetime | None]
     finished_at: Mapped[datetime | None]
     deliverable: Mapped[Deliverable] = relationship(back_populates="runs")
+
+
+class KeptCrate(Base):
+    """What was worked out of a crate, for the floor and for its page, with the digest of all that it depends on (`work.kept`)."""
+
+    __tablename__ = "kept_crate"
+    crate_id: Mapped[int] = mapped_column(ForeignKey("crate.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str]
+    floor: Mapped[dict[str, Any]]
+    page: Mapped[dict[str, Any]]
+
+
+class KeptFits(Base):
+    """How specs would take a master, each with the digest of what that depends on (`work.kept`)."""
+
+    __tablename__ = "kept_fits"
+    master_id: Mapped[int] = mapped_column(ForeignKey("master.id", ondelete="CASCADE"), primary_key=True)
+    document: Mapped[dict[str, Any]]
 
 
 class Tidying(Base):

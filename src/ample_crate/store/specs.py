@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import json
+from collections import OrderedDict
 from collections.abc import Sequence
 from datetime import UTC, date, datetime
-from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import func, select, true
@@ -19,15 +18,21 @@ from ..core.spec import Spec
 from . import library
 from .models import Crate, Recipient, SpecVersion
 
-
-@lru_cache(maxsize=1024)
-def _read(id: str, version: int, changed_at: datetime | None, text: str) -> Spec:
-    return Spec.model_validate_json(text)
+_read: OrderedDict[tuple[str, int, datetime], Spec] = OrderedDict()
+MOST_READ = 1024
 
 
 def read(row: SpecVersion) -> Spec:
-    """Read a version's document; the same version is read once."""
-    return _read(row.id, row.version, row.changed_at, json.dumps(row.document))
+    """Read a version's document; one that has not changed since is read once."""
+    key = (row.id, row.version, row.changed_at)
+    spec = _read.get(key)
+    if spec is None:
+        spec = Spec.model_validate(row.document)
+        if row.changed_at is not None:
+            _read[key] = spec
+        while len(_read) > MOST_READ:
+            _read.popitem(last=False)
+    return spec
 
 
 def versions(session: Session, id: str | None = None) -> list[SpecVersion]:

@@ -10,16 +10,18 @@ from typing import Any
 
 from flask import Response, send_file
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
-from sqlalchemy.orm import Session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload, selectinload
 
 from ..core.errors import BadValue, NotFound, Refused
 from ..handover.bag import highest_number
 from ..store import masters, specs
 from ..store.database import tell
-from ..store.models import Crate, Deliverable, Master, NamedSpan, Run
+from ..store.models import Crate, Deliverable, Master, NamedSpan, Run, SpecVersion
 from ..store.queries import get, next_number, past_speeds, queue
-from ..work import crates
+from ..work import crates, kept
 from ..work.orders import order
+from ..work.worked_out import Document
 from . import pictures, views
 from .house import give, house
 from .schemas import (
@@ -39,11 +41,26 @@ from .schemas import (
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
 
 
+_ALL_OF_IT = (
+    joinedload(Crate.recipient),
+    joinedload(Crate.spec).joinedload(SpecVersion.recipient),
+    selectinload(Crate.deliverables).joinedload(Deliverable.master),
+    selectinload(Crate.receipts),
+)
+
+
 def _page(session: Session, id: int, taken_back: Sequence[str] = ()) -> Response:
     session.flush()
     session.expire_all()
-    made = views.crate_page(get(session, Crate, id), past_speeds(session), queue(session))
+    made, _ = _read(session, id)
     return give(made.model_copy(update={"taken_back": list(taken_back)}))
+
+
+def _read(session: Session, id: int) -> tuple[CratePage, Document]:
+    """Read a crate's page, and what was worked out of it for the floor."""
+    row = session.scalars(select(Crate).where(Crate.id == id).options(*_ALL_OF_IT)).one_or_none() or get(session, Crate, id)
+    known = kept.whole(session, id)
+    return views.crate_page(row, known, past_speeds(session), queue(session)), known.floor
 
 
 def open_crate(session: Session, id: int) -> Crate:
@@ -98,8 +115,9 @@ def make(body: NewCrate) -> Response:
 @api.get("/<int:id>", summary="A crate's page", responses={200: CratePage})
 def page(path: Numbered) -> Response:
     """Give a crate."""
-    with house().database.session() as session:
-        return _page(session, path.id)
+    with house().database.at_one_moment() as session:
+        made, _ = house().memo.answer(session, f"crate {path.id}", lambda: _read(session, path.id), lambda was: views.in_place(was[1]))
+    return give(views.now_ready(made))
 
 
 @api.patch("/<int:id>", summary="Change an open crate", responses={200: CratePage})

@@ -2,58 +2,117 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from flask import Response
 from flask_openapi3 import APIBlueprint  # type: ignore[attr-defined]
-from sqlalchemy import select
+from sqlalchemy import Row, func, select
+from sqlalchemy.orm import Session, joinedload, undefer
 
-from ..core.plan import Route
-from ..store.models import Crate, Deliverable, Master, Run
+from ..store.models import Crate, Deliverable, Master, Recipient, Run
 from ..store.queries import past_speeds
-from ..work import crates
+from ..work import crates, kept, worked_out
+from ..work.orders import order_all
 from . import views
-from .house import give, house
-from .schemas import Floor, RunningOut
+from .house import give_plain, house
+from .schemas import Floor, RecipientOut, RunningOut
 
 api = APIBlueprint("floor", __name__, url_prefix="/api/floor")
-SHOWN_DONE = 12
+SHOWN_DONE, SHOWN_FAILED = 12, 20
+MOST_AT_ONCE = 3  # crates that are worked out while somebody waits for the floor
 
 
 @api.get("", summary="Crates due, runs going on, what needs a person", responses={200: Floor})
 def floor() -> Response:
-    """Give the floor."""
-    with house().database.session() as session:
-        speeds = past_speeds(session)
-        rows = list(session.scalars(select(Crate).where(Crate.state != "received", Crate.removed_at.is_(None)).order_by(Crate.due_at, Crate.id)))
-        rows += session.scalars(select(Crate).where(Crate.state == "received").order_by(Crate.id.desc()).limit(SHOWN_DONE))
-        newest = {number: max(c.revision for c in rows if c.number == number) for number in {c.number for c in rows}}
-        shown = [views.crate(c, speeds) for c in rows if c.revision == newest[c.number]]
-        running = [
-            RunningOut(
-                run=views.run(r), crate=r.deliverable.crate_id, number=r.deliverable.crate.number,  # type: ignore[arg-type]
-                title=r.deliverable.crate.title, name=r.deliverable.master.name, codec=_codec(r),
-            )
-            for r in session.scalars(select(Run).where(Run.state.in_(["queued", "running", "stopping"])).order_by(Run.id))
-        ]  # fmt: skip
-        attention: list[dict[str, Any]] = []
-        for failed in session.scalars(select(Master).where(Master.state == "failed").order_by(Master.id.desc()).limit(20)):
-            said = failed.error or {}
-            attention.append({"kind": "master", "id": failed.id, "title": failed.name, "what": said.get("what", "")})
-        for one in shown:
-            if one.next_step == "look":
-                attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": "A finished file breaks its spec."})
-            elif one.next_step == "plan" and one.blocked:
-                attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": one.blocked})
-            elif one.error is not None:
-                attention.append({"kind": "crate", "id": one.id, "title": f"{one.number} {one.title}", "what": one.error.what})
-        failed_runs = select(Run).join(Deliverable).join(Crate).where(Run.state == "failed", Crate.removed_at.is_(None))
-        for run in session.scalars(failed_runs.order_by(Run.id.desc()).limit(20)):
-            if run.deliverable.runs[-1].id == run.id:
-                attention.append({"kind": "crate", "id": run.deliverable.crate_id, "title": run.deliverable.master.name, "what": (run.error or {}).get("what", "")})
-        return give(Floor(crates=shown, running=running, attention=attention, now=crates.now()))
+    """Give the floor; what is out of date of more crates than a few is worked out by a worker, and told when it is there."""
+    with house().database.at_one_moment() as session:
+        seen = house().memo.answer(session, "floor", lambda: _look(session), lambda was: all(views.in_place(known) for _, _, known in was.crates))
+    given = [views.crate(row, to, known, seen.progress, seen.speeds) for row, to, known in seen.crates]
+    return give_plain({"crates": given, "running": seen.running, "attention": _crates_stopped(given) + seen.attention, "now": crates.now()})
 
 
-def _codec(run: Run) -> str:
-    plan = Route.model_validate(run.route).plan
-    return plan.picture.codec if plan else ""
+@dataclass(frozen=True)
+class _Seen:
+    """What the floor is made of: each crate's columns, recipient and what was worked out; and what goes on."""
+
+    crates: list[tuple[Row[Any], RecipientOut, worked_out.Document | None]]
+    progress: views.Progresses
+    speeds: Mapping[str, float]
+    running: list[RunningOut]
+    attention: list[dict[str, Any]]
+
+
+def _look(session: Session) -> _Seen:
+    shown = _crates(session)
+    recipients = {row.key: views.recipient(row) for row in session.scalars(select(Recipient))}
+    runs = list(session.scalars(select(Run).where(Run.state.in_(crates.UNFINISHED)).options(*_WHOSE).order_by(Run.id)))
+    known = kept.floors(session, [c.id for c in shown], MOST_AT_ONCE)
+    order_all(session, "work_out", [row.id for row in shown if row.id not in known])
+    return _Seen(
+        crates=[(row, recipients[row.recipient_key], known.get(row.id)) for row in shown],
+        progress={run.deliverable_id: run.progress for run in runs if run.state == "running"}, speeds=past_speeds(session),
+        running=[_running(r) for r in runs], attention=_masters_failed(session) + _runs_failed(session),
+    )  # fmt: skip
+
+
+_WHOSE = (undefer(Run.route), joinedload(Run.deliverable).options(joinedload(Deliverable.crate), joinedload(Deliverable.master)))
+_COLUMNS = (
+    Crate.id, Crate.number, Crate.revision, Crate.title, Crate.state, Crate.recipient_key, Crate.spec_id, Crate.spec_version,
+    Crate.due_at, Crate.sealed_at, Crate.error, Crate.removed_at,
+)  # fmt: skip
+
+
+def _crates(session: Session) -> list[Row[Any]]:
+    """List the newest revisions of what is not received, and of the last that were."""
+    query = select(*_COLUMNS)
+    rows = list(session.execute(query.where(Crate.state != "received", Crate.removed_at.is_(None)).order_by(Crate.due_at, Crate.id)))
+    rows += session.execute(query.where(Crate.state == "received").order_by(Crate.id.desc()).limit(SHOWN_DONE))
+    newest: dict[int, int] = {}
+    for row in rows:
+        newest[row.number] = max(row.revision, newest.get(row.number, 0))
+    return [row for row in rows if row.revision == newest[row.number]]
+
+
+def _running(run: Run) -> RunningOut:
+    plan, one = run.route.get("plan"), run.deliverable
+    return RunningOut(
+        run=views.run(run), crate=one.crate_id, number=one.crate.number,  # type: ignore[arg-type]
+        title=one.crate.title, name=one.master.name, codec=plan["picture"]["codec"] if plan else "",
+    )  # fmt: skip
+
+
+def _masters_failed(session: Session) -> list[dict[str, Any]]:
+    rows = session.scalars(select(Master).where(Master.state == "failed").order_by(Master.id.desc()).limit(SHOWN_FAILED))
+    return [{"kind": "master", "id": row.id, "title": row.name, "what": (row.error or {}).get("what", "")} for row in rows]
+
+
+def _crates_stopped(shown: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    told = []
+    for one in shown:
+        if one["next_step"] == "look":
+            what = "A finished file breaks its spec."
+        elif one["next_step"] == "plan" and one["blocked"]:
+            what = one["blocked"]
+        elif one["error"] is not None:
+            what = one["error"]["what"]
+        else:
+            continue
+        told.append({"kind": "crate", "id": one["id"], "title": f"{one['number']} {one['title']}", "what": what})
+    return told
+
+
+def _runs_failed(session: Session) -> list[dict[str, Any]]:
+    """List the items whose newest run failed."""
+    newest = select(func.max(Run.id)).group_by(Run.deliverable_id)
+    query = (
+        select(Deliverable.crate_id, Master.name, Run.error)
+        .join(Run.deliverable)
+        .join(Deliverable.crate)
+        .join(Deliverable.master)
+        .where(Run.state == "failed", Crate.removed_at.is_(None), Run.id.in_(newest))
+        .order_by(Run.id.desc())
+        .limit(SHOWN_FAILED)
+    )
+    return [{"kind": "crate", "id": crate, "title": name, "what": (error or {}).get("what", "")} for crate, name, error in session.execute(query)]

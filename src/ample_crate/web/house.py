@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, cast
 
 from flask import Response, current_app, jsonify
+from pydantic_core import to_json
 
 from ..media.ops import Viewer
 from ..store.database import Database
 from ..store.places import Folders
+from .memo import Memo
 from .news import News
 
 
@@ -21,6 +23,7 @@ class House:
     folders: Folders
     viewer: Viewer
     news: News
+    memo: Memo = field(default_factory=Memo)
 
 
 def house() -> House:
@@ -39,4 +42,19 @@ def problem(status: int, title: str, detail: str, way_out: str = "", code: str =
 
 def give(model: Any) -> Response:
     """Give a model as JSON."""
-    return jsonify(model.model_dump(mode="json", by_alias=True))
+    return give_text(written(model))
+
+
+def written(model: Any) -> str:
+    """Write a model as JSON."""
+    return str(model.model_dump_json(by_alias=True))
+
+
+def give_text(text: str | bytes) -> Response:
+    """Give what is JSON already."""
+    return Response(text, mimetype="application/json")
+
+
+def give_plain(document: dict[str, Any]) -> Response:
+    """Give a document that has the shape of its model already, without holding it against the model."""
+    return give_text(to_json(document, inf_nan_mode="null"))

@@ -17,12 +17,12 @@ from ..core.errors import BadValue, NotFound, Refused
 from ..core.properties import lookup
 from ..store import masters, specs
 from ..store.database import tell
-from ..store.models import Deliverable, Master, NamedSpan, PassedOver, Trace
+from ..store.models import Crate, Deliverable, Master, NamedSpan, PassedOver, Trace
 from ..store.queries import get
-from ..work import sums
+from ..work import kept, sums
 from ..work.orders import order
 from . import pictures, views
-from .house import give, house
+from .house import give, give_text, house, written
 from .schemas import (
     ChangeMaster,
     Correct,
@@ -51,13 +51,17 @@ NO_PICTURE = {"reading", "failed", "changed"}
 @api.get("", summary="Masters, found by words and figures", responses={200: MasterList})
 def listed(query: FindMasters) -> Response:
     """List a page of masters, newest first."""
-    with house().database.session() as session:
-        if query.ids:
-            wanted = [int(i) for i in query.ids.split(",") if i]
-            rows = session.scalars(select(Master).where(Master.id.in_(wanted)).order_by(Master.id)).all()
-            return give(MasterList(rows=[views.master(m) for m in rows], total=len(rows), unread=[]))
-        found = masters.find(session, query.q, query.production, query.offset, query.limit)
-        return give(MasterList(rows=[views.master(m) for m in found.rows], total=found.total, unread=list(found.unread)))
+    with house().database.at_one_moment() as session:
+        return give_text(house().memo.answer(session, f"masters {query.model_dump_json()}", lambda: _found(session, query)))
+
+
+def _found(session: Session, query: FindMasters) -> str:
+    if query.ids:
+        wanted = [int(i) for i in query.ids.split(",") if i]
+        rows = session.scalars(select(Master).where(Master.id.in_(wanted)).order_by(Master.id)).all()
+        return written(MasterList(rows=[views.master(m) for m in rows], total=len(rows), unread=[]))
+    found = masters.find(session, query.q, query.production, query.offset, query.limit)
+    return written(MasterList(rows=[views.master(m) for m in found.rows], total=found.total, unread=list(found.unread)))
 
 
 @api.get("/productions", summary="The productions", responses={200: Productions})
@@ -69,21 +73,25 @@ def productions() -> Response:
 
 def _page(session: Session, id: int) -> Response:
     session.flush()
+    return give_text(_written(session, id))
+
+
+def _written(session: Session, id: int) -> str:
     row = get(session, Master, id)
     session.refresh(row)
-    used = session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))
-    names = sorted({f"{d.crate.number} {d.crate.title}" for d in used if d.crate.removed_at is None})
-    return give(views.master_page(row, specs.in_force(session), names, masters.same_bytes(session, row)))
+    used = select(Crate.number, Crate.title).join(Crate.deliverables).where(Deliverable.master_id == row.id, Crate.removed_at.is_(None))
+    names = sorted({f"{number} {title}" for number, title in session.execute(used)})
+    return written(views.master_page(row, kept.fits(session, row, specs.in_force(session)), names, masters.same_bytes(session, row)))
 
 
 @api.get("/<int:id>", summary="A master's page", responses={200: MasterPage})
 def page(path: Numbered) -> Response:
     """Give a master's page; where its file seems to be another one, that is looked into."""
-    with house().database.session() as session:
+    with house().database.at_one_moment() as session:
         row = get(session, Master, path.id)
         if row.state == "ready" and _looks_changed(row):
             order(session, "compare", row.id)
-        return _page(session, path.id)
+        return give_text(house().memo.answer(session, f"master {path.id}", lambda: _written(session, path.id)))
 
 
 def _looks_changed(row: Master) -> bool:

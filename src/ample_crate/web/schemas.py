@@ -565,6 +565,7 @@ class CrateOut(Out):
     due_at: datetime
     next_step: str
     blocked: str | None = Field(description="what keeps an item from being run, where something does")
+    worked_out: bool = Field(description="whether all of this is known; else it is being worked out, and news will tell")
     strips: list[StripOut]
     bytes: int
     cap: int | None

@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from ..core import carriage, levels, naming, specfile, vocabulary
+from ..core.allot import cap_of
 from ..core.contradictions import contradictions
 from ..core.drafting import Proposal
 from ..core.errors import AmpleError, BadSpec
@@ -55,7 +56,7 @@ def listed(rows: list[models.SpecVersion], use: Use) -> list[SpecOut]:
             SpecOut(
                 id=spec.id, version=spec.version, title=spec.title, status=spec.status, in_force=held is not None, valid_from=spec.valid_from,
                 summary=spec.summary, recipient=views.recipient(row.recipient), requirements=len(spec.requirements) + len(spec.either),
-                cap=views.cap_of(spec)[0], cap_of=views.cap_of(spec)[1], open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
+                cap=cap_of(spec)[0], cap_of=cap_of(spec)[1], open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
                 asks=spec.said, newest=versions[-1].version, newest_status=str(versions[-1].document.get("status", "in force")),
             )
         )  # fmt: skip

@@ -2,48 +2,40 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Mapping
 from datetime import timedelta
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from ..core import corrections, programme, room, timecode
-from ..core.answers import would_take
+from sqlalchemy import Row, select
+from sqlalchemy.orm import object_session
+
+from ..core import corrections, mime, timecode
 from ..core.errors import BadValue
 from ..core.facts import PROVENANCES, Facts
 from ..core.ledger import Finding
 from ..core.properties import lookup, split_track
-from ..core.rules import limits
-from ..core.spec import Recipient, Spec
-from ..store import masters, models, specs
-from ..work import crates
+from ..store import masters, models
+from ..work import crates, worked_out
 from .schemas import (
-    CautionOut,
     Correctable,
-    CrateOut,
     CratePage,
     DeliverableOut,
     EventOut,
     FactOut,
     FindingOut,
     FitOut,
-    LedgerRow,
     MasterOut,
     MasterPage,
     NewerSpec,
-    OptionOut,
     PlayOut,
-    ReadyOut,
     ReceiptOut,
     RecipientOut,
     RunOut,
     SpanOut,
-    StepOut,
-    StripOut,
 )  # fmt: skip
-
-FRAMINGS = ["pad", "crop", "stretch"]
 
 
 def master(row: models.Master) -> MasterOut:
@@ -79,15 +71,15 @@ def fact_list(facts: Facts) -> list[FactOut]:
     return made
 
 
-def master_page(row: models.Master, in_force: list[models.SpecVersion], names: list[str], same: list[models.Master]) -> MasterPage:
-    """Give a master's page, with every spec's answer to it as it is."""
+def master_page(row: models.Master, fits: list[dict[str, Any]], names: list[str], same: list[models.Master]) -> MasterPage:
+    """Give a master's page; `fits` are the specs' answers to it as it is (`work.kept`)."""
     facts = masters.known(row)
     aspect, drop = facts.fraction("picture.display_aspect"), facts.value("file.drop_frame")
     if aspect and int(facts.value("picture.rotation") or 0) % 180:
         aspect = 1 / aspect  # the viewer shows it turned
     return MasterPage(
-        **_master(row), facts=fact_list(facts), fits=[_fit(row, facts, s) for s in in_force], crates=names,
-        playable=playable(facts), events=[_event(e) for e in row.events], spans=[SpanOut.model_validate(s) for s in row.spans],
+        **_master(row), facts=fact_list(facts), fits=[FitOut(**f) for f in fits], crates=names,
+        playable=mime.plays_in_a_browser(facts), events=[_event(e) for e in row.events], spans=[SpanOut.model_validate(s) for s in row.spans],
         correctable=_correctable(facts, row.corrections), same_as=[f"{m.name} (master {m.id})" for m in same],
         start_frame=start_frame(facts), drop_frame=bool(drop), display_aspect=float(aspect) if aspect else None,
         alpha=bool(facts.value("picture.alpha")), interlaced=facts.value("motion.scan") == "interlaced",
@@ -128,48 +120,14 @@ def _correctable(facts: Facts, held: Mapping[str, Any]) -> list[Correctable]:
     return made
 
 
-def playable(facts: Facts) -> bool:
-    """Say whether a browser can play the file itself."""
-    return (
-        facts.value("picture.codec") == "h264"
-        and facts.value("file.wrapper") in {"mp4", "mov"}
-        and facts.value("picture.chroma") == "4:2:0"
-        and facts.value("picture.bit_depth") == 8
-        and facts.value("motion.scan") == "progressive"
-    )
-
-
-def _fit(row: models.Master, facts: Facts, version: models.SpecVersion) -> FitOut:
-    spec = specs.read(version)
-    taken = would_take(facts, spec, row.name, row.state not in {"reading", "failed", "changed"})
-    return FitOut(spec=spec.id, title=spec.title, recipient=version.recipient.name, answer=taken.answer, why=taken.why)
-
-
 def recipient(row: models.Recipient) -> RecipientOut:
     """Give a recipient."""
-    document = Recipient.model_validate(row.document)
-    return RecipientOut(key=row.key, name=row.name, kind=row.kind, line_rate=document.line_rate, note=document.note)
-
-
-CAPS = {"file.size": "a file", "delivery.total": "a crate", "delivery.week": "a week"}
-
-
-def cap_of(spec: Spec) -> tuple[int | None, str]:
-    """Give a spec's cap in bytes and of what it is: a file, a crate, a week; (None, "") where there is none."""
-    for key, of in CAPS.items():
-        found = [r for r in spec.on(key) if r.rule.operator == "at_most"]
-        if found:
-            return int(limits(found[0])[0]), of  # type: ignore[arg-type]
-    return None, ""
+    return RecipientOut(key=row.key, name=row.name, kind=row.kind, line_rate=str(row.document["line_rate"]), note=str(row.document.get("note") or ""))
 
 
 def finding(one: Finding) -> FindingOut:
     """Give a finding as the screen shows it."""
-    prop = one.test.prop
-    return FindingOut(
-        property=one.property, label=prop.label, group=prop.group, part=one.part, asked=one.asked, found=one.found, verdict=one.verdict,
-        why=one.why, severity=one.severity, source=one.test.requirement.source, sentence=one.test.requirement.sentence(), applies=one.applies,
-    )  # fmt: skip
+    return FindingOut(**worked_out.finding(one))
 
 
 def _newer(row: models.Crate) -> NewerSpec | None:
@@ -182,100 +140,76 @@ def run(row: models.Run | None) -> RunOut | None:
     return None if row is None else RunOut.model_validate(row)
 
 
-def _strip(one: crates.Standing, rows: list[dict[str, Any]]) -> StripOut:
-    counts = {name: sum(r["verdict"] == name for r in rows) for name in ("meets", "advice", "unproven", "breaks")}
-    return StripOut(deliverable=one.deliverable.id, name=crates.item_name(one.deliverable), verdict=_verdict(one), **counts)
+Progresses = Mapping[int, Mapping[str, Any] | None]
 
 
-def _verdict(one: crates.Standing) -> Any:
-    return "unproven" if one.stale else one.verdict
+def crate(
+    row: models.Crate | Row[Any], to: RecipientOut, floor: worked_out.Document | None, progress: Progresses, speeds: Mapping[str, float]
+) -> dict[str, Any]:
+    """Give a crate for the floor, in the shape of `CrateOut`: there are hundreds, and all of it is ours.
 
-
-def crate(row: models.Crate, speeds: Mapping[str, float]) -> CrateOut:
-    """Give a crate for the floor."""
-    return CrateOut(**_crate(row, crates.standings(row), speeds))
-
-
-def _crate(row: models.Crate, made: list[crates.Standing], speeds: Mapping[str, float]) -> dict[str, Any]:
-    spec_made, now = crates.spec_of(row), crates.now()
-    left, total = crates.readiness(row, made, speeds)
+    Args:
+        row: the crate, or its columns.
+        to: its recipient.
+        floor: what was worked out of it; None where that is still to come.
+        progress: of runs that go on, by deliverable.
+        speeds: of past runs, by codec.
+    """
+    now, told = crates.now(), floor or NOTHING_YET
+    left, total = crates.readiness(row.state, to.line_rate, told["left"], progress, speeds)
     at = now + timedelta(seconds=left.total)
-    strips = [_strip(s, crates.ledger_rows(s, made, spec_made)) for s in made]
     return {
         "id": row.id, "number": row.number, "revision": row.revision, "title": row.title, "state": row.state,
-        "recipient": recipient(row.recipient), "spec": row.spec_id, "spec_version": row.spec_version,
-        "spec_title": spec_made.title, "due_at": row.due_at, "next_step": crates.next_step(row, made), "strips": strips,
-        "blocked": stopper[0] if row.state == "open" and (stopper := crates.blocked(made)) else None,
-        "bytes": total, "cap": cap_of(spec_made)[0], "cap_of": cap_of(spec_made)[1], "sealed_at": row.sealed_at, "error": row.error, "removed_at": row.removed_at,
-        "ready": ReadyOut(
-            encode=left.encode, measure=left.measure, seal=left.seal, transfer=left.transfer, total=left.total, ready_at=at,
-            spare=(row.due_at - at).total_seconds(),
-        ),
+        "recipient": to, "spec": row.spec_id, "spec_version": row.spec_version,
+        "spec_title": told["spec_title"], "due_at": row.due_at, "next_step": told["next_step"], "strips": told["strips"],
+        "blocked": told["blocked"], "worked_out": floor is not None,
+        "bytes": total, "cap": told["cap"], "cap_of": told["cap_of"], "sealed_at": row.sealed_at, "error": row.error, "removed_at": row.removed_at,
+        "ready": {
+            "encode": left.encode, "measure": left.measure, "seal": left.seal, "transfer": left.transfer, "total": left.total, "ready_at": at,
+            "spare": (row.due_at - at).total_seconds(),
+        },
     }  # fmt: skip
 
 
-def crate_page(row: models.Crate, speeds: Mapping[str, float], queue: list[int]) -> CratePage:
+NOTHING_YET: worked_out.Document = {"spec_title": "", "next_step": "wait", "strips": [], "blocked": None, "cap": None, "cap_of": "", "left": []}
+
+
+def in_place(floor: worked_out.Document | None) -> bool:
+    """Say whether a crate's finished files lie, or are missing, as they were when it was worked out."""
+    return floor is None or all(os.path.exists(path) is there for path, there in floor["files"].items())
+
+
+def crate_page(row: models.Crate, known: worked_out.WorkedOut, speeds: Mapping[str, float], queue: list[int]) -> CratePage:
     """Give a crate's page; `queue` has the runs that are not finished, in their order."""
-    made, spec_made = crates.standings(row), crates.spec_of(row)
+    runs, originals = _runs_of(row, known), {d.id: d.master for d in row.deliverables}
+    progress = {one["id"]: run.progress for one in known.page["items"] if (run := runs.get(one["run"])) is not None and run.state == "running"}
     return CratePage(
-        **_crate(row, made, speeds), deliverables=[_deliverable(s, made, spec_made, queue) for s in made],
-        obstacles=crates.obstacles(row, made) if row.state == "open" else [], receipts=[receipt(r, row) for r in row.receipts],
+        **crate(row, recipient(row.recipient), known.floor, progress, speeds),
+        deliverables=[_deliverable(one, originals[one["id"]], runs, queue) for one in known.page["items"]],
+        obstacles=known.page["obstacles"], receipts=[receipt(r, row) for r in row.receipts],
         bag=Path(row.bag).name if row.bag else None, bag_bytes=row.bag_bytes,
-        whole=[finding(f) for f in crates.whole(row, made)] if row.state == "open" else [], newer_spec=_newer(row),
-        taken_back=[],
-        beside=[s.said() + (": to be sent by hand, none is made here" if s.kind == "captions" else "") for s in spec_made.delivery.sidecars],
+        whole=known.page["whole"], newer_spec=_newer(row), taken_back=[], beside=known.page["beside"],
     )  # fmt: skip
 
 
-def _deliverable(one: crates.Standing, made: list[crates.Standing], spec_made: Spec, queue: list[int]) -> DeliverableOut:
-    route = one.route
-    predicted = route.facts if route is not None else Facts()
-    aspect: Fraction | None = predicted.fraction("picture.display_aspect")
-    size, rate = predicted.value("picture.size"), predicted.fraction("motion.rate")
-    run_row, finished = one.run, one.finished
-    cap, of = cap_of(spec_made) if one.share is None else (one.share, "as its share")
-    return DeliverableOut(
-        id=one.deliverable.id, master=master(one.deliverable.master),
-        name=str(predicted.value("file.name") or one.deliverable.master.name), verdict=_verdict(one), item=crates.item_name(one.deliverable),
-        first=one.deliverable.span["first"] if one.deliverable.span else 0, master_frames=int(one.master.value("motion.frames") or 0),
-        rows=[LedgerRow.model_validate(r) for r in crates.ledger_rows(one, made, spec_made)],
-        steps=[StepOut.model_validate(s) for s in route.steps] if route else [],
-        cautions=_damage(one) + ([CautionOut.model_validate(c) for c in route.cautions] if route else []),
-        choices=route.choices if route else {}, chosen=one.deliverable.choices,
-        options=_options(spec_made, route.choices if route else {}, masters.known(one.deliverable.master)),
-        trouble=one.trouble.as_json() if one.trouble else None,  # type: ignore[arg-type]
-        predicted_size=route.size if route else 0, cap=cap, cap_of=of, picture_size=str(size) if size else None,
-        frames=int((one.measured or predicted).value("motion.frames") or 0),
-        rate=f"{rate.numerator}/{rate.denominator}" if rate else None,
-        display_aspect=float(aspect) if aspect else None, stale=one.stale or one.lost, run=run(run_row), doing=crates.doing(one, made, _before(one, queue)), finished=run(finished),
-        playable=one.measured is not None and playable(one.measured),
-    )  # fmt: skip
+def now_ready(page: CratePage) -> CratePage:
+    """Give a page that was read a while ago with the time at which the crate is ready, were it begun now."""
+    at = crates.now() + timedelta(seconds=page.ready.total)
+    ready = page.ready.model_copy(update={"ready_at": at, "spare": (page.due_at - at).total_seconds()})
+    return page.model_copy(update={"ready": ready})
 
 
-def _before(one: crates.Standing, queue: list[int]) -> int:
-    """Count the runs that stand before an item's in the queue."""
-    return queue.index(one.run.id) if one.run is not None and one.run.id in queue else 0
+def _runs_of(row: models.Crate, known: worked_out.WorkedOut) -> dict[int | None, models.Run]:
+    session, ids = object_session(row), {one[name] for one in known.page["items"] for name in ("run", "finished")} - {None}
+    assert session is not None
+    return {run.id: run for run in session.scalars(select(models.Run).where(models.Run.id.in_(ids)))}
 
 
-def _damage(one: crates.Standing) -> list[CautionOut]:
-    return [
-        CautionOut(
-            row="file.damage", what=str(note), why="The deliverable can only hold what is there.", figures="",
-            way_out="Ask for the master again.", blocks=False,
-        )
-        for note in one.deliverable.master.notes
-    ]  # fmt: skip
-
-
-def _options(spec_made: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[OptionOut]]:
-    """List the values to pick from where a rule names them."""
-    names = {"framing": [*FRAMINGS], "house": ["", *spec_made.house_sets]} | {f"either.{e.name}": [a.name for a in e.any] for e in spec_made.either}
-    found = {key: [(name, name) for name in those] for key, those in names.items()}
-    taken = {key.removeprefix("either."): str(value) for key, value in choices.items() if key.startswith("either.")}
-    found |= room.options(spec_made.resolved(taken), choices)
-    if programme.TRACKS in choices:
-        found[programme.TRACKS] = [("", "not chosen"), *programme.options(of)]
-    return {key: [OptionOut(value=value, label=label) for value, label in those] for key, those in found.items()}
+def _deliverable(one: worked_out.Document, original: models.Master, runs: Mapping[int | None, models.Run], queue: list[int]) -> DeliverableOut:
+    newest = runs.get(one["run"])
+    before = queue.index(newest.id) if newest is not None and newest.state == "queued" and newest.id in queue else 0
+    doing = f"queued, {before} before it" if before else one["doing"]
+    return DeliverableOut(**(one | {"master": master(original), "doing": doing, "run": run(newest), "finished": run(runs.get(one["finished"]))}))
 
 
 def receipt(row: models.Receipt, of: models.Crate) -> ReceiptOut:

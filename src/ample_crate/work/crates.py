@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from fractions import Fraction
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -24,13 +25,13 @@ from ..core.room import require_effect
 from ..core.route import plan_route
 from ..core.settle import Settled
 from ..core.span import Span
-from ..core.spec import Recipient, Spec
+from ..core.spec import Spec
 from ..core.values import read_bit_rate
 from ..handover import bag, report, sidecars
 from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run
-from ..store.queries import week_bytes, work_of
+from ..store.queries import week_bytes
 from .orders import order
 
 NEVER_EXCEPTED = {"file.size"}
@@ -393,17 +394,15 @@ def advance_those_with(session: Session, master: int) -> None:
     waiting = select(Deliverable.crate_id).where(Deliverable.wanted_at.is_not(None))
     used = select(Deliverable.crate_id).where(Deliverable.master_id == master)
     query = select(Crate).where(Crate.id.in_(waiting), Crate.id.in_(used)).order_by(Crate.id)
-    for crate in session.scalars(query.with_for_update()):
+    for crate in session.scalars(query.with_for_update(key_share=True)):
         advance(session, crate)
 
 
-def doing(one: Standing, made: list[Standing], before: int) -> str:
-    """Say what an item is doing now; `before` is how many runs stand before it in the queue."""
+def doing(one: Standing, made: list[Standing]) -> str:
+    """Say what an item is doing now."""
     run = one.run
     if run is not None and run.state in UNFINISHED:
-        if run.state != "queued":
-            return run.state
-        return "queued" if not before else f"queued, {before} before it"
+        return run.state
     if one.deliverable.wanted_at is not None:
         return f"waits {waits_for(one, made) or 'for its turn'}"
     if one.finished is not None and not one.open:
@@ -531,35 +530,39 @@ def moved_on(crate: Crate) -> tuple[int, list[str]] | None:
     return held.version, [d.said() for d in changes if d.change != "same" and d.group != NOT_BINDING]
 
 
-def readiness(crate: Crate, made: list[Standing], speeds: Mapping[str, float]) -> tuple[ready.Ready, int]:
-    """Estimate what is left until the recipient has everything: (seconds by part, total bytes)."""
-    left, total = ready.NOTHING_TO_DO, 0
-    for one in made:
-        size = one.finished.size if one.finished is not None and not one.stale else None
-        if size is None:
-            size = one.route.size if one.route is not None else 0
-            left += _run_left(one, speeds)
-        total += int(size or 0)
-    if crate.state in {"open", "sealing"}:
+def readiness(
+    state: str, line_rate: str, items: Sequence[Mapping[str, Any]], progress: Mapping[int, Mapping[str, Any] | None], speeds: Mapping[str, float]
+) -> tuple[ready.Ready, int]:
+    """Estimate what is left until the recipient has everything: (seconds by part, total bytes).
+
+    Args:
+        state: the crate's.
+        line_rate: of the line to its recipient, as their file says it.
+        items: what is left of each deliverable, as `worked_out` has it.
+        progress: of the runs that go on, by deliverable.
+        speeds: of past runs, by codec.
+    """
+    total = sum(int(one["size"]) for one in items)
+    left = sum((_run_left(one["work"], progress.get(one["deliverable"]), speeds) for one in items if one["work"]), ready.NOTHING_TO_DO)
+    if state in {"open", "sealing"}:
         left += ready.Ready(0, 0, ready.seal_seconds(total), 0)
-    if crate.state in {"open", "sealing", "sealed", "handing over"}:
-        recipient = Recipient.model_validate(crate.recipient.document)
-        left += ready.Ready(0, 0, 0, ready.transfer_seconds(total, read_bit_rate(recipient.line_rate)))
+    if state in {"open", "sealing", "sealed", "handing over"}:
+        left += ready.Ready(0, 0, 0, ready.transfer_seconds(total, _line_rate(line_rate)))
     return left, total
 
 
-def _run_left(one: Standing, speeds: Mapping[str, float]) -> ready.Ready:
-    if one.route is None or one.route.plan is None:
-        return ready.NOTHING_TO_DO
-    plan = one.route.plan
-    work = work_of(plan)
-    measure = ready.measure_seconds(work / plan.picture.passes)
-    progress = one.run.progress if one.run is not None and one.run.state == "running" else None
+@lru_cache(maxsize=256)
+def _line_rate(said: str) -> int:
+    return read_bit_rate(said)
+
+
+def _run_left(work: Mapping[str, Any], progress: Mapping[str, Any] | None, speeds: Mapping[str, float]) -> ready.Ready:
+    measure = ready.measure_seconds(work["samples"] / work["passes"])
     if progress and progress.get("remaining") is not None:
         if progress["stage"] == "measure":
             return ready.Ready(0, float(progress["remaining"]), 0, 0)
         return ready.Ready(float(progress["remaining"]), measure, 0, 0)
-    return ready.Ready(ready.encode_seconds(plan.picture.codec, work, speeds), measure, 0, 0)
+    return ready.Ready(ready.encode_seconds(work["codec"], work["samples"], speeds), measure, 0, 0)
 
 
 def ledger_rows(one: Standing, made: list[Standing], spec: Spec) -> list[dict[str, Any]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 
 from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
@@ -14,6 +15,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "compare": ("masters", 1),
     "play_copy": ("copies", 0),
     "encode": ("encodes", 0),
+    "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),
     "tidy": ("handover", -5),
@@ -45,3 +47,16 @@ def order(session: Session, task: str, id: int) -> None:
     except IntegrityError as error:
         if "queueing_lock" not in str(error.orig):
             raise
+
+
+def order_all(session: Session, task: str, ids: Sequence[int]) -> None:
+    """Order a task on several items; those on which it waits already are passed over at once."""
+    if not ids:
+        return
+    there = set(session.scalars(WAITING, {"task": f"ample:{task}"}))
+    for id in ids:
+        if id not in there:
+            order(session, task, id)
+
+
+WAITING = text("select (args->>'id')::bigint from procrastinate_jobs where task_name = :task and status = 'todo'")

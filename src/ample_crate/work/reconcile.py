@@ -13,7 +13,8 @@ from ..store.places import Folders
 from .arrivals import take_up
 from .crates import advance
 from .housekeeping import order_if_due
-from .orders import order
+from .kept import out_of_date
+from .orders import order, order_all
 
 log = logging.getLogger(__name__)
 LOCK = 7_462_333  # of the one worker that looks at a time
@@ -50,6 +51,7 @@ def reconcile(db: Database, folders: Folders) -> list[tuple[str, int]]:
         _advance(session)
         for master in take_up(session, folders):
             log.warning("an upload was all there and no master yet; it is master %s now", master)
+        order_all(session, "work_out", out_of_date(session))
         order_if_due(session)
         return [(task, id) for task, id, _ in found]
 
@@ -57,7 +59,7 @@ def reconcile(db: Database, folders: Folders) -> list[tuple[str, int]]:
 def _advance(session: Session) -> None:
     """Start what was wanted and waits for nothing any more, should nobody have done so when that came."""
     waiting = select(Deliverable.crate_id).where(Deliverable.wanted_at.is_not(None))
-    for crate in session.scalars(select(Crate).where(Crate.id.in_(waiting)).order_by(Crate.id).with_for_update()):
+    for crate in session.scalars(select(Crate).where(Crate.id.in_(waiting)).order_by(Crate.id).with_for_update(key_share=True)):
         advance(session, crate)
 
 

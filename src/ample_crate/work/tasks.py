@@ -25,7 +25,7 @@ from ..store import masters
 from ..store.database import AWAY, Database, tell
 from ..store.models import Crate, Master, Receipt, Run, Trace
 from ..store.queries import get
-from . import crates, housekeeping, sums
+from . import crates, housekeeping, kept, sums
 from .deliver import carry_out
 from .orders import TASKS
 from .sameness import require_same
@@ -34,6 +34,7 @@ from .tools import Tools
 tasks = procrastinate.Blueprint()
 log = logging.getLogger(__name__)
 TOLD_EVERY = 0.5  # seconds
+HELD = {"key_share": True}  # against others who change a row, not against those who refer to it
 Tell = Callable[[dict[str, Any]], None]
 
 
@@ -77,11 +78,18 @@ def _progress(db: Database, table: type[Master] | type[Run], id: int, unless: Ca
     def say(body: dict[str, Any]) -> None:
         try:
             with db.session() as session:
-                _change(session, table, id, unless, {"progress": body})
+                _show(session, table, id, unless, body)
         except AWAY:
             log.warning("the database is away; the work goes on")
 
     return _paced(say)
+
+
+def _show(session: Session, table: type[Master] | type[Run], id: int, unless: Callable[[Any], bool] | None, body: dict[str, Any]) -> None:
+    row: Any = session.get(table, id, with_for_update=HELD)
+    if row is not None and not (unless and unless(row)):
+        row.progress = body
+        tell(session, table.__tablename__, id, progress=body)
 
 
 def _set(
@@ -94,7 +102,7 @@ def _set(
 def _change(
     session: Session, table: type[Master] | type[Run] | type[Crate], id: int, unless: Callable[[Any], bool] | None, values: dict[str, Any]
 ) -> None:
-    row = session.get(table, id, with_for_update=True)
+    row = session.get(table, id, with_for_update=HELD)
     if row is None or (unless and unless(row)):
         return
     for name, value in values.items():
@@ -104,8 +112,9 @@ def _change(
     if isinstance(row, Master) and values.get("state") in {"ready", "failed"}:
         session.flush()
         crates.advance_those_with(session, id)
-    more = {"progress": values["progress"]} if values.get("progress") else {}
-    tell(session, table.__tablename__, id, **more)
+    if not isinstance(row, Master) or values.keys() & {"facts", "state", "notes"}:
+        kept.keep(session, table.__tablename__, id)
+    tell(session, table.__tablename__, id)
 
 
 def _asked(db: Database, table: type[Master] | type[Run], id: int, stop: Callable[[Any], bool]) -> Callable[[], bool]:
@@ -213,11 +222,12 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
     tools = _tools(context)
     db = tools.database
     with db.session() as session:
-        run = session.get(Run, id, with_for_update=True)
+        run = session.get(Run, id, with_for_update=HELD)
         if run is None or run.state not in {"queued", "running", "stopping"}:
             return
         if run.state == "stopping":
             run.state, run.finished_at = "cancelled", datetime.now(UTC)
+            kept.keep(session, "run", id)
             tell(session, "run", id)
             return
         run.state, run.started_at, run.starts, run.progress = "running", datetime.now(UTC), run.starts + 1, None
@@ -225,6 +235,7 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
         master_id, master_path = deliverable.master_id, Path(deliverable.master.path)
         master = crates.delivered(deliverable)
         spec = crates.spec_of(deliverable.crate)
+        kept.keep(session, "run", id)
         tell(session, "run", id, crate=deliverable.crate_id)
 
     def overtaken(row: Run | None) -> bool:
@@ -253,6 +264,15 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
         raise
     except Exception as error:
         told(state="failed", error=_as_error(error))
+
+
+@tasks.task(name="work_out", queue=_queue("work_out"), pass_context=True)
+def work_out(context: procrastinate.JobContext, id: int) -> None:
+    """Work out anew where a crate stands, should what is kept of it be out of date."""
+    with _tools(context).database.session() as session:
+        if session.get(Crate, id) is not None:
+            kept.floors(session, [id])
+            tell(session, "crate", id)
 
 
 @tasks.task(name="tidy", queue=_queue("tidy"), pass_context=True)
@@ -347,4 +367,5 @@ def _keep_receipt(session: Session, id: int, answer: dict[str, Any], sent: int, 
         error = Changed(answer["message"], "Ask the recipient what they hold, then open a new revision.").as_json()
     session.add(Receipt(crate=crate, accepted=accepted, sent_bytes=sent, document=answer))
     crate.state, crate.error = ("received" if accepted else "refused"), error
+    kept.keep(session, "crate", id)
     tell(session, "crate", id)
