@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+LONGEST = 1800  # characters of a message: what was typed may be longer than anybody wants to read again
+
 
 class AmpleError(Exception):
     """An error with a cause and a way out, both in plain words.
@@ -16,6 +18,7 @@ class AmpleError(Exception):
     code = "error"
 
     def __init__(self, what: str, way_out: str = "", code: str | None = None) -> None:
+        what = what if len(what) <= LONGEST else f"{what[: LONGEST // 2]} … {what[-LONGEST // 2 :]}"
         super().__init__(what)
         self.what = what
         self.way_out = way_out

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 ENDINGS = {".dpx", ".tif", ".tiff", ".png", ".exr", ".jpg", ".jpeg"}
 MOST_MISSING = 500  # numbers between two images of one sequence
+MOST_DIGITS = 20
 NUMBERED = re.compile(r"(.*?)(\d+)(\.[A-Za-z]+)$")
 
 
@@ -56,7 +57,8 @@ def gather(names: Iterable[str], least: int = 2) -> tuple[list[Sequence], list[s
     rest: list[str] = []
     for name in names:
         match = NUMBERED.fullmatch(name)
-        if match and match[3].lower() in ENDINGS:
+        # A number of twenty digits counts no frames.
+        if match and len(match[2]) < MOST_DIGITS and match[3].lower() in ENDINGS:
             groups[match[1], match[3]].append((int(match[2]), name))
         else:
             rest.append(name)

@@ -164,5 +164,5 @@ def parse_recipients(text: str, name: str) -> list[Recipient]:
     """
     try:
         return [Recipient.model_validate(row) for row in yaml.load(text, Loader)]
-    except (yaml.YAMLError, ValidationError, TypeError) as error:
+    except (yaml.YAMLError, ValidationError, TypeError, ValueError, RecursionError) as error:
         raise BadSpec(f"{name}: {error}", "Mend the list of recipients.") from None

@@ -90,7 +90,10 @@ class Folders:
         Raises:
             Refused: it lies elsewhere.
         """
-        real = path.resolve()
+        try:
+            real = path.resolve()
+        except (OSError, ValueError):  # longer than any name, or with a character that no name has
+            raise Refused("No file has such a name.", "Choose one from the list.") from None
         if not any(real.is_relative_to(root) for root in (self.media, *self.intake)):
             raise Refused(f"'{path.name}' lies outside the media folders.", "Put it into an intake folder.")
         return real

@@ -71,6 +71,7 @@ def create(database: Database, folders: Folders) -> OpenAPI:
         app.register_error_handler(away, _away)
     app.register_error_handler(PoolTimeout, _away)
     app.register_error_handler(DataError, _unstorable)
+    app.register_error_handler(RecursionError, _too_deep)
     app.register_error_handler(Exception, _unforeseen)
     app.before_request(_named)
     app.teardown_request(_unnamed)
@@ -102,6 +103,10 @@ def _unstorable(error: Exception) -> Response:
     """Answer a value that no column takes: a character that is no text, a number beyond all counting."""
     current_app.logger.info("a value cannot be stored: %s", error)
     return problem(422, "Unprocessable Entity", "The request has a value that cannot be stored.", "Leave out odd characters and numbers beyond reason.", "bad-value")
+
+
+def _too_deep(error: RecursionError) -> Response:
+    return problem(422, "Unprocessable Entity", "The request is nested deeper than anything that is read here.", "Send a plainer document.", "too-deep")
 
 
 def _unforeseen(error: Exception) -> Response:

@@ -27,6 +27,7 @@ from .orders import order
 log = logging.getLogger(__name__)
 SETTLED_AFTER = 6.0  # seconds without a change before a watched file counts as whole
 MOST_LISTED = 5000
+LONGEST_SHOWN = 200  # characters of a name that is told of
 LOCK = 7_462_331  # of the one worker that watches
 
 
@@ -61,11 +62,16 @@ def folder_of(folders: Folders, number: int, inner: str) -> Path:
     if number >= len(folders.intake):
         raise NotFound("There is no such intake folder.", "Open the list again.")
     root = folders.intake[number]
-    path = (root / inner).resolve()
+    gone = NotFound(f"There is no folder '{inner[:LONGEST_SHOWN]}' any more.", "Open the list again.")
+    try:
+        path = (root / inner).resolve()
+        there = path.is_dir()
+    except (OSError, ValueError):  # longer than any name, or with a character that no name has
+        raise gone from None
     if not path.is_relative_to(root):
         raise Refused(f"'{inner}' lies outside the intake folder.", "Choose a folder from the list.")
-    if not path.is_dir():
-        raise NotFound(f"There is no folder '{inner}' any more.", "Open the list again.")
+    if not there:
+        raise gone
     return path
 
 
