@@ -136,7 +136,7 @@ def to_primaries_of_625(colour: tuple[float, ...]) -> np.ndarray:
 
 def test_colour_is_weighed_anew_from_709_to_601(clip: Make, tmp_path: Path, measured: Look) -> None:
     colour = (60, 170, 90)
-    master = clip("green.mp4", draw=plain(colour, (1920, 1080)), frames=8, pixels="yuv420p")
+    master = clip("green of 709.mp4", draw=plain(colour, (1920, 1080)), frames=8, pixels="yuv420p")
     made = deliver(master, find("skerry-sd625"), tmp_path, measured(master).facts)
     with av.open(str(made.path)) as container:
         frame = next(container.decode(video=0))

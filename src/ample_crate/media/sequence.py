@@ -10,12 +10,13 @@ import os
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
-
-import av
-from av.container import InputContainer
+from typing import TYPE_CHECKING
 
 from ..core.errors import BadMedia
 from ..core.sequences import ENDINGS, Sequence, gaps_told
+
+if TYPE_CHECKING:  # the library itself is brought in where it is used: who lays a sequence out does not need it
+    from av.container import InputContainer
 
 DESCRIPTION, FRAMES = "sequence.json", "frames"
 
@@ -84,6 +85,8 @@ def read(path: str) -> Told:
 
 def opened(path: str, options: dict[str, str]) -> InputContainer:
     """Open a sequence as one stream of frames at its rate."""
+    import av
+
     told = read(path)
     folder = Path(path).parent / FRAMES
     if not folder.is_dir():
@@ -110,6 +113,8 @@ def odd_frames(path: str) -> list[str]:
 
 
 def _kind(path: str) -> str:
+    import av
+
     if not os.path.exists(path):
         return "not there"
     try:
