@@ -173,6 +173,28 @@ def test_a_run_whose_file_is_gone_is_run_again_from_run(client: Client, house: H
     assert client.run_to_end(crate["id"])["next_step"] == "seal"
 
 
+def test_what_the_disk_refuses_at_the_seal_and_at_the_hand_over_is_said_and_tried_again(
+    client: Client, house: House, short: Path
+) -> None:
+    master = client.take_in(house.folders.intake[0], short, "refused by the disk.mp4")
+    crate = f"/api/crates/{client.run_to_end(client.crate(SPEC, master['id'])['id'])['id']}"
+    inbox = house.folders.inboxes / "pinfold-drop"
+    for step, place, before, after in (("seal", house.folders.bags, "open", "sealed"), ("hand-over", inbox, "sealed", "received")):
+        aside = place.with_name("put aside")
+        if place.exists():
+            place.rename(aside)
+        place.write_text("a file, where a folder belongs")
+        client.good("POST", f"{crate}/{step}")
+        told = client.until(crate, lambda c, state=before: c["state"] == state and c["error"] is not None)["error"]
+        assert place.name in told["what"] and "a file" in told["what"], told
+        assert "unforeseen" not in told["what"] and str(place.parent) not in told["what"] and told["way_out"]
+        place.unlink()
+        if aside.exists():
+            aside.rename(place)
+        client.good("POST", f"{crate}/{step}")
+        client.until(crate, lambda c, state=after: c["state"] == state)
+
+
 def test_a_master_whose_file_comes_back_is_read_again_from_run(client: Client, house: House, short: Path) -> None:
     master = handed_in(client, house, short, "comes back.mp4")
     client.until(f"/api/masters/{master}", lambda m: m["state"] == "ready")

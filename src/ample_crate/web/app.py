@@ -13,7 +13,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
 from .. import __version__
-from ..core.errors import AmpleError
+from ..core.errors import AmpleError, of_the_disk
 from ..media.ops import Viewer
 from ..store.database import AWAY, Database
 from ..store.places import FRONT_END, Folders
@@ -72,6 +72,7 @@ def create(database: Database, folders: Folders) -> OpenAPI:
     app.register_error_handler(PoolTimeout, _away)
     app.register_error_handler(DataError, _unstorable)
     app.register_error_handler(RecursionError, _too_deep)
+    app.register_error_handler(OSError, _disk)
     app.register_error_handler(Exception, _unforeseen)
     app.before_request(_named)
     app.teardown_request(_unnamed)
@@ -107,6 +108,15 @@ def _unstorable(error: Exception) -> Response:
 
 def _too_deep(error: RecursionError) -> Response:
     return problem(422, "Unprocessable Entity", "The request is nested deeper than anything that is read here.", "Send a plainer document.", "too-deep")
+
+
+def _disk(error: OSError) -> Response:
+    """Answer what a disk refused while a request was worked on."""
+    told = of_the_disk(error)
+    if told is None:
+        return _unforeseen(error)
+    current_app.logger.warning("%s", error)
+    return _refuse(told)
 
 
 def _unforeseen(error: Exception) -> Response:

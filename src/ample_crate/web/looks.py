@@ -16,12 +16,13 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 
 from ..core import naming
 from ..core.drafting import proposals
-from ..core.errors import AmpleError, BadMedia, BadValue, Cancelled
+from ..core.errors import BadMedia, BadValue, Cancelled
 from ..core.ledger import ledger, needed, overall
 from ..core.spec import Spec
 from ..media import ops
 from ..store import specs
 from ..store.places import Folders
+from ..work import logs
 from . import spec_views, views
 from .house import house
 from .spec_schemas import Looked, LookQueryIn
@@ -109,9 +110,7 @@ def _measure(path: Path, spec: Spec | None, told: queue.Queue[dict[str, Any] | N
         told.put({"looked": looked.model_dump(mode="json")})
     except Cancelled:
         pass
-    except AmpleError as error:
-        told.put({"problem": error.as_json()})
     except Exception as error:  # told, and not left to a thread that nobody reads
-        told.put({"problem": {"code": "error", "what": f"Something unforeseen went wrong: {error}.", "way_out": "Try again, and see the server's log."}})
+        told.put({"problem": logs.as_error(error)})
     finally:
         told.put(None)

@@ -11,6 +11,9 @@ from contextvars import ContextVar
 from datetime import UTC, datetime
 from typing import Any
 
+from ..core.errors import AmpleError, of_the_disk
+
+log = logging.getLogger(__name__)
 _about: ContextVar[dict[str, Any]] = ContextVar("about", default={})  # noqa: B039 (never changed, only replaced)
 # What they say at the level of information is of their own insides.
 QUIET = ("procrastinate", "bagit", "alembic", "psycopg.pool")
@@ -41,6 +44,20 @@ class Lines(logging.Formatter):
         if record.exc_info:
             line["trace"] = self.formatException(record.exc_info)
         return json.dumps(line, ensure_ascii=False, default=str)
+
+
+def as_error(error: Exception) -> dict[str, str]:
+    """Give any error as a person may read it; what nobody foresaw goes to the log in full."""
+    if isinstance(error, AmpleError):
+        if error.said:
+            log.warning("%s Its own words: %s", error.what, error.said)
+        return error.as_json()
+    foreseen = of_the_disk(error) if isinstance(error, OSError) else None
+    if foreseen is not None:
+        log.warning("%s", error)
+        return foreseen.as_json()
+    log.error("unforeseen", exc_info=error)
+    return AmpleError(f"Something unforeseen went wrong: {error}.", "See the log, then try again.").as_json()
 
 
 def set_up() -> None:

@@ -25,7 +25,7 @@ from ..store import masters
 from ..store.database import AWAY, Database, tell
 from ..store.models import Crate, Master, Receipt, Run, Trace
 from ..store.queries import get
-from . import crates, housekeeping, kept, sums
+from . import crates, housekeeping, kept, logs, sums
 from .deliver import carry_out
 from .orders import TASKS
 from .sameness import require_same
@@ -46,18 +46,6 @@ def _tools(context: procrastinate.JobContext) -> Tools:
 
 def _queue(task: str) -> str:
     return TASKS[task][0]
-
-
-def _as_error(error: Exception) -> dict[str, str]:
-    """Give any error as a person may read it; what nobody foresaw goes to the log in full."""
-    if isinstance(error, AmpleError):
-        if error.said:
-            log.warning("%s Its own words: %s", error.what, error.said)
-        return error.as_json()
-    log.error("unforeseen", exc_info=error)
-    return AmpleError(
-        f"Something unforeseen went wrong: {error}.", "See the worker's log, then try again."
-    ).as_json()
 
 
 def _paced(say: Tell) -> Tell:
@@ -168,7 +156,7 @@ def take_in(context: procrastinate.JobContext, id: int) -> None:
         gone = AmpleError(f"'{path.name}' could not be read to its end: {error.strerror}.", "Put the file back, then read it again.")
         _set(db, Master, id, state="failed", error=gone.as_json(), progress=None)
     except Exception as error:
-        _set(db, Master, id, state="failed", error=_as_error(error), progress=None)
+        _set(db, Master, id, state="failed", error=logs.as_error(error), progress=None)
 
 
 def _keep_trace(session: Session, id: int, document: dict[str, Any]) -> None:
@@ -213,7 +201,7 @@ def play_copy(context: procrastinate.JobContext, id: int) -> None:
     except AWAY:
         raise
     except Exception as error:
-        told(state="failed", error=_as_error(error))
+        told(state="failed", error=logs.as_error(error))
 
 
 @tasks.task(name="encode", queue=_queue("encode"), pass_context=True)
@@ -263,7 +251,7 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
     except AWAY:
         raise
     except Exception as error:
-        told(state="failed", error=_as_error(error))
+        told(state="failed", error=logs.as_error(error))
 
 
 @tasks.task(name="work_out", queue=_queue("work_out"), pass_context=True)
@@ -310,7 +298,7 @@ def seal(context: procrastinate.JobContext, id: int) -> None:
     except AWAY:
         raise
     except Exception as error:
-        _set(db, Crate, id, state="open", error=_as_error(error))
+        _set(db, Crate, id, state="open", error=logs.as_error(error))
 
 
 def _bagged(tools: Tools, items: list[bag.Item], manifest: dict[str, Any], beside: dict[str, str]) -> bag.Sealed:
@@ -354,7 +342,7 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
     except AWAY:
         raise
     except Exception as error:
-        _set(db, Crate, id, state="sealed", error=_as_error(error))
+        _set(db, Crate, id, state="sealed", error=logs.as_error(error))
 
 
 def _keep_receipt(session: Session, id: int, answer: dict[str, Any], sent: int, wrong: str | None) -> None:
