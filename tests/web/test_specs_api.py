@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import socket
+import struct
 import urllib.error
 import urllib.request
 from collections.abc import Callable, Iterator
@@ -19,6 +20,7 @@ from client import Client, soon
 from ample_crate.core.specfile import parse
 from ample_crate.store.models import Crate
 from ample_crate.store.queries import get, week_bytes
+from ample_crate.web.front import GATHERED
 from ample_crate.work import crates
 from clips import moving_bar
 from support import House
@@ -280,6 +282,15 @@ def test_a_file_is_tried_and_nothing_is_kept(client: Client, house: House, hd_fr
     assert found["file.wrapper"]["verdict"] == "breaks" and "must be MOV" in found["file.wrapper"]["why"]
     assert found["sound.layout"]["found"] == "5.1" and found["picture.size"]["verdict"] == "meets"
     assert client.good("GET", "/api/masters")["total"] == before and left_over(house) == []
+
+
+def test_a_file_larger_than_any_other_request_is_tried(client: Client, house: House, tiny: Path, tmp_path: Path) -> None:
+    large = tmp_path / "large.mp4"
+    # A box of nothing behind the film, which every reader steps over (ISO/IEC 14496-12, 8.1.2).
+    large.write_bytes(tiny.read_bytes() + struct.pack(">I4s", 2 * GATHERED, b"free") + bytes(2 * GATHERED - 8))
+    looked = look(client, large, "&spec=tannery-list")[-1]["looked"]
+    assert {f["property"]: f for f in looked["findings"]}["picture.codec"]["verdict"] == "meets"
+    assert left_over(house) == []
 
 
 def test_a_file_they_accepted_becomes_rules_that_accept_it(client: Client, house: House, tiny: Path, save: Callable[..., Any]) -> None:

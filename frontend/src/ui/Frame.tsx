@@ -31,7 +31,7 @@ export function Frame() {
   return (
     <div className="flex min-h-screen">
       <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-base-100 focus:p-2">To the page</a>
-      <nav aria-label="Rooms" className="sticky top-0 flex h-screen w-36 shrink-0 flex-col self-start border-r border-base-300 bg-base-200">
+      <nav aria-label="Rooms" className="sticky top-0 flex h-screen w-40 shrink-0 flex-col self-start border-r border-base-300 bg-base-200">
         <p className="font-stencil px-3 py-4 text-xl leading-none">Ample<br />Crate</p>
         {ROOMS.map(({ to, name, icon: Icon }) => (
           <NavLink key={to} to={to} end={to === "/"} className={({ isActive }) => `flex items-center gap-2 px-3 py-2 hover:bg-base-300 ${isActive ? "border-l-4 border-primary bg-base-100 font-semibold" : "border-l-4 border-transparent"}`}>

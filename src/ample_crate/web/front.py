@@ -6,11 +6,11 @@ A request gets a thread when its body is here. News is told by the loop itself. 
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
 import tempfile
 from collections import Counter
 from collections.abc import Awaitable, Callable, Iterator, MutableMapping
-from contextlib import contextmanager
 from http import HTTPStatus
 from pathlib import Path
 from typing import IO, Any
@@ -31,6 +31,7 @@ SILENCE = 30.0  # seconds without a byte of a body that was promised
 QUIET = 15.0  # seconds between signs of life in a stream of news
 STREAMS, BODIES = 64, 256  # of one client at a time
 NEWS = b"text/event-stream"
+PIECES, FILES = "/api/uploads", ("/api/uploads", "/api/look")  # where files come in, by pieces or at once
 
 
 class TooMany(Exception):
@@ -43,7 +44,7 @@ class _Held:
     def __init__(self, most: int) -> None:
         self._most, self._by = most, Counter[str]()
 
-    @contextmanager
+    @contextlib.contextmanager
     def one(self, client: str) -> Iterator[None]:
         """Hold one more.
 
@@ -148,12 +149,12 @@ class Front:
             body.close()
 
     async def _answer(self, scope: Any, body: _Body, client: str, send: Send) -> None:
-        upload = scope["path"].startswith("/api/uploads")  # by pieces: of one that breaks off, what came is kept
+        upload = scope["path"].startswith(PIECES)  # of one that breaks off, what came is kept
         if body.silent and not upload:
             await _refuse(send, 408, f"Nothing more came of the request for {SILENCE:.0f} s.", "Send it again.", "silent")
         elif body.broken and not upload:
             return
-        elif not body.whole and not upload:
+        elif not body.whole and not scope["path"].startswith(FILES):
             await _refuse(send, 413, f"The request has more than {GATHERED} bytes.", "Send a spec or a choice; files come in by pieces.", "too-long")
         elif scope["path"] == "/api/events":
             with self._streams.one(client):
@@ -164,16 +165,22 @@ class Front:
             await self._go_on(scope, body, send)
 
     async def _go_on(self, scope: Any, body: _Body, send: Send) -> None:
-        """Give a thread to a body that is still coming in, to few at a time."""
+        """Give a thread to a body that is still coming in, to few at a time; what is done with it after counts no more."""
         try:
             await asyncio.wait_for(self._long.acquire(), SILENCE)
         except TimeoutError:
             await _refuse(send, 503, "Many files are coming in.", "Wait a moment; what has arrived is kept.", "busy", retry=5)
             return
-        try:
-            await self._rest(scope, body.replay, send)  # type: ignore[arg-type]
-        finally:
-            self._long.release()
+        with contextlib.ExitStack() as held:
+            held.callback(self._long.release)
+
+            async def replay() -> Message:
+                message = await body.replay()
+                if not message["more_body"]:
+                    held.close()
+                return message
+
+            await self._rest(scope, replay, send)  # type: ignore[arg-type]
 
     async def _stream(self, scope: Any, body: _Body, send: Send) -> None:
         """Let the application say whether there is a stream, then tell the news for as long as someone listens."""

@@ -197,7 +197,7 @@ def holdings(folders: Folders, bounds: Bounds = BOUNDS) -> list[Holding]:
         ("pictures", "Pictures for the screen, made again when they are asked for", folders.pictures, f"at most {show_bytes(bounds.pictures)}"),
         ("light copies", "Copies for smooth play, made again when they are asked for", folders.plays, f"at most {show_bytes(bounds.plays)}"),
     )
-    intake = [(f"intake {folder.name}", "Files read in place", folder, "never touched") for folder in folders.intake]
+    intake = [(folder.name, "Files of an intake folder, read in place", folder, "never touched") for folder in folders.intake]
     made = []
     for name, what, folder, bound in (*intake, *table):
         sizes = [told.st_size for _, told in _files(folder)]
