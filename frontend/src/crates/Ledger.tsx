@@ -113,7 +113,7 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
         </>
       )}
       {mine && <button className="ml-1 font-sans text-xs underline" onClick={() => choose.mutate(null)}>as planned</button>}
-      {choose.isError && <Problem error={choose.error} />}
+      {choose.isError && <div className="relative z-10 w-96 font-sans"><Problem error={choose.error} /></div>}
     </span>
   );
 }
