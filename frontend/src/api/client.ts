@@ -38,8 +38,8 @@ export async function take<T>(answer: Promise<{ data?: T; error?: unknown; respo
     throw new Trouble("The server does not answer.", "Check that it runs; what you see is kept.", true);
   }
   const passes = PASSING.has(got.response.status);
-  note(passes ? "The database is away." : "");
-  if (got.data !== undefined && got.response.ok) return got.data;
   const said = got.error as { detail?: string; way_out?: string } | undefined;
+  note(passes ? (said?.detail ?? "The server is busy.") : "");
+  if (got.data !== undefined && got.response.ok) return got.data;
   throw new Trouble(said?.detail ?? `The server answered ${got.response.status}.`, said?.way_out ?? "Try again.", passes);
 }

@@ -132,8 +132,8 @@ def take_in(context: procrastinate.JobContext, id: int) -> None:
     progress = _progress(db, Master, id)
     try:
         tools.folders.inside(path)
+        before = sums.identity(path) if path.exists() else ""
         facts = ops.read_facts(path)
-        before = sums.identity(path)
         # The bytes are summed once: again only where the file has changed since.
         known = summed if identity == before else None
         size = int(facts.value("file.size"))
