@@ -1,5 +1,7 @@
 """The whole way in the real interface: from an empty floor to a receipt."""
 
+import os
+import signal
 from collections.abc import Callable
 from pathlib import Path
 
@@ -169,6 +171,21 @@ def test_what_takes_room_is_seen(page: Page) -> None:
     page.click("Tidy now")
     page.sees("Ordered.")
     page.accessible()
+
+
+def test_the_page_waits_for_a_database_that_is_away(page: Page, house: House) -> None:
+    page.go("/")
+    page.sees("Running now")
+    assert house.cluster.pid is not None
+    os.kill(house.cluster.pid, signal.SIGKILL)
+    try:
+        page.wait(lambda: house.cluster.lost)
+        page.click("New crate")
+        page.sees("The database is away. This page waits for it and goes on by itself.")
+        page.accessible()
+    finally:
+        house.cluster.start()
+    page.wait(lambda: page.field("Title") and "is away" not in page.text())
 
 
 def test_a_run_is_stopped_and_started_again(page: Page, house: House, slow: Path) -> None:
