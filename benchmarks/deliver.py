@@ -4,7 +4,7 @@ Run `.venv/bin/python -m benchmarks.deliver [SECONDS]`; ROUNDS=1 makes it shorte
 whole of `deliver`, a bare decode, the measuring; then facts of 200 files.
 """
 
-# mypy: disable-error-code="attr-defined,union-attr,arg-type,assignment,call-overload"
+# mypy: disable-error-code="union-attr,arg-type"
 from __future__ import annotations
 
 import json
@@ -64,7 +64,7 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
         heard = made.add_stream("aac", rate=plan.sound.sample_rate, layout=plan.sound.layout)
         heard.codec_context.bit_rate = plan.sound.bit_rate or 0
         graph = None
-        tones: filters.Filtered | None = None
+        tones = filters.SoundGraph([track], plan.sound, Fraction(0), samples, FORMATS["aac"])
         count = 0
         for packet in source.demux(picture, track):
             for frame in packet.decode():
@@ -75,11 +75,10 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
                         count += 1
                         made.mux(video.encode(ready))
                 else:
-                    tones = tones or filters.sound_graph(track, frame, filters.sound_chain(plan.sound, Fraction(0), samples, FORMATS["aac"]))
-                    for ready in tones.push(frame):
-                        made.mux(heard.encode(ready))
-        for ready in tones.push(None) if tones is not None else []:
-            made.mux(heard.encode(ready))
+                    for tone in tones.push(track.index, frame):
+                        made.mux(heard.encode(tone))
+        for tone in tones.finish():
+            made.mux(heard.encode(tone))
         made.mux(video.encode(None))
         made.mux(heard.encode(None))
 

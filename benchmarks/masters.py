@@ -3,7 +3,7 @@
 Run `.venv/bin/python -m benchmarks.masters [read] [measure] [frames] [list]`, all four by default; ROUNDS=1 makes it shorter.
 """
 
-# mypy: disable-error-code="attr-defined,union-attr,arg-type,import-not-found,call-overload"
+# mypy: disable-error-code="union-attr,arg-type,import-not-found"
 from __future__ import annotations
 
 import os

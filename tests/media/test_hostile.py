@@ -2,6 +2,7 @@
 
 import os
 import random
+import signal
 import struct
 from collections.abc import Callable
 from pathlib import Path
@@ -106,11 +107,31 @@ def test_a_crash_costs_one_item_of_a_batch(clip: Make, tmp_path: Path) -> None:
     assert not isinstance(results[0], AmpleError) and not isinstance(results[2], AmpleError)
 
 
+def test_a_batch_goes_on_when_its_child_is_ended(clip: Make, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    made: list[guard.Child] = []
+
+    class Kept(guard.Child):
+        def __enter__(self) -> guard.Child:
+            made.append(self)
+            return self
+
+    monkeypatch.setattr(guard, "Child", Kept)
+    paths = [clip("plain.mp4")] * 40 + [tmp_path / "none.mp4"]
+    reading = ops.read_many(paths)
+    results = [next(reading), next(reading)]
+    os.killpg(made[0].pid, signal.SIGKILL)
+    results += list(reading)
+    ended = [found for path, found in results if path == paths[0] and isinstance(found, AmpleError)]
+    # What had been answered counts; one file was at work.
+    assert len(results) == 41 and len(made) == 2 and len(ended) == 1
+    assert isinstance(ended[0], OverLimit) and "was ended" in ended[0].what
+
+
 def test_a_child_that_dies_is_named_and_the_next_one_works(clip: Make) -> None:
     file = clip("plain.mp4")
     child = guard.Child(limits.READ, confine.reading(file))
     child.ask("read", {"path": str(file)})
-    os.kill(child.pid, 9)
+    os.killpg(child.pid, signal.SIGKILL)
     with pytest.raises(OverLimit, match="was ended"):
         child.ask("read", {"path": str(file)})
     child.close()

@@ -36,6 +36,18 @@ def test_what_was_said_of_one_file_is_not_said_of_the_next(clip: Make, tmp_path:
             assert silent == ("moov" not in failed.value.said), failed.value.said
 
 
+def test_what_was_said_goes_with_its_file_where_many_are_asked_ahead(clip: Make, tmp_path: Path) -> None:
+    good, bad = clip("plain.mp4"), tmp_path / "bad.mp4"
+    bad.write_bytes(good.read_bytes()[:3000])
+    asked = [{"path": str(path)} for path in (good, bad, tmp_path / "nowhere.mp4") * 5]
+    with guard.Child(limits.READ, confine.reading(good, bad)) as child:
+        answers = list(child.ask_all("read", asked))
+    assert len(answers) == 15
+    for number, answer in enumerate(answers):
+        assert isinstance(answer, AmpleError) == (number % 3 > 0)
+        assert not isinstance(answer, AmpleError) or ("moov" in answer.said) == (number % 3 == 1)
+
+
 def test_a_traceback_goes_with_what_nobody_foresaw(clip: Make) -> None:
     file = clip("plain.mp4")
     with guard.Child(limits.READ, confine.reading(file)) as child, pytest.raises(AmpleError, match="unforeseen") as failed:

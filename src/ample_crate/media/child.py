@@ -68,20 +68,18 @@ def main() -> None:
     for line in sys.stdin:
         request = json.loads(line)
         try:
-            say("result", operation(request["op"])(progress=progress, **request["args"]))
+            kind, body = "result", operation(request["op"])(progress=progress, **request["args"])
         except AmpleError as error:
-            failed = error
+            kind, body = "error", error.as_json()
         except Exception as error:  # every cause becomes one clear message; the traceback stands beside it
-            failed = explain(error, request["args"].get("path", ""))
+            kind, body = "error", explain(error, request["args"].get("path", "")).as_json()
             if not isinstance(error, av.FFmpegError | MemoryError | OSError):
                 import traceback
 
                 traceback.print_exc()
-        else:
-            continue
         sys.stderr.write(f"{words.END}\n")
         sys.stderr.flush()
-        say("error", failed.as_json())
+        say(kind, body)
 
 
 def explain(error: Exception, path: str) -> AmpleError:

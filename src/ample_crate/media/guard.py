@@ -13,7 +13,7 @@ import sys
 import threading
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from types import TracebackType
 from typing import Any
 
@@ -22,6 +22,7 @@ from . import confine, words
 from .confine import View
 from .limits import Limits
 
+AHEAD = 3  # requests that lie with a child while an answer is looked at
 MOST_WORDS, LONGEST_WORD, WORDS_WITHIN = 40, 400, 5.0  # lines, characters of one, seconds
 ADDRESS = re.compile(r" @ 0x[0-9a-f]+\]")
 Progress = Callable[[dict[str, Any]], None]
@@ -36,6 +37,44 @@ SIGNALS = {
 }
 
 
+class _Words:
+    """What a child says beside its answers, by request: the codec library's own words, or a traceback."""
+
+    def __init__(self) -> None:
+        self._now: deque[str] = deque(maxlen=MOST_WORDS)
+        self._before: dict[int, list[str]] = {}
+        self._number, self._over = 0, False
+        self._more = threading.Condition()
+
+    def listen(self, lines: Iterable[str]) -> None:
+        """Take in what is said until the child falls silent for good."""
+        with contextlib.suppress(ValueError):  # closed while it was listened to
+            for line in lines:
+                if line.startswith(words.END):
+                    self._turn()
+                else:
+                    self._now.append(line.rstrip()[:LONGEST_WORD])
+        with self._more:
+            self._over = True
+            self._more.notify_all()
+
+    def _turn(self) -> None:
+        with self._more:
+            self._before[self._number] = list(self._now)
+            self._before.pop(self._number - 2 * AHEAD, None)
+            self._now.clear()
+            self._number += 1
+            self._more.notify_all()
+
+    def of(self, number: int) -> str:
+        """Give what was said of a request, once all of it has come."""
+        with self._more:
+            self._more.wait_for(lambda: self._over or self._number > number, WORDS_WITHIN)
+            said = self._before.get(number, list(self._now))
+        # Addresses of the library's objects tell nobody anything.
+        return "\n".join(ADDRESS.sub("]", line) for line in dict.fromkeys(said))
+
+
 class Child:
     """One confined child process that answers requests one after the other; `view` is what it sees of the disk."""
 
@@ -45,10 +84,8 @@ class Child:
             [sys.executable, "-m", "ample_crate.media.child", json.dumps(limits.as_json())], view,
             stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
         )  # fmt: skip
-        # The last of what the child says beside its answers: the codec library's own words, or a traceback.
-        self._words: deque[str] = deque(maxlen=MOST_WORDS)
-        self._worded = threading.Event()
-        threading.Thread(target=self._listen, daemon=True).start()
+        self._words, self._answered = _Words(), 0
+        threading.Thread(target=self._words.listen, args=(self._process.stderr,), daemon=True).start()
         self._lines: queue.Queue[str | None] = queue.Queue()
         threading.Thread(target=self._pump, daemon=True).start()
 
@@ -74,22 +111,6 @@ class Child:
             self._lines.put(line)
         self._lines.put(None)
 
-    def _listen(self) -> None:
-        assert self._process.stderr is not None
-        with contextlib.suppress(ValueError):  # closed while it was listened to
-            for line in self._process.stderr:
-                if line.startswith(words.END):
-                    self._worded.set()
-                else:
-                    self._words.append(line.rstrip()[:LONGEST_WORD])
-        self._worded.set()
-
-    def _said(self) -> str:
-        """Give what the child said beside its answer, once all of it has come."""
-        self._worded.wait(WORDS_WITHIN)
-        # Addresses of the library's objects tell nobody anything.
-        return "\n".join(ADDRESS.sub("]", line) for line in dict.fromkeys(self._words))
-
     def ask(
         self,
         op: str,
@@ -108,12 +129,42 @@ class Child:
         Raises:
             AmpleError: what the child reports, or that it crashed, fell silent or reached a limit.
         """
+        self._send(op, args)
+        return self._answer(args, progress, cancelled)
+
+    def ask_all(self, op: str, requests: Sequence[dict[str, Any]]) -> Iterator[dict[str, Any] | AmpleError]:
+        """Send requests ahead, so that the child never waits for the next, and give their answers in order; a crash is the last.
+
+        Args:
+            op: name of the operation.
+            requests: arguments of each, as JSON.
+        """
+        for request in requests[:AHEAD]:
+            self._send(op, request)
+        for number, request in enumerate(requests):
+            try:
+                answer: dict[str, Any] | AmpleError = self._answer(request)
+            except AmpleError as error:
+                answer = error
+            if self.alive and number + AHEAD < len(requests):
+                self._send(op, requests[number + AHEAD])
+            yield answer
+            if not self.alive:
+                return
+
+    def _send(self, op: str, args: dict[str, Any]) -> None:
         assert self._process.stdin is not None
         with contextlib.suppress(BrokenPipeError):
             self._process.stdin.write(json.dumps({"op": op, "args": args}) + "\n")
             self._process.stdin.flush()
-        self._words.clear()
-        self._worded.clear()
+
+    def _answer(
+        self,
+        args: dict[str, Any],
+        progress: Progress | None = None,
+        cancelled: Callable[[], bool] | None = None,
+    ) -> dict[str, Any]:
+        """Wait for the answer to the oldest request that has none."""
         heard = time.monotonic()
         while True:
             try:
@@ -139,9 +190,10 @@ class Child:
                 if cancelled is not None and cancelled():
                     self.close()
                     raise Cancelled("The work was stopped.", "Run it again when you like.")
-            elif "error" in answer:
-                raise as_error(answer["error"], self._said())
             else:
+                self._answered += 1
+                if "error" in answer:
+                    raise as_error(answer["error"], self._words.of(self._answered - 1))
                 return dict(answer["result"])
 
     @staticmethod
@@ -153,7 +205,7 @@ class Child:
         if code > SIGNALLED:
             code = SIGNALLED - code  # as whoever stands between tells of a signal
         why = SIGNALS.get(signal.Signals(-code), "ended by a signal") if code < 0 else f"ended with code {code}"
-        said = self._said()
+        said = self._words.of(self._answered)
         if "MemoryError" in said[-200:]:
             why = "needed more memory than it may use"
         kind = OverLimit if code < 0 and -code in {signal.SIGKILL, signal.SIGXCPU} else BadMedia

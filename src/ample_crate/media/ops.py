@@ -58,20 +58,18 @@ def read_facts(path: Path) -> Facts:
 
 def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]]:
     """Read many files in one child, which sees them all; after a crash the rest goes on in a new one."""
-    child: guard.Child | None = None
-    batch = list(paths)
-    try:
-        for path in batch:
-            try:
-                file = _present(path)
-                if child is None or not child.alive:
-                    child = guard.Child(limits.READ, confine.reading(*batch))
-                yield path, Facts.from_json(child.ask("read", {"path": str(file)})["facts"])
-            except AmpleError as error:
-                yield path, error
-    finally:
-        if child is not None:
-            child.close()
+    left: list[tuple[Path, Path]] = []
+    for path in paths:
+        try:
+            left.append((path, _present(path)))
+        except AmpleError as error:
+            yield path, error
+    while left:
+        with guard.Child(limits.READ, confine.reading(*(file for _, file in left))) as child:
+            asked = [{"path": str(file)} for _, file in left]
+            for answer in child.ask_all("read", asked):
+                path, _ = left.pop(0)
+                yield path, answer if isinstance(answer, AmpleError) else Facts.from_json(answer["facts"])
 
 
 def measure(

@@ -15,5 +15,6 @@ def to_standard_error() -> None:
     import av
 
     av.logging.set_level(None)
+    av.logging.set_skip_repeated(False)  # what is wrong with two files alike is said of both
     av.logging.restore_default_callback()
     av.logging.set_libav_level(av.logging.ERROR)
