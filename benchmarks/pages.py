@@ -5,6 +5,7 @@ Run `.venv/bin/python -m benchmarks.pages`. Masters share the facts of three cli
 
 from __future__ import annotations
 
+import contextlib
 import json
 import shutil
 import sys
@@ -12,6 +13,7 @@ import tempfile
 import threading
 import time
 import urllib.request
+from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -30,7 +32,7 @@ from ample_crate.work import crates, kept
 from .deliver import middle
 from .serving import percentile, serving
 
-MASTERS, CRATES, TURNS, CLIENTS = 2000, 200, 40, 10
+MASTERS, CRATES, TURNS, CLIENTS, WRITES = 2000, 200, 40, 10, 4
 STATES = ("open", "open", "open", "sealed", "received")
 
 
@@ -105,6 +107,24 @@ def several(address: str, turns: int) -> list[float]:
     return taken
 
 
+@contextlib.contextmanager
+def written_to(database: Database) -> Iterator[None]:
+    """Write something `WRITES` times a second meanwhile, as runs do that tell how far they are."""
+    over = threading.Event()
+
+    def write() -> None:
+        while not over.wait(1 / WRITES):
+            change(database)
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    try:
+        yield
+    finally:
+        over.set()
+        writer.join()
+
+
 def change(database: Database) -> None:
     """Write something, so that no answer from before counts any more."""
     with database.session() as session:
@@ -167,10 +187,13 @@ def measure(crew: Crew, database: Database, folders: Folders) -> None:
             change(database)
             changed.append(fetch(crew.address + path))
         alone, together = one_client(crew.address + path, turns), several(crew.address + path, max(2, turns // 4))
+        with written_to(database):
+            meanwhile = several(crew.address + path, max(2, turns // 4))
         print(
             f"{name:6}: first {first:.0f} ms; one client median {middle(alone):.0f}, p95 {percentile(alone, 0.95):.0f} ms; "
             f"{CLIENTS} clients median {middle(together):.0f}, p95 {percentile(together, 0.95):.0f} ms; "
-            f"where something was written before each, median {middle(changed):.0f}, p95 {percentile(changed, 0.95):.0f} ms and {asked[name]} queries"
+            f"while something is written {WRITES} times a second, median {middle(meanwhile):.0f}, p95 {percentile(meanwhile, 0.95):.0f} ms; "
+            f"one client where something was written before each, median {middle(changed):.0f}, p95 {percentile(changed, 0.95):.0f} ms and {asked[name]} queries"
         )  # fmt: skip
 
 
