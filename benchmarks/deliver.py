@@ -115,7 +115,7 @@ def step(what: str, folder: Path) -> None:
             ops.measure(made)
         case "deliver":
             subprocess.run(
-                [sys.executable, "-m", "ample_crate.cli", "deliver", str(master), "--spec", "tannery-list", "--out", str(folder / "out"), "--json"],
+                [sys.executable, "-m", "ample_crate.cli", "deliver", str(master), "--spec", "tannery-list", "--out", str(folder / "out"), "--json", "--force"],
                 stdout=subprocess.DEVNULL, check=True,
             )  # fmt: skip
     seconds = time.monotonic() - began

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -16,21 +17,22 @@ from ..store.queries import past_speeds
 from ..work import crates, kept, worked_out
 from ..work.orders import order_all
 from . import views
-from .house import give_plain, house
+from .house import as_plain, give_text, house
 from .schemas import Floor, RecipientOut, RunningOut
 
 api = APIBlueprint("floor", __name__, url_prefix="/api/floor")
 SHOWN_DONE, SHOWN_FAILED = 12, 20
+SHOWN_FOR = 1.0  # seconds; times are shown to the minute
 MOST_AT_ONCE = 3  # crates that are worked out while somebody waits for the floor
 
 
 @api.get("", summary="Crates due, runs going on, what needs a person", responses={200: Floor})
 def floor() -> Response:
     """Give the floor; what is out of date of more crates than a few is worked out by a worker, and told when it is there."""
+    memo = house().memo
     with house().database.at_one_moment() as session:
-        seen = house().memo.answer(session, "floor", lambda: _look(session), lambda was: all(views.in_place(known) for _, _, known in was.crates))
-    given = [views.crate(row, to, known, seen.progress, seen.speeds) for row, to, known in seen.crates]
-    return give_plain({"crates": given, "running": seen.running, "attention": _crates_stopped(given) + seen.attention, "now": crates.now()})
+        given = memo.answer(session, "floor as given", lambda: _given(memo.answer(session, "floor", lambda: _look(session), _in_place)), _current)
+    return give_text(given.text)
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,30 @@ class _Seen:
     speeds: Mapping[str, float]
     running: list[RunningOut]
     attention: list[dict[str, Any]]
+
+
+@dataclass(frozen=True)
+class _Given:
+    """The floor as JSON, when it was written (`time.monotonic`), and what it was made of."""
+
+    text: bytes
+    at: float
+    seen: _Seen
+
+
+def _given(seen: _Seen) -> _Given:
+    given = [views.crate(row, to, known, seen.progress, seen.speeds) for row, to, known in seen.crates]
+    document = {"crates": given, "running": seen.running, "attention": _crates_stopped(given) + seen.attention, "now": crates.now()}
+    return _Given(as_plain(document), time.monotonic(), seen)
+
+
+def _in_place(seen: _Seen) -> bool:
+    return all(views.in_place(known) for _, _, known in seen.crates)
+
+
+def _current(given: _Given) -> bool:
+    """Say whether a floor holds still: the times at which crates are ready move with the clock."""
+    return time.monotonic() - given.at < SHOWN_FOR and _in_place(given.seen)
 
 
 def _look(session: Session) -> _Seen:

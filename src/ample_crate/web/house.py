@@ -55,6 +55,6 @@ def give_text(text: str | bytes) -> Response:
     return Response(text, mimetype="application/json")
 
 
-def give_plain(document: dict[str, Any]) -> Response:
-    """Give a document that has the shape of its model already, without holding it against the model."""
-    return give_text(to_json(document, inf_nan_mode="null"))
+def as_plain(document: dict[str, Any]) -> bytes:
+    """Write a document that has the shape of its model already, without holding it against the model."""
+    return to_json(document, inf_nan_mode="null")
