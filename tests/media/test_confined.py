@@ -7,6 +7,7 @@ import os
 import socket
 import subprocess
 import sys
+import tempfile
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
@@ -91,6 +92,23 @@ def test_without_bubblewrap_roots_child_is_another_user_still() -> None:
     if not Path(system).exists():
         pytest.skip("there is no Python that another user may run")
     assert inside("[*os.getresuid(), os.getgroups()]", View(), "changed user", system) == [confine.NOBODY] * 3 + [[]]
+
+
+@by_root
+def test_without_bubblewrap_a_child_reaches_its_file_in_a_folder_closed_to_others() -> None:
+    system = "/usr/bin/python3"
+    if not Path(system).exists():
+        pytest.skip("there is no Python that another user may run")
+    with tempfile.TemporaryDirectory(dir="/var/tmp") as name:
+        folder = Path(name)
+        folder.chmod(0o750)
+        film, bench = folder / "film.mov", folder / "bench"
+        film.write_text("film")
+        bench.mkdir(mode=0o750)
+        view = View((film,), bench)
+        assert inside(f"open({str(film)!r}).read()", view, "changed user", system) == "film"
+        assert inside(f"open({str(bench / 'made')!r}, 'w').write('made')", view, "changed user", system) == 4
+        assert inside("os.getgroups()", View((Path("/usr/bin/env"),)), "changed user", system) == []
 
 
 @by_root

@@ -95,7 +95,7 @@ def start(command: list[str], view: View, how: Way | None = None, **more: Any) -
     if taken == "bubblewrap":
         command = [*_wrapped(view, user), "--", *(_as(user) if user is not None else []), *command]
     elif taken == "changed user" and user is not None:
-        more |= {"user": user, "group": NOBODY, "extra_groups": []}
+        more |= {"user": user, "group": NOBODY, "extra_groups": _groups(view)}
     return subprocess.Popen(command, env=ENVIRONMENT, umask=0o022, start_new_session=True, text=True, errors="replace", **more)
 
 
@@ -124,6 +124,17 @@ def _user(view: View) -> int:
                 "Let others read the file (chmod o+r); the folder around it may stay closed.",
             )
     return NOBODY
+
+
+def _groups(view: View) -> list[int]:
+    """List the groups that lead to what a child sees, where folders on the way are closed to others."""
+    found = set()
+    for path in (*view.reads, *filter(None, [view.writes])):
+        for folder in path.absolute().parents:
+            told = folder.stat()
+            if told.st_mode & stat.S_IXGRP and not told.st_mode & stat.S_IXOTH:
+                found.add(told.st_gid)
+    return sorted(found)
 
 
 def _as(user: int) -> list[str]:
