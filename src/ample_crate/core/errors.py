@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import errno
-import os
 
 LONGEST = 1800  # characters of a message: what was typed may be longer than anybody wants to read again
 
@@ -124,7 +123,7 @@ def of_the_disk(error: OSError) -> AmpleError | None:
 
     Only a name and its folder's are told: where things lie on this machine is nobody else's matter.
     """
-    name = "/".join(str(error.filename or "").rstrip(os.sep).split(os.sep)[-2:])
+    name = "/".join(str(error.filename or "").rstrip("/").split("/")[-2:])
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
         return NoRoom("The disk is full.", "Free some room, then try again; nothing was left under a final name.")
     if error.errno not in REFUSALS:
