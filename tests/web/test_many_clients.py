@@ -2,24 +2,23 @@
 
 from __future__ import annotations
 
+import asyncio
 import contextlib
 import resource
 import socket
+import threading
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import ExitStack
+from pathlib import Path
+from typing import Any
 
 import pytest
 from client import Client
 
 from ample_crate.web import front
+from ample_crate.web.news import News
 from support import House
-
-
-@pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
-
 
 WAIT = 60.0  # seconds; whatever does not come by then never will
 
@@ -74,3 +73,42 @@ def test_one_client_cannot_hold_more_bodies_than_a_client_needs(client: Client, 
     for line in held:
         line.close()
 
+
+
+def test_what_is_done_with_a_long_body_keeps_no_other_from_coming_in(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(front, "LONG_BODIES", 1)
+    monkeypatch.setattr(front, "GATHERED", 1 << 16)
+    here, go_on = threading.Semaphore(0), threading.Event()
+
+    def works_long(environ: dict[str, Any], start_response: Any) -> list[bytes]:
+        while environ["wsgi.input"].read(1 << 16):
+            pass
+        here.release()
+        go_on.wait()
+        start_response("200 OK", [])
+        return [b"done"]
+
+    async def file(server: front.Front) -> list[int]:
+        pieces, statuses = iter(range(8)), list[int]()
+
+        async def receive() -> dict[str, Any]:
+            return {"type": "http.request", "body": bytes(1 << 16), "more_body": next(pieces) < 7}
+
+        async def send(message: Any) -> None:
+            statuses.extend([message["status"]] if "status" in message else [])
+
+        scope = {"type": "http", "method": "POST", "path": "/api/look", "query_string": b"", "headers": [], "http_version": "1.1", "scheme": "http"}
+        await server(scope, receive, send)
+        return statuses
+
+    async def two() -> list[list[int]]:
+        server = front.Front(works_long, News(""), tmp_path)
+        asked = asyncio.gather(file(server), file(server))
+        try:
+            both = [await asyncio.to_thread(here.acquire, timeout=20) for _ in range(2)]
+        finally:
+            go_on.set()
+        assert both == [True, True], "the second came in while the first was worked on"
+        return await asked
+
+    assert asyncio.run(two()) == [[200], [200]]

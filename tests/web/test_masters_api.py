@@ -20,11 +20,6 @@ Make = Callable[..., Path]
 
 
 @pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
-
-
-@pytest.fixture(scope="module")
 def inbox(house: House) -> Iterator[Path]:
     folder = house.folders.intake[0] / "reels"
     folder.mkdir(exist_ok=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,7 @@ from flask.testing import FlaskClient
 from sqlalchemy import event, text
 
 from ample_crate.store.models import Crate, Deliverable, KeptCrate, Master, Run
+from ample_crate.web import floor
 from ample_crate.web.app import create
 from ample_crate.web.memo import Memo
 from ample_crate.web.schemas import Floor
@@ -21,11 +23,6 @@ from support import House
 
 SPEC = "pinfold-720p"
 MOST_QUERIES = 15
-
-
-@pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
 
 
 @pytest.fixture(scope="module")
@@ -179,6 +176,16 @@ def test_fits_are_worked_out_again_where_their_master_or_spec_changed(house: Hou
         kept.fits(session, row, versions)
         assert len(counted) == len(held) == len(versions)
         session.rollback()
+
+
+def test_a_floor_is_written_anew_as_time_goes_on_and_files_go(tmp_path: Path) -> None:
+    file, now = tmp_path / "made.mp4", time.monotonic()
+    file.write_text("a file")
+    seen = floor._Seen([(None, None, {"files": {str(file): True}})], {}, {}, [], [])  # type: ignore[list-item]
+    assert floor._current(floor._Given(b"", now, seen))
+    assert not floor._current(floor._Given(b"", now - floor.SHOWN_FOR, seen))
+    file.unlink()
+    assert not floor._current(floor._Given(b"", now, seen))
 
 
 def test_an_answer_stands_until_something_is_written(house: House) -> None:

@@ -41,11 +41,6 @@ def with_rate(rate: str) -> list[dict[str, Any]]:
     return [{"property": "motion.rate", "rule": {"is": rate}, "source": "1.3"} if r["property"] == "motion.rate" else r for r in ROWS]
 
 
-@pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
-
-
 @pytest.fixture
 def save(client: Client) -> Iterator[Callable[..., Any]]:
     """Keep specs, and withdraw them after the test, so that other tests' lists stay as they are."""

@@ -23,11 +23,6 @@ Make = Callable[..., Path]
 
 
 @pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
-
-
-@pytest.fixture(scope="module")
 def green(clip: Make) -> Path:
     return clip("green.mp4", draw=plain((20, 160, 40)), frames=10)
 

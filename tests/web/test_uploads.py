@@ -26,11 +26,6 @@ from support import House
 Answer = tuple[int, Any, Message]
 
 
-@pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
-
-
 def tus(client: Client, method: str, path: str, data: bytes | None = None, version: str = "1.0.0", **headers: str) -> Answer:
     head = {"Content-Type": "application/offset+octet-stream", "Tus-Resumable": version}
     head |= {name.replace("_", "-"): value for name, value in headers.items()}

@@ -7,16 +7,10 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-import pytest
 from client import Client, soon
 from PIL import Image
 
 from support import House
-
-
-@pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
 
 
 def test_odd_entries_are_left_where_they_are_and_the_rest_comes_in(

@@ -6,17 +6,10 @@ import io
 import json
 import logging
 
-import pytest
 from client import Client
 from prometheus_client.parser import text_string_to_metric_families
 
 from ample_crate.work import logs
-from support import House
-
-
-@pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
 
 
 def test_figures_for_a_monitor_are_read_by_its_own_parser(client: Client) -> None:

@@ -45,7 +45,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
         {done && finished
           ? <Still className="h-32" src={`/api/runs/${finished.id}/frames/${Math.floor(deliverable.frames / 2)}?width=480`} alt="the same moment of the deliverable" />
           : master.has_picture && deliverable.display_aspect && !blocked && <Still className="h-32" src={planned} alt="the frame as it will be shown" />}
-        {!done && blocked && <p className="flex h-32 items-center justify-center border border-base-300 px-3 text-center text-sm">No picture of it until this can be run.</p>}
+        {!done && blocked && <p className="flex h-32 items-center justify-center border border-base-300 px-3 text-center text-sm">No preview until this can be run.</p>}
         <figcaption className="text-xs leading-tight">
           <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
           {open && (
