@@ -1,7 +1,8 @@
 """Time and memory of a delivery, as ratios to bare loops over the same library doing the same work.
 
-Run `.venv/bin/python -m benchmarks.deliver [SECONDS]`; ROUNDS=1 makes it shorter. In turn, in one run: the bare loop, the child that encodes, the
-whole of `deliver`, a bare decode, the measuring; then facts of 200 files.
+Run `.venv/bin/python -m benchmarks.deliver [SECONDS]`; ROUNDS=1 makes it shorter. In turn, in one
+run: the bare loop, the child that encodes, the whole of `deliver`, a bare decode, the measuring;
+then facts of 200 files.
 """
 
 # mypy: disable-error-code="union-attr,arg-type"
@@ -43,9 +44,14 @@ def make_master(path: Path, seconds: int) -> None:
         track = out.add_stream("aac", rate=48000, layout="stereo")
         heard = sound(seconds, 2)
         for number in range(seconds * 25):
-            frame = VideoFrame.from_ndarray(stage.at(number / 25, (("lantern", 5), ("meadow", 5), ("downpour", seconds))), format="rgb24")
+            frame = VideoFrame.from_ndarray(
+                stage.at(number / 25, (("lantern", 5), ("meadow", 5), ("downpour", seconds))),
+                format="rgb24",
+            )
             out.mux(video.encode(frame.reformat(format="yuv420p", dst_colorspace="ITU709")))
-            part = av.AudioFrame.from_ndarray(heard[:, number * 1920 : (number + 1) * 1920].copy(), format="fltp", layout="stereo")
+            part = av.AudioFrame.from_ndarray(
+                heard[:, number * 1920 : (number + 1) * 1920].copy(), format="fltp", layout="stereo"
+            )
             part.sample_rate, part.pts, part.time_base = 48000, number * 1920, Fraction(1, 48000)
             out.mux(track.encode(part))
         out.mux(video.encode(None))
@@ -71,9 +77,15 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
         for packet in source.demux(picture, track):
             for frame in packet.decode():
                 if isinstance(frame, VideoFrame):
-                    graph = graph or filters.picture_graph(picture, frame, plan, filters.picture_chain(plan, frame.height))
+                    graph = graph or filters.picture_graph(
+                        picture, frame, plan, filters.picture_chain(plan, frame.height)
+                    )
                     for ready in graph.push(frame):
-                        ready.pts, ready.time_base, ready.pict_type = count, 1 / target.rate, PictureType.NONE
+                        ready.pts, ready.time_base, ready.pict_type = (
+                            count,
+                            1 / target.rate,
+                            PictureType.NONE,
+                        )
                         count += 1
                         made.mux(video.encode(ready))
                 else:
@@ -95,14 +107,23 @@ def bare_decode(path: Path) -> None:
 
 
 def timed(*what: str) -> tuple[float, int]:
-    """Run one step of this script in a process of its own: (seconds, peak bytes of it and its children)."""
-    code = subprocess.run([sys.executable, "-m", "benchmarks.deliver", "--step", *what], capture_output=True, text=True, check=True)
+    """Run one step of this script in a process of its own: (seconds, peak bytes of it and its
+    children).
+    """
+    code = subprocess.run(
+        [sys.executable, "-m", "benchmarks.deliver", "--step", *what],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     told = json.loads(code.stdout.strip().splitlines()[-1])
     return told["seconds"], told["peak"]
 
 
 class Watched:
-    """Notes the peak memory of media processes while they live: they are ended, and nobody is told what they took."""
+    """Notes the peak memory of media processes while they live: they are ended, and nobody is told
+    what they took.
+    """
 
     def __init__(self) -> None:
         self.peak = 0
@@ -113,7 +134,11 @@ class Watched:
             for place in Path("/proc").glob("[0-9]*"):
                 with contextlib.suppress(OSError, StopIteration, ValueError):
                     if b"ample_crate.media.child" in (place / "cmdline").read_bytes():
-                        line = next(one for one in (place / "status").read_text().splitlines() if one.startswith("VmHWM"))
+                        line = next(
+                            one
+                            for one in (place / "status").read_text().splitlines()
+                            if one.startswith("VmHWM")
+                        )
                         self.peak = max(self.peak, 1024 * int(line.split()[1]))
             time.sleep(0.2)
 
@@ -135,11 +160,30 @@ def step(what: str, folder: Path) -> None:
             ops.measure(made)
         case "deliver":
             subprocess.run(
-                [sys.executable, "-m", "ample_crate.cli", "deliver", str(master), "--spec", "tannery-list", "--out", str(folder / "out"), "--json", "--force"],
-                stdout=subprocess.DEVNULL, check=True,
-            )  # fmt: skip
+                [
+                    sys.executable,
+                    "-m",
+                    "ample_crate.cli",
+                    "deliver",
+                    str(master),
+                    "--spec",
+                    "tannery-list",
+                    "--out",
+                    str(folder / "out"),
+                    "--json",
+                    "--force",
+                ],
+                stdout=subprocess.DEVNULL,
+                check=True,
+            )
     seconds = time.monotonic() - began
-    peak = max(watched.peak, *(1024 * resource.getrusage(who).ru_maxrss for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)))
+    peak = max(
+        watched.peak,
+        *(
+            1024 * resource.getrusage(who).ru_maxrss
+            for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)
+        ),
+    )
     print(json.dumps({"seconds": seconds, "peak": peak}))
 
 
@@ -163,13 +207,17 @@ def main(seconds: int) -> None:
                 taken[name].append(timed(name, str(folder)))
         print(f"{seconds} s of 1080p25 to the playout list, {ROUNDS} rounds, medians")
         for name, against, bar in (
-            ("render", "bare encode", "time at most 1.10, memory at most 1.5"), ("deliver", "bare encode", "reported"),
+            ("render", "bare encode", "time at most 1.10, memory at most 1.5"),
+            ("deliver", "bare encode", "reported"),
             ("measure", "bare decode", "reported"),
-        ):  # fmt: skip
+        ):
             pairs = list(zip(taken[name], taken[against], strict=True))
             ratio = middle([a[0] / b[0] for a, b in pairs])
             memory = middle([a[1] / b[1] for a, b in pairs])
-            print(f"{name:10} / {against:12} time {ratio:.3f}  peak memory {memory:.3f}   ({bar})   {middle([a[0] for a, _ in pairs]):.1f} s")
+            print(
+                f"{name:10} / {against:12} time {ratio:.3f}  peak memory {memory:.3f}   ({bar})   "
+                f"{middle([a[0] for a, _ in pairs]):.1f} s"
+            )
         paths = []
         for number in range(200):
             copy = folder / f"copy{number}.mov"
@@ -182,7 +230,10 @@ def main(seconds: int) -> None:
         for path in paths:
             av.open(str(path)).close()
         bare = time.monotonic() - began
-        print(f"facts of {read} files: {read / took:.0f} files a second; {took / bare:.2f} times opening them bare, with the child's start")
+        print(
+            f"facts of {read} files: {read / took:.0f} files a second; {took / bare:.2f} times "
+            f"opening them bare, with the child's start"
+        )
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 

@@ -1,6 +1,8 @@
-"""Reading, measuring, looking at and finding masters, as ratios to bare loops over the same library; milliseconds where a person waits.
+"""Reading, measuring, looking at and finding masters, as ratios to bare loops over the same
+library; milliseconds where a person waits.
 
-Run `.venv/bin/python -m benchmarks.masters [read] [measure] [frames] [list]`, all four by default; ROUNDS=1 makes it shorter.
+Run `.venv/bin/python -m benchmarks.masters [read] [measure] [frames] [list]`, all four by default;
+ROUNDS=1 makes it shorter.
 """
 
 # mypy: disable-error-code="union-attr,arg-type,import-not-found"
@@ -41,9 +43,14 @@ def make(path: Path, codec: str, pixels: str, options: dict[str, str], sound_cod
         track = out.add_stream(sound_codec, rate=48000, layout="stereo")
         heard = sound(SECONDS, 2)
         for number in range(SECONDS * 25):
-            frame = VideoFrame.from_ndarray(stage.at(number / 25, (("lantern", 6), ("meadow", 5), ("downpour", SECONDS))), format="rgb24")
+            frame = VideoFrame.from_ndarray(
+                stage.at(number / 25, (("lantern", 6), ("meadow", 5), ("downpour", SECONDS))),
+                format="rgb24",
+            )
             out.mux(video.encode(frame.reformat(format=pixels, dst_colorspace="ITU709")))
-            part = av.AudioFrame.from_ndarray(heard[:, number * 1920 : (number + 1) * 1920].copy(), format="fltp", layout="stereo")
+            part = av.AudioFrame.from_ndarray(
+                heard[:, number * 1920 : (number + 1) * 1920].copy(), format="fltp", layout="stereo"
+            )
             part.sample_rate, part.pts, part.time_base = 48000, number * 1920, Fraction(1, 48000)
             out.mux(track.encode(part))
         out.mux(video.encode(None))
@@ -56,12 +63,16 @@ def files(folder: Path) -> dict[str, Path]:
     long = {"b": "18000000", "g": "50", "bf": "2", "preset": "veryfast"}
     return {
         "1080p H.264": make(folder / "long.mp4", "libx264", "yuv420p", long, "aac"),
-        "1080p ProRes": make(folder / "intra.mov", "prores_ks", "yuv422p10le", {"profile": "2"}, "pcm_s24le"),
+        "1080p ProRes": make(
+            folder / "intra.mov", "prores_ks", "yuv422p10le", {"profile": "2"}, "pcm_s24le"
+        ),
     }
 
 
 def reading(folder: Path) -> None:
-    """Compare reading 200 mixed files, one at a time, with opening them bare and starting one child."""
+    """Compare reading 200 mixed files, one at a time, with opening them bare and starting one
+    child.
+    """
     sys.path.insert(0, str(CHECKOUT / "tests"))
     from wrappers import all_of_them
 
@@ -78,7 +89,10 @@ def reading(folder: Path) -> None:
         for path in paths[1:]:
             av.open(str(path)).close()
         ratios.append(ours / (time.monotonic() - began))
-    print(f"facts of {read} mixed files / bare open and one child: {middle(ratios):.2f}   (at most 1.5)   {200 / ours:.0f} files a second")
+    print(
+        f"facts of {read} mixed files / bare open and one child: {middle(ratios):.2f}   (at most "
+        f"1.5)   {200 / ours:.0f} files a second"
+    )
 
 
 def measuring(made: dict[str, Path]) -> None:
@@ -92,7 +106,10 @@ def measuring(made: dict[str, Path]) -> None:
             for depth, ratios in found.items():
                 ratios.append(ops.measure(path, depth=depth).seconds / bare)
         for depth, bar in (("ledger", "1.5"), ("everything", "3")):
-            print(f"{name:13} measured for {depth:10} / bare decode: {middle(found[depth]):.2f}   (at most {bar})   bare {bare:.1f} s for {SECONDS} s")
+            print(
+                f"{name:13} measured for {depth:10} / bare decode: {middle(found[depth]):.2f}   "
+                f"(at most {bar})   bare {bare:.1f} s for {SECONDS} s"
+            )
 
 
 def looking(made: dict[str, Path]) -> None:
@@ -102,13 +119,19 @@ def looking(made: dict[str, Path]) -> None:
         viewer = ops.Viewer()
         try:
             viewer.picture(path, 0, 960)
-            for way, wanted in (("at random", [rng.randrange(SECONDS * 25) for _ in range(60)]), ("stepping on", list(range(100, 160)))):
+            for way, wanted in (
+                ("at random", [rng.randrange(SECONDS * 25) for _ in range(60)]),
+                ("stepping on", list(range(100, 160))),
+            ):
                 taken = []
                 for frame in wanted:
                     began = time.monotonic()
                     viewer.picture(path, frame, 960)
                     taken.append(1000 * (time.monotonic() - began))
-                print(f"{name:13} one frame {way:11}: median {middle(taken):.0f} ms, p95 {percentile(taken, 0.95):.0f} ms")
+                print(
+                    f"{name:13} one frame {way:11}: median {middle(taken):.0f} ms, p95 "
+                    f"{percentile(taken, 0.95):.0f} ms"
+                )
         finally:
             viewer.close()
 
@@ -121,12 +144,24 @@ def listing(folder: Path) -> None:
         with database.session() as session:
             for number in range(10_000):
                 row = Master(
-                    name=f"{rng.choice(['lantern', 'fog', 'rain', 'meadow'])}_{number:05d}.mov", path=f"/nowhere/{number}", origin="intake", size=rng.randrange(10**11),
-                    state="ready", facts=facts[number % 200].as_json(), corrections={}, notes=[], production=f"Production {number % 40}",
-                )  # fmt: skip
+                    name=f"{rng.choice(['lantern', 'fog', 'rain', 'meadow'])}_{number:05d}.mov",
+                    path=f"/nowhere/{number}",
+                    origin="intake",
+                    size=rng.randrange(10**11),
+                    state="ready",
+                    facts=facts[number % 200].as_json(),
+                    corrections={},
+                    notes=[],
+                    production=f"Production {number % 40}",
+                )
                 masters.recard(row)
                 session.add(row)
-        for name, query in (("first page", ""), ("search", "?q=interlaced%205.1%20over%2010%20GB"), ("production", "?production=Production%207"), ("deep page", "?offset=9000")):
+        for name, query in (
+            ("first page", ""),
+            ("search", "?q=interlaced%205.1%20over%2010%20GB"),
+            ("production", "?production=Production%207"),
+            ("deep page", "?offset=9000"),
+        ):
             ask(crew, f"10 000 masters, {name:10}", f"/api/masters{query}", "p95 under 100")
 
 
@@ -136,11 +171,18 @@ def _facts(rng: random.Random) -> Facts:
     return Facts().with_values(
         "measured",
         {
-            "picture.codec": rng.choice(["prores", "h264", "mpeg2video"]), "picture.size": rng.choice([Size(1920, 1080), Size(720, 576)]),
-            "motion.rate": Fraction(25), "motion.scan": rng.choice(["progressive", "interlaced"]), "motion.frames": rng.randrange(10**5), "sound.tracks": 1,
-            "sound.codec": "pcm_s24le", "sound.layout": rng.choice(["stereo", "5.1"]), "file.duration": Fraction(rng.randrange(10**4)), "file.wrapper": "mov",
+            "picture.codec": rng.choice(["prores", "h264", "mpeg2video"]),
+            "picture.size": rng.choice([Size(1920, 1080), Size(720, 576)]),
+            "motion.rate": Fraction(25),
+            "motion.scan": rng.choice(["progressive", "interlaced"]),
+            "motion.frames": rng.randrange(10**5),
+            "sound.tracks": 1,
+            "sound.codec": "pcm_s24le",
+            "sound.layout": rng.choice(["stereo", "5.1"]),
+            "file.duration": Fraction(rng.randrange(10**4)),
+            "file.wrapper": "mov",
         },
-    )  # fmt: skip
+    )
 
 
 def main(wanted: list[str]) -> None:

@@ -1,6 +1,8 @@
-"""How long pages take with 2,000 masters and 200 crates of two items, for one client and for ten, and how many queries each asks.
+"""How long pages take with 2,000 masters and 200 crates of two items, for one client and for ten,
+and how many queries each asks.
 
-Run `.venv/bin/python -m benchmarks.pages`. Masters share the facts of three clips that are measured first; every second crate has finished files.
+Run `.venv/bin/python -m benchmarks.pages`. Masters share the facts of three clips that are measured
+first; every second crate has finished files.
 """
 
 from __future__ import annotations
@@ -43,7 +45,13 @@ def clips(folder: Path) -> list[tuple[Path, Facts]]:
 
     made = [
         Clip(draw=moving_bar((1920, 1080), 700), frames=50).write(folder / "hd.mp4"),
-        Clip(draw=moving_bar((1920, 1080), 700), frames=50, codec="prores_ks", pixels="yuv422p10le", sound_codec="pcm_s24le").write(folder / "hd.mov"),
+        Clip(
+            draw=moving_bar((1920, 1080), 700),
+            frames=50,
+            codec="prores_ks",
+            pixels="yuv422p10le",
+            sound_codec="pcm_s24le",
+        ).write(folder / "hd.mov"),
         Clip(draw=moving_bar((1280, 720), 500), frames=50).write(folder / "small.mp4"),
     ]
     return [(path, ops.measure(path, depth="everything").facts) for path in made]
@@ -55,9 +63,18 @@ def fill(database: Database, measured: list[tuple[Path, Facts]]) -> None:
         for number in range(MASTERS):
             path, facts = measured[number % len(measured)]
             row = Master(
-                name=f"lantern_e{number:04d}{path.suffix}", path=str(path), origin="intake", size=path.stat().st_size, state="ready", sha256=f"{number:064x}",
-                identity=masters.file_identity(path), facts=facts.as_json(), production=f"Production {number % 40}", corrections={}, notes=[],
-            )  # fmt: skip
+                name=f"lantern_e{number:04d}{path.suffix}",
+                path=str(path),
+                origin="intake",
+                size=path.stat().st_size,
+                state="ready",
+                sha256=f"{number:064x}",
+                identity=masters.file_identity(path),
+                facts=facts.as_json(),
+                production=f"Production {number % 40}",
+                corrections={},
+                notes=[],
+            )
             masters.recard(row)
             session.add(row)
     with database.session() as session:
@@ -67,20 +84,39 @@ def fill(database: Database, measured: list[tuple[Path, Facts]]) -> None:
         for number in range(CRATES):
             version = versions[number % len(versions)]
             crate = Crate(
-                number=1000 + number, title=f"Crate {number}", recipient_key=version.recipient_key, spec_id=version.id, spec_version=version.version,
-                due_at=now + timedelta(hours=number), state=STATES[number % len(STATES)],
-            )  # fmt: skip
-            crate.deliverables = [Deliverable(master_id=ids[(2 * number + n) * 5 % MASTERS], position=n) for n in range(2)]
+                number=1000 + number,
+                title=f"Crate {number}",
+                recipient_key=version.recipient_key,
+                spec_id=version.id,
+                spec_version=version.version,
+                due_at=now + timedelta(hours=number),
+                state=STATES[number % len(STATES)],
+            )
+            crate.deliverables = [
+                Deliverable(master_id=ids[(2 * number + n) * 5 % MASTERS], position=n)
+                for n in range(2)
+            ]
             session.add(crate)
     with database.session() as session:
         for crate in session.scalars(select(Crate).where(Crate.id % 2 == 0)):
             for one in crates.standings(crate):
                 if one.route is not None and one.route.plan is not None:
                     path, facts = measured[one.deliverable.master_id % len(measured)]
-                    session.add(Run(
-                        deliverable=one.deliverable, state="done", route=one.route.model_dump(mode="json"), choices={}, path=str(path), size=one.route.size,
-                        sha256="ab" * 32, master_sha256=one.deliverable.master.sha256, facts=facts.as_json(), encode_seconds=2.0, measure_seconds=1.0,
-                    ))  # fmt: skip
+                    session.add(
+                        Run(
+                            deliverable=one.deliverable,
+                            state="done",
+                            route=one.route.model_dump(mode="json"),
+                            choices={},
+                            path=str(path),
+                            size=one.route.size,
+                            sha256="ab" * 32,
+                            master_sha256=one.deliverable.master.sha256,
+                            facts=facts.as_json(),
+                            encode_seconds=2.0,
+                            measure_seconds=1.0,
+                        )
+                    )
 
 
 def fetch(address: str) -> float:
@@ -99,7 +135,10 @@ def one_client(address: str, turns: int) -> list[float]:
 def several(address: str, turns: int) -> list[float]:
     """Let ten clients ask at once, each again and again."""
     taken: list[float] = []
-    threads = [threading.Thread(target=lambda: taken.extend(one_client(address, turns))) for _ in range(CLIENTS)]
+    threads = [
+        threading.Thread(target=lambda: taken.extend(one_client(address, turns)))
+        for _ in range(CLIENTS)
+    ]
     for thread in threads:
         thread.start()
     for thread in threads:
@@ -135,7 +174,11 @@ def queries(database: Database, folders: Folders, paths: dict[str, str]) -> dict
     """Count the queries of each page, asked in this process."""
     counted: list[str] = []
     app = create(database, folders)
-    event.listen(database.engine, "before_cursor_execute", lambda conn, cursor, statement, *rest: counted.append(statement))
+    event.listen(
+        database.engine,
+        "before_cursor_execute",
+        lambda conn, cursor, statement, *rest: counted.append(statement),
+    )
     found = {}
     for name, path in paths.items():
         app.test_client().get(path)
@@ -169,15 +212,30 @@ def at_rest(database: Database) -> None:
 def measure(crew: Crew, database: Database, folders: Folders) -> None:
     """Ask for each page and print a line each."""
     with database.session() as session:
-        crate = session.scalars(select(Crate.id).where(Crate.state == "open", Crate.id % 2 == 0)).first()
-        master = session.scalars(select(Deliverable.master_id).where(Deliverable.crate_id == crate)).first()
+        crate = session.scalars(
+            select(Crate.id).where(Crate.state == "open", Crate.id % 2 == 0)
+        ).first()
+        master = session.scalars(
+            select(Deliverable.master_id).where(Deliverable.crate_id == crate)
+        ).first()
     worked_out(database)
-    while any(not one["worked_out"] for one in json.load(urllib.request.urlopen(f"{crew.address}/api/floor"))["crates"]):
+    while any(
+        not one["worked_out"]
+        for one in json.load(urllib.request.urlopen(f"{crew.address}/api/floor"))["crates"]
+    ):
         time.sleep(0.5)
     at_rest(database)
-    paths = {"floor": "/api/floor", "crate": f"/api/crates/{crate}", "master": f"/api/masters/{master}", "list": "/api/masters?limit=100"}
+    paths = {
+        "floor": "/api/floor",
+        "crate": f"/api/crates/{crate}",
+        "master": f"/api/masters/{master}",
+        "list": "/api/masters?limit=100",
+    }
     asked = queries(database, folders, paths)
-    print(f"{MASTERS} masters, {CRATES} crates of two items; bars: p95 under 150 ms with one client, under 400 ms with {CLIENTS}, at most 15 queries")
+    print(
+        f"{MASTERS} masters, {CRATES} crates of two items; bars: p95 under 150 ms with one "
+        f"client, under 400 ms with {CLIENTS}, at most 15 queries"
+    )
     for name, path in paths.items():
         first = fetch(crew.address + path)
         # A page that takes seconds is not asked for hundreds of times.
@@ -186,15 +244,22 @@ def measure(crew: Crew, database: Database, folders: Folders) -> None:
         for _ in range(turns):
             change(database)
             changed.append(fetch(crew.address + path))
-        alone, together = one_client(crew.address + path, turns), several(crew.address + path, max(2, turns // 4))
+        alone, together = (
+            one_client(crew.address + path, turns),
+            several(crew.address + path, max(2, turns // 4)),
+        )
         with written_to(database):
             meanwhile = several(crew.address + path, max(2, turns // 4))
         print(
-            f"{name:6}: first {first:.0f} ms; one client median {middle(alone):.0f}, p95 {percentile(alone, 0.95):.0f} ms; "
-            f"{CLIENTS} clients median {middle(together):.0f}, p95 {percentile(together, 0.95):.0f} ms; "
-            f"while something is written {WRITES} times a second, median {middle(meanwhile):.0f}, p95 {percentile(meanwhile, 0.95):.0f} ms; "
-            f"one client where something was written before each, median {middle(changed):.0f}, p95 {percentile(changed, 0.95):.0f} ms and {asked[name]} queries"
-        )  # fmt: skip
+            f"{name:6}: first {first:.0f} ms; one client median {middle(alone):.0f}, p95 "
+            f"{percentile(alone, 0.95):.0f} ms; "
+            f"{CLIENTS} clients median {middle(together):.0f}, p95 "
+            f"{percentile(together, 0.95):.0f} ms; "
+            f"while something is written {WRITES} times a second, median {middle(meanwhile):.0f}, "
+            f"p95 {percentile(meanwhile, 0.95):.0f} ms; "
+            f"one client where something was written before each, median {middle(changed):.0f}, "
+            f"p95 {percentile(changed, 0.95):.0f} ms and {asked[name]} queries"
+        )
 
 
 def main() -> None:

@@ -1,4 +1,5 @@
-"""Judging specs: ledgers a second against a bare loop over the same tests, and how long the register and a fit table take over HTTP.
+"""Judging specs: ledgers a second against a bare loop over the same tests, and how long the
+register and a fit table take over HTTP.
 
 Run `.venv/bin/python -m benchmarks.specs [ledger] [api]`, both by default.
 """
@@ -67,9 +68,13 @@ def judging() -> None:
     """Judge 500 masters by 40 specs on one core."""
     rng = random.Random(11)
     shipped = library.specs()
-    chosen: list[Spec] = [shipped[n % len(shipped)].model_copy(update={"id": f"copy-{n}"}) for n in range(SPECS)]
+    chosen: list[Spec] = [
+        shipped[n % len(shipped)].model_copy(update={"id": f"copy-{n}"}) for n in range(SPECS)
+    ]
     several = [some_facts(rng) for _ in range(MASTERS)]
-    flat = [[*s.tests, *(t for ways in s.choices for _, tests in ways for t in tests)] for s in chosen]
+    flat = [
+        [*s.tests, *(t for ways in s.choices for _, tests in ways for t in tests)] for s in chosen
+    ]
     ours, theirs = [], []
     for _ in range(ROUNDS):
         began = time.perf_counter()
@@ -83,11 +88,17 @@ def judging() -> None:
                 bare(facts, tests)
         theirs.append(time.perf_counter() - began)
     count, seconds = MASTERS * SPECS, middle(ours)
-    print(f"{MASTERS} masters x {SPECS} specs: {seconds:.2f} s, {count / seconds:.0f} ledgers a second   (under 2 s of one core)")
+    print(
+        f"{MASTERS} masters x {SPECS} specs: {seconds:.2f} s, {count / seconds:.0f} ledgers a "
+        f"second   (under 2 s of one core)"
+    )
     print(f"ratio to a bare loop over the same tests: {seconds / middle(theirs):.2f}")
     began = time.perf_counter()
     read = [f.why for f in ledger(several[0], chosen[0], several[0])]
-    print(f"sentences of one ledger, made when read: {len(read)} in {1000 * (time.perf_counter() - began):.1f} ms")
+    print(
+        f"sentences of one ledger, made when read: {len(read)} in "
+        f"{1000 * (time.perf_counter() - began):.1f} ms"
+    )
 
 
 def asking(folder: Path) -> None:
@@ -99,8 +110,16 @@ def asking(folder: Path) -> None:
                 document = specs.get(session, spec.id).document
                 specs.save(session, {**document, "id": f"copy-{number}"}, None)
             row = Master(
-                name="lantern_e03.mov", path="/nowhere", origin="intake", size=1, state="ready", facts=some_facts(rng).as_json(), production="", corrections={}, notes=[],
-            )  # fmt: skip
+                name="lantern_e03.mov",
+                path="/nowhere",
+                origin="intake",
+                size=1,
+                state="ready",
+                facts=some_facts(rng).as_json(),
+                production="",
+                corrections={},
+                notes=[],
+            )
             masters.recard(row)
             session.add(row)
             session.flush()

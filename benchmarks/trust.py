@@ -1,4 +1,5 @@
-"""Kills workers and restarts the database over a batch of short encodes: nothing is lost, nothing stuck, no half file.
+"""Kills workers and restarts the database over a batch of short encodes: nothing is lost, nothing
+stuck, no half file.
 
 Usage: python -m benchmarks.trust [--kills 100] [--restarts 10] [--items 20]
 """
@@ -45,7 +46,9 @@ def film(path: Path, number: int) -> None:
         video.width, video.height, video.pix_fmt = 320, 180, "yuv420p"
         video.options = {"preset": "ultrafast", "crf": "30"}
         for at in range(24):
-            frame = VideoFrame.from_ndarray(rng.integers(0, 255, (180, 320, 3), np.uint8), format="rgb24")
+            frame = VideoFrame.from_ndarray(
+                rng.integers(0, 255, (180, 320, 3), np.uint8), format="rgb24"
+            )
             frame = frame.reformat(format="yuv420p")
             frame.pts, frame.time_base = at, Fraction(1, 25)
             out.mux(video.encode(frame))
@@ -56,7 +59,11 @@ class Trial:
     """One installation in a folder of its own, and its troubles."""
 
     def __init__(self, root: Path) -> None:
-        os.environ |= {"AMPLE_MEDIA": str(root / "media"), "AMPLE_SPECS": str(root / "specs"), "AMPLE_RECONCILE": "2"}
+        os.environ |= {
+            "AMPLE_MEDIA": str(root / "media"),
+            "AMPLE_SPECS": str(root / "specs"),
+            "AMPLE_RECONCILE": "2",
+        }
         self.folders = Folders.from_environment().make()
         self.cluster = Cluster(root / "database")
         self.database = open_database(self.cluster)
@@ -68,7 +75,9 @@ class Trial:
         data = json.dumps(body).encode() if body is not None else None
         end = time.monotonic() + 120
         while True:
-            request = urllib.request.Request(self.crew.address + path, data, {"Content-Type": "application/json"}, method=method)
+            request = urllib.request.Request(
+                self.crew.address + path, data, {"Content-Type": "application/json"}, method=method
+            )
             try:
                 with urllib.request.urlopen(request, timeout=60) as answer:
                     return json.load(answer)
@@ -114,7 +123,11 @@ def batch(trial: Trial, items: int) -> list[int]:
     due = (datetime.now(UTC) + timedelta(hours=5)).isoformat()
     made = []
     for master in masters:
-        crate = trial.ask("POST", "/api/crates", {"title": master["name"], "spec": SPEC, "due_at": due, "masters": [master["id"]]})
+        crate = trial.ask(
+            "POST",
+            "/api/crates",
+            {"title": master["name"], "spec": SPEC, "due_at": due, "masters": [master["id"]]},
+        )
         trial.ask("POST", f"/api/crates/{crate['id']}/runs")
         made.append(crate["id"])
     return made
@@ -132,7 +145,9 @@ def unfinished(trial: Trial) -> int:
 
 
 def harm(trial: Trial, crates: list[int]) -> dict[str, int]:
-    """Count what went wrong: runs that are not done, files that are not what was measured, half files."""
+    """Count what went wrong: runs that are not done, files that are not what was measured, half
+    files.
+    """
     lost = wrong = 0
     for id in crates:
         run = trial.ask("GET", f"/api/crates/{id}")["deliverables"][0]["run"]
@@ -176,8 +191,18 @@ def main() -> None:
             time.sleep(rng.uniform(0.2, 2.5))
             trial.mend()
         stuck = unfinished(trial)
-        print(json.dumps({"kills": asked.kills, "restarts": asked.restarts, "items": asked.items, "stuck": stuck}
-                         | harm(trial, crates) | {"seconds": round(time.monotonic() - began)}))  # fmt: skip
+        print(
+            json.dumps(
+                {
+                    "kills": asked.kills,
+                    "restarts": asked.restarts,
+                    "items": asked.items,
+                    "stuck": stuck,
+                }
+                | harm(trial, crates)
+                | {"seconds": round(time.monotonic() - began)}
+            )
+        )
     finally:
         trial.stop()
         shutil.rmtree(root, ignore_errors=True)

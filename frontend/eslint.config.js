@@ -6,5 +6,6 @@ export default ts.config(
   { ignores: ["dist", "src/api/schema.d.ts"] },
   js.configs.recommended,
   ...ts.configs.strict,
+  { rules: { "max-len": ["error", { code: 100 }] } },
   { plugins: { "react-hooks": hooks }, rules: { ...hooks.configs.recommended.rules } },
 );

@@ -11,9 +11,15 @@ from ample_crate.handover import bag
 from ample_crate.handover.signing import HouseKey
 
 CRATE: dict[str, Any] = {
-    "number": 7, "revision": 1, "title": "T", "recipient": "R", "spec": "s", "due": "d",
-    "sealed_at": "n", "house": "H",
-}  # fmt: skip
+    "number": 7,
+    "revision": 1,
+    "title": "T",
+    "recipient": "R",
+    "spec": "s",
+    "due": "d",
+    "sealed_at": "n",
+    "house": "H",
+}
 
 
 def item(folder: Path, data: bytes = b"frames" * 1000, name: str = "film.mov") -> bag.Item:
@@ -21,10 +27,17 @@ def item(folder: Path, data: bytes = b"frames" * 1000, name: str = "film.mov") -
     file = folder / name
     file.write_bytes(data)
     entry = {
-        "file": name, "sha256": bag.sha256(file), "bytes": len(data), "verdict": "meets", "rows": [],
-        "steps": [], "cautions": [], "exceptions": [], "facts": {},
+        "file": name,
+        "sha256": bag.sha256(file),
+        "bytes": len(data),
+        "verdict": "meets",
+        "rows": [],
+        "steps": [],
+        "cautions": [],
+        "exceptions": [],
+        "facts": {},
         "spec": {"id": "s", "version": 1, "title": "S", "source": ""},
-    }  # fmt: skip
+    }
     return bag.Item(file, bag.sha256(file), entry)
 
 
@@ -32,7 +45,9 @@ def sealed(folder: Path, data: bytes = b"frames" * 1000, **crate: Any) -> bag.Se
     """Seal a crate of one film; the key lies in `folder/keys`."""
     of = CRATE | crate
     key = HouseKey.kept(folder / "keys")
-    return bag.seal(folder, f"crate-{of['number']}-r{of['revision']}", [item(folder, data)], of, key)
+    return bag.seal(
+        folder, f"crate-{of['number']}-r{of['revision']}", [item(folder, data)], of, key
+    )
 
 
 def open_up(made: Path) -> None:

@@ -19,7 +19,11 @@ def moving_bar(size: tuple[int, int] = (320, 180), speed: float = 60.0) -> Draw:
     """A bright bar on a textured ground, moving right by `speed` samples a second."""
     width, height = size
     rng = np.random.default_rng(5)
-    ground = rng.integers(40, 70, (height // 6 + 1, width // 6 + 1), np.uint8).repeat(6, 0).repeat(6, 1)[:height, :width]
+    ground = (
+        rng.integers(40, 70, (height // 6 + 1, width // 6 + 1), np.uint8)
+        .repeat(6, 0)
+        .repeat(6, 1)[:height, :width]
+    )
 
     def draw(time: float) -> Picture:
         frame = np.repeat(ground[..., None], 3, axis=2).copy()
@@ -59,7 +63,9 @@ class Clip:
     layout: str = "stereo"
     stamps: Sequence[int] | None = None  # time stamps in frames, for uneven clocks
     sound: np.ndarray | None = None
-    tracks: Sequence[tuple[str, np.ndarray]] = ()  # layout and samples of each, instead of `tones` and `sound`
+    tracks: Sequence[
+        tuple[str, np.ndarray]
+    ] = ()  # layout and samples of each, instead of `tones` and `sound`
     rotation: int = 0  # degrees anticlockwise that players are asked to turn the picture
 
     def samples(self) -> np.ndarray:
@@ -69,7 +75,9 @@ class Clip:
         count = int(self.frames / self.rate * 48000)
         time = np.arange(count) / 48000
         gain = 10 ** (self.level / 20)
-        return np.stack([gain * np.sin(2 * np.pi * hz * time) for hz in self.tones]).astype(np.float32)
+        return np.stack([gain * np.sin(2 * np.pi * hz * time) for hz in self.tones]).astype(
+            np.float32
+        )
 
     def picture(self, number: int) -> Picture:
         time = float(number / self.rate)
@@ -88,7 +96,12 @@ class Clip:
             height, width = self.picture(0).shape[:2]
             video.width, video.height, video.pix_fmt = width, height, self.pixels
             video.codec_context.sample_aspect_ratio = self.aspect
-            options = dict(self.options) | {"color_range": "tv", "colorspace": self.matrix, "color_primaries": self.matrix, "color_trc": "bt709" if self.matrix == "bt709" else "smpte170m"}
+            options = dict(self.options) | {
+                "color_range": "tv",
+                "colorspace": self.matrix,
+                "color_primaries": self.matrix,
+                "color_trc": "bt709" if self.matrix == "bt709" else "smpte170m",
+            }
             if flagged in {"upper first", "lower first"}:
                 options["flags"] = "+ildct+ilme"
                 if self.codec == "libx264":
@@ -99,16 +112,25 @@ class Clip:
             heard = list(self.tracks)
             if not heard and (self.tones is not None or self.sound is not None):
                 heard = [(self.layout, self.samples())]
-            tracks = [(out.add_stream(self.sound_codec, rate=48000, layout=layout), layout, data) for layout, data in heard]
+            tracks = [
+                (out.add_stream(self.sound_codec, rate=48000, layout=layout), layout, data)
+                for layout, data in heard
+            ]
             mark = _marker(width, height, self.pixels, self.rate, flagged)
             space = "ITU709" if self.matrix == "bt709" else "ITU601"
             for number in range(self.frames):
                 frame = VideoFrame.from_ndarray(self.picture(number), format="rgb24")
-                frame = frame.reformat(format=self.pixels, dst_colorspace=space, dst_color_range="MPEG")
+                frame = frame.reformat(
+                    format=self.pixels, dst_colorspace=space, dst_color_range="MPEG"
+                )
                 stamp = self.stamps[number] if self.stamps is not None else number
                 frame.pts, frame.time_base = stamp, 1 / self.rate
                 marked = mark(frame)
-                marked.pts, marked.time_base, marked.pict_type = stamp, 1 / self.rate, PictureType.NONE
+                marked.pts, marked.time_base, marked.pict_type = (
+                    stamp,
+                    1 / self.rate,
+                    PictureType.NONE,
+                )
                 out.mux(video.encode(marked))
             out.mux(video.encode(None))
             longest = max((data.shape[1] for _, _, data in tracks), default=0)
@@ -125,10 +147,17 @@ class Clip:
         return path
 
 
-def _marker(width: int, height: int, pixels: str, rate: Fraction, flagged: str | None) -> Callable[[VideoFrame], VideoFrame]:
+def _marker(
+    width: int, height: int, pixels: str, rate: Fraction, flagged: str | None
+) -> Callable[[VideoFrame], VideoFrame]:
     graph = av.filter.Graph()
-    source = graph.add("buffer", f"video_size={width}x{height}:pix_fmt={pixels}:time_base={rate.denominator}/{rate.numerator}:pixel_aspect=1/1:colorspace=unknown:range=tv")
-    mark = graph.add("setfield", {"upper first": "tff", "lower first": "bff"}.get(flagged or "", "prog"))
+    source = graph.add(
+        "buffer",
+        f"video_size={width}x{height}:pix_fmt={pixels}:time_base={rate.denominator}/{rate.numerator}:pixel_aspect=1/1:colorspace=unknown:range=tv",
+    )
+    mark = graph.add(
+        "setfield", {"upper first": "tff", "lower first": "bff"}.get(flagged or "", "prog")
+    )
     sink = graph.add("buffersink")
     source.link_to(mark)
     mark.link_to(sink)
@@ -148,4 +177,8 @@ def luma_frames(path: Path) -> list[np.ndarray]:
 
 def _luma(frame: VideoFrame) -> np.ndarray:
     plane = frame.planes[0]
-    return np.frombuffer(memoryview(plane), np.uint8).reshape(frame.height, -1)[:, : frame.width].astype(np.int32)
+    return (
+        np.frombuffer(memoryview(plane), np.uint8)
+        .reshape(frame.height, -1)[:, : frame.width]
+        .astype(np.int32)
+    )

@@ -1,4 +1,6 @@
-"""Fixtures: made-once clips, and a whole house (database, workers, server) for the tests that need one."""
+"""Fixtures: made-once clips, and a whole house (database, workers, server) for the tests that need
+one.
+"""
 
 from __future__ import annotations
 
@@ -21,24 +23,41 @@ from clips import Clip, moving_bar, noise
 from support import House, deliver
 
 # A busy machine takes its time over an example, and what fails once must fail again.
-settings.register_profile("house", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow])
+settings.register_profile(
+    "house", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+)
 settings.load_profile("house")
-TRIALS = {"test_trust.py", "test_nothing_stuck.py", "test_uploads.py", "test_housekeeping.py", "test_watching.py", "test_watched_folders.py"}
+TRIALS = {
+    "test_trust.py",
+    "test_nothing_stuck.py",
+    "test_uploads.py",
+    "test_housekeeping.py",
+    "test_watching.py",
+    "test_watched_folders.py",
+}
 # Tests of finished deliveries share them.
 DELIVERIES = "deliveries"
-# What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take moments.
+# What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take
+# moments.
 FIRST = ("browser", "web", "media", "outside", "cli", "store", "handover", "core")
 
 
 @pytest.hookimpl(tryfirst=True)  # the groups must be there before the tests are spread
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What shares a house runs in one process and in its order: a house for the API's tests, one for the browser's."""
+    """What shares a house runs in one process and in its order: a house for the API's tests, one
+    for the browser's.
+    """
     places = {name: number for number, name in enumerate(FIRST)}
     items.sort(key=lambda item: places.get(item.path.parent.name, len(FIRST)))
     for item in items:
         house = "house" in getattr(item, "fixturenames", ())
         # What shares costly clips stays together by file.
-        shared = DELIVERIES if "delivered" in getattr(item, "fixturenames", ()) or item.path.name == "test_render.py" else item.path.name
+        shared = (
+            DELIVERIES
+            if "delivered" in getattr(item, "fixturenames", ())
+            or item.path.name == "test_render.py"
+            else item.path.name
+        )
         if item.path.parent.name == "browser":
             # A browser on a noisy machine may stumble once; the run's summary says where.
             item.add_marker(pytest.mark.flaky(reruns=1))
@@ -69,18 +88,34 @@ def clip(media: Path) -> Callable[..., Path]:
 def hd_fields(clip: Callable[..., Path]) -> Path:
     """A second and a bit of 1080i25, upper first, real fields, MPEG-2 in MXF with PCM."""
     return clip(
-        "hd_fields.mxf", draw=moving_bar((1920, 1080), 700), frames=30, fields="upper first", codec="mpeg2video",
-        pixels="yuv422p", sound_codec="pcm_s24le",
-        options={"b": "50000000", "maxrate": "50000000", "bufsize": "17825792", "g": "12", "profile": "0", "level": "2"},
-    )  # fmt: skip
+        "hd_fields.mxf",
+        draw=moving_bar((1920, 1080), 700),
+        frames=30,
+        fields="upper first",
+        codec="mpeg2video",
+        pixels="yuv422p",
+        sound_codec="pcm_s24le",
+        options={
+            "b": "50000000",
+            "maxrate": "50000000",
+            "bufsize": "17825792",
+            "g": "12",
+            "profile": "0",
+            "level": "2",
+        },
+    )
 
 
 @pytest.fixture(scope="session")
 def hd_frames(clip: Callable[..., Path]) -> Path:
     """1080p25 with 5.1."""
     return clip(
-        "hd_frames.mp4", draw=moving_bar((1920, 1080), 700), frames=30, tones=(500, 600, 700, 60, 800, 900), layout="5.1",
-    )  # fmt: skip
+        "hd_frames.mp4",
+        draw=moving_bar((1920, 1080), 700),
+        frames=30,
+        tones=(500, 600, 700, 60, 800, 900),
+        layout="5.1",
+    )
 
 
 @pytest.fixture(scope="session")
@@ -92,7 +127,9 @@ def hd_fast(clip: Callable[..., Path]) -> Path:
 @pytest.fixture(scope="session")
 def slow(clip: Callable[..., Path]) -> Path:
     """What takes an encoder long enough to be stopped at it."""
-    return clip("slow.mp4", draw=noise((240, 136)), frames=20, options={"preset": "ultrafast", "crf": "35"})
+    return clip(
+        "slow.mp4", draw=noise((240, 136)), frames=20, options={"preset": "ultrafast", "crf": "35"}
+    )
 
 
 @pytest.fixture(scope="session")
@@ -109,13 +146,20 @@ def measured() -> Callable[[Path], ops.Measured]:
 
 
 @pytest.fixture(scope="session")
-def delivered(measured: Callable[[Path], ops.Measured], tmp_path_factory: pytest.TempPathFactory) -> Callable[[Path, str], Delivered]:
+def delivered(
+    measured: Callable[[Path], ops.Measured], tmp_path_factory: pytest.TempPathFactory
+) -> Callable[[Path, str], Delivered]:
     """Deliver a master to a spec once, in a folder of its own."""
     known: dict[tuple[Path, str], Delivered] = {}
 
     def look(master: Path, id: str) -> Delivered:
         if (master, id) not in known:
-            known[master, id] = deliver(master, library.find(id), tmp_path_factory.mktemp("delivered"), measured(master).facts)
+            known[master, id] = deliver(
+                master,
+                library.find(id),
+                tmp_path_factory.mktemp("delivered"),
+                measured(master).facts,
+            )
         return known[master, id]
 
     return look

@@ -18,12 +18,33 @@ from ample_crate.core.values import Size, Value
 
 # What stands where a spec only asks that something be stated, be the master's, or fit a pattern.
 USUAL: dict[str, Value] = {
-    "picture.size": Size(1280, 720), "picture.pixel_aspect": Fraction(1), "motion.rate": Fraction(25), "motion.scan": "progressive",
-    "motion.frames": 500, "file.duration": Fraction(20), "sound.sample_rate": 48000, "sound.layout": "stereo", "sound.language": "eng",
-    "picture.transfer": "log", "file.start_timecode": "10:00:00:00",
-}  # fmt: skip
-FIELDS = {"master": "lichen_hours", "recipient": "someone", "revision": "1", "version": "1", "production": "lichen hours", "episode": "3",
-          "date": "20261123", "size": "1920x1080", "codec": "h264", "rate": "25", "spot": "QUI0042", "slug": "lanterns", "lesson": "l04"}  # fmt: skip
+    "picture.size": Size(1280, 720),
+    "picture.pixel_aspect": Fraction(1),
+    "motion.rate": Fraction(25),
+    "motion.scan": "progressive",
+    "motion.frames": 500,
+    "file.duration": Fraction(20),
+    "sound.sample_rate": 48000,
+    "sound.layout": "stereo",
+    "sound.language": "eng",
+    "picture.transfer": "log",
+    "file.start_timecode": "10:00:00:00",
+}
+FIELDS = {
+    "master": "lichen_hours",
+    "recipient": "someone",
+    "revision": "1",
+    "version": "1",
+    "production": "lichen hours",
+    "episode": "3",
+    "date": "20261123",
+    "size": "1920x1080",
+    "codec": "h264",
+    "rate": "25",
+    "spot": "QUI0042",
+    "slug": "lanterns",
+    "lesson": "l04",
+}
 
 
 @dataclass(frozen=True)
@@ -41,18 +62,31 @@ def exemplars(spec: Spec) -> Iterator[Exemplar]:
     for bare in views(spec):
         view = bare
         for _ in range(3):  # until every condition that the values make hold is asked too
-            values = {key: _value(view, key) for key in dict.fromkeys(r.property for r in view.requirements)}
+            values = {
+                key: _value(view, key)
+                for key in dict.fromkeys(r.property for r in view.requirements)
+            }
             more = [r for r in view.spec.requirements if r.when is not None and _holds(r, values)]
-            view = View(view.spec, [*bare.requirements, *(r for r in more if r not in bare.requirements)])
+            view = View(
+                view.spec, [*bare.requirements, *(r for r in more if r not in bare.requirements)]
+            )
         named = spec.delivery.pattern().name(FIELDS, ".mp4")
-        mine = {k.removesuffix("@1"): v for k, v in values.items() if not k.startswith("delivery.")} | {"file.name": named}
+        mine = {
+            k.removesuffix("@1"): v for k, v in values.items() if not k.startswith("delivery.")
+        } | {"file.name": named}
         tracks = 0 if mine.get("file.wrapper") in SOUNDLESS else 1
-        mine.setdefault("sound.tracks", max((int(k.split("@")[1]) for k in values if "@" in k), default=tracks))
+        mine.setdefault(
+            "sound.tracks", max((int(k.split("@")[1]) for k in values if "@" in k), default=tracks)
+        )
         if mine["sound.tracks"] == 0:
-            mine = {k: v for k, v in mine.items() if not k.startswith("sound.") or k == "sound.tracks"}
+            mine = {
+                k: v for k, v in mine.items() if not k.startswith("sound.") or k == "sound.tracks"
+            }
         # What holds of all tracks holds of the second.
         for track in range(2, int(mine["sound.tracks"]) + 1):
-            for key in [k for k in mine if k.startswith("sound.") and "@" not in k and k != "sound.tracks"]:
+            for key in [
+                k for k in mine if k.startswith("sound.") and "@" not in k and k != "sound.tracks"
+            ]:
                 mine.setdefault(f"{key}@{track}", mine[key])
         facts = Facts().with_values("measured", mine)
         crate = {k: v for k, v in values.items() if k.startswith("delivery.")}
@@ -69,7 +103,11 @@ def _value(view: View, key: str) -> Any:
     values = view.values(key)
     if values is not None:
         return max(values) if key == "sound.tracks" else values[0]
-    boxes = [limits(r)[-1] for r in view.on(key) if r.rule.operator in RANGES and lookup(key).kind.name == "size"]
+    boxes = [
+        limits(r)[-1]
+        for r in view.on(key)
+        if r.rule.operator in RANGES and lookup(key).kind.name == "size"
+    ]
     if boxes:
         return boxes[0]
     for bound in (view.low(key), view.high(key)):

@@ -17,14 +17,30 @@ from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
 
 
 def master_facts(**values: object) -> Facts:
-    """Facts of a plain 1080p25 master of 20 s; change what you like ("motion_rate" stands for "motion.rate")."""
+    """Facts of a plain 1080p25 master of 20 s; change what you like ("motion_rate" stands for
+    "motion.rate").
+    """
     usual: dict[str, object] = {
-        "picture.codec": "prores", "picture.size": Size(1920, 1080), "picture.pixel_aspect": Fraction(1),
-        "picture.chroma": "4:2:2", "picture.bit_depth": 10, "picture.alpha": False, "picture.matrix": "BT.709",
-        "picture.range": "limited", "motion.rate": Fraction(25), "motion.scan": "progressive", "motion.field_order": "none",
-        "motion.frames": 500, "motion.steady": True, "file.duration": Fraction(20), "sound.tracks": 1,
-        "sound.codec": "pcm_s24le", "sound.layout": "stereo", "sound.channels": 2, "sound.sample_rate": 48000,
-    }  # fmt: skip
+        "picture.codec": "prores",
+        "picture.size": Size(1920, 1080),
+        "picture.pixel_aspect": Fraction(1),
+        "picture.chroma": "4:2:2",
+        "picture.bit_depth": 10,
+        "picture.alpha": False,
+        "picture.matrix": "BT.709",
+        "picture.range": "limited",
+        "motion.rate": Fraction(25),
+        "motion.scan": "progressive",
+        "motion.field_order": "none",
+        "motion.frames": 500,
+        "motion.steady": True,
+        "file.duration": Fraction(20),
+        "sound.tracks": 1,
+        "sound.codec": "pcm_s24le",
+        "sound.layout": "stereo",
+        "sound.channels": 2,
+        "sound.sample_rate": 48000,
+    }
     usual |= {key.replace("_", ".", 1): value for key, value in values.items()}
     return Facts().with_values("measured", usual)  # type: ignore[arg-type]
 

@@ -17,7 +17,12 @@ from ample_crate.web.app import bare
 
 
 def test_arrows_go_one_way() -> None:
-    done = subprocess.run([str(CHECKOUT / ".venv/bin/lint-imports"), "--no-cache"], cwd=CHECKOUT, capture_output=True, text=True)
+    done = subprocess.run(
+        [str(CHECKOUT / ".venv/bin/lint-imports"), "--no-cache"],
+        cwd=CHECKOUT,
+        capture_output=True,
+        text=True,
+    )
     assert done.returncode == 0, done.stdout
 
 
@@ -27,8 +32,15 @@ def test_the_published_documents_are_what_the_code_says() -> None:
     assert json.loads((CHECKOUT / "docs/spec.schema.json").read_text()) == specfile.schema()
     listed = (CHECKOUT / "docs/properties.md").read_text()
     assert [key for key in PROPERTIES if f"`{key}`" not in listed] == []
-    rows = {row.split("`")[1]: row for row in listed[listed.index("## Words") :].splitlines() if row.startswith("| `")}
-    assert {key: [w for w in words.known if f"`{w}`" not in rows.get(key, "")] for key, words in WORDS.items()} == {key: [] for key in WORDS}
+    rows = {
+        row.split("`")[1]: row
+        for row in listed[listed.index("## Words") :].splitlines()
+        if row.startswith("| `")
+    }
+    assert {
+        key: [w for w in words.known if f"`{w}`" not in rows.get(key, "")]
+        for key, words in WORDS.items()
+    } == {key: [] for key in WORDS}
 
 
 def test_the_api_is_described_by_a_valid_document() -> None:
@@ -40,16 +52,23 @@ def test_the_api_is_described_by_a_valid_document() -> None:
 
 def test_the_page_reaches_for_nothing_outside() -> None:
     for file in [*FRONT_END.glob("*.html"), *FRONT_END.glob("assets/*.css")]:
-        assert not re.search(r"""(src|href|url)\s*[=(]\s*["']?(https?:)?//""", file.read_text()), file
+        assert not re.search(r"""(src|href|url)\s*[=(]\s*["']?(https?:)?//""", file.read_text()), (
+            file
+        )
 
 
 def test_commands_without_a_database_load_neither_web_nor_database() -> None:
-    code = "import sys, ample_crate.cli; print([m for m in ('flask', 'sqlalchemy', 'procrastinate', 'av') if m in sys.modules])"
+    code = (
+        "import sys, ample_crate.cli; print([m for m in ('flask', 'sqlalchemy', "
+        "'procrastinate', 'av') if m in sys.modules])"
+    )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
     assert done.stdout.strip() == "[]", done.stdout
 
 
 def test_tests_are_spread_over_the_processes_by_their_group(request: pytest.FixtureRequest) -> None:
-    """Tests of one house build on each other: the groups must hold, whatever the versions of what spreads them."""
+    """Tests of one house build on each other: the groups must hold, whatever the versions of what
+    spreads them.
+    """
     if "PYTEST_XDIST_WORKER" in os.environ:
         assert request.node.nodeid.endswith("@test_structure.py")

@@ -23,10 +23,21 @@ import { Specs } from "./specs/Specs";
 import { Frame } from "./ui/Frame";
 import { Empty } from "./ui/states";
 
-// News comes by itself; a page asks again now and then all the same, for a tab that a browser put to sleep passes none on.
+// News comes by itself; a page asks again now and then all the same, for a tab that a browser put
+// to sleep passes none on.
 const client = new QueryClient({
   // The server is on this machine: a browser that believes itself offline asks all the same.
-  defaultOptions: { mutations: { networkMode: "always" }, queries: { networkMode: "always", staleTime: 5_000, retry: asksAgain, retryDelay: 1_500, refetchInterval: (query) => (query.observers.some((o) => o.options.staleTime === Infinity) ? false : 30_000) } },
+  defaultOptions: {
+    mutations: { networkMode: "always" },
+    queries: {
+      networkMode: "always",
+      staleTime: 5_000,
+      retry: asksAgain,
+      retryDelay: 1_500,
+      refetchInterval: (query) =>
+        query.observers.some((o) => o.options.staleTime === Infinity) ? false : 30_000,
+    },
+  },
 });
 const root = document.getElementById("root");
 if (root) {
@@ -50,7 +61,10 @@ if (root) {
               <Route path="crates/:id/side-by-side/:deliverable" element={<SideBySide />} />
               <Route path="receipts" element={<Receipts />} />
               <Route path="housekeeping" element={<Housekeeping />} />
-              <Route path="*" element={<Empty title="There is no such page">Choose one from the left.</Empty>} />
+              <Route
+                path="*"
+                element={<Empty title="There is no such page">Choose one from the left.</Empty>}
+              />
             </Route>
           </Routes>
         </BrowserRouter>

@@ -1,4 +1,6 @@
-"""The command line: facts, check and deliver without a database; demo, serve and worker with one."""
+"""The command line: facts, check and deliver without a database; demo, serve and worker with
+one.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,12 @@ from .store import library
 from .work.deliver import carry_out, plan_or_refuse
 
 EXIT = {"meets": 0, "advice": 0, "breaks": 1, "unproven": 2}
-MARKS = {"meets": "[meets]   ", "breaks": "[BREAKS]  ", "advice": "[advice]  ", "unproven": "[unproven]"}
+MARKS = {
+    "meets": "[meets]   ",
+    "breaks": "[BREAKS]  ",
+    "advice": "[advice]  ",
+    "unproven": "[unproven]",
+}
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -60,36 +67,67 @@ def _stopped(signum: int, frame: FrameType | None) -> None:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="ample", description="Plan, make, prove and hand over deliverables to a written spec.")
+    parser = argparse.ArgumentParser(
+        prog="ample", description="Plan, make, prove and hand over deliverables to a written spec."
+    )
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
     facts = commands.add_parser("facts", help="measure a file and print what is known of it")
     facts.add_argument("file", type=Path)
-    facts.add_argument("--headers", action="store_true", help="read the headers only, without decoding")
-    facts.add_argument("--everything", action="store_true", help="measure all there is: black, silence, cadence, levels, flashes and more")
+    facts.add_argument(
+        "--headers", action="store_true", help="read the headers only, without decoding"
+    )
+    facts.add_argument(
+        "--everything",
+        action="store_true",
+        help="measure all there is: black, silence, cadence, levels, flashes and more",
+    )
     facts.set_defaults(run=_facts)
-    check = commands.add_parser("check", help="judge a file against a spec (exit 0 meets, 1 breaks, 2 could not be judged)")
+    check = commands.add_parser(
+        "check", help="judge a file against a spec (exit 0 meets, 1 breaks, 2 could not be judged)"
+    )
     check.add_argument("file", type=Path)
     check.add_argument("--spec", required=True, metavar="ID|PATH")
-    check.add_argument("--master", type=Path, help="the master, for requirements that look back at it")
+    check.add_argument(
+        "--master", type=Path, help="the master, for requirements that look back at it"
+    )
     check.set_defaults(run=_check)
-    deliver = commands.add_parser("deliver", help="plan, run, measure, and write the deliverable and its report")
+    deliver = commands.add_parser(
+        "deliver", help="plan, run, measure, and write the deliverable and its report"
+    )
     deliver.add_argument("file", type=Path)
     deliver.add_argument("--spec", required=True, metavar="ID|PATH")
     deliver.add_argument("--out", required=True, type=Path, metavar="DIR")
-    deliver.add_argument("--choose", action="append", default=[], metavar="PROPERTY=VALUE", help="a value in the room the spec leaves; name.FIELD=TEXT for a field of the file name")
+    deliver.add_argument(
+        "--choose",
+        action="append",
+        default=[],
+        metavar="PROPERTY=VALUE",
+        help="a value in the room the spec leaves; name.FIELD=TEXT for a field of the file name",
+    )
     deliver.set_defaults(run=_deliver)
-    deliver.add_argument("--force", action="store_true", help="replace a file of the deliverable's name that is there already")
+    deliver.add_argument(
+        "--force",
+        action="store_true",
+        help="replace a file of the deliverable's name that is there already",
+    )
     for command in (facts, check, deliver):
         command.add_argument("--json", action="store_true", help="print one JSON document")
-    for name, text in (("demo", "load the demo and serve it"), ("serve", "serve the application"), ("worker", "run one worker"),
-                       ("openapi", "print the OpenAPI document"), ("schema", "print the JSON Schema of a spec file")):  # fmt: skip
+    for name, text in (
+        ("demo", "load the demo and serve it"),
+        ("serve", "serve the application"),
+        ("worker", "run one worker"),
+        ("openapi", "print the OpenAPI document"),
+        ("schema", "print the JSON Schema of a spec file"),
+    ):
         command = commands.add_parser(name, help=text)
         command.set_defaults(run=_service, name=name)
         if name in {"demo", "serve"}:
             command.add_argument("--port", type=int, default=8714)
             command.add_argument("--workers", type=int, default=1)
         if name == "worker":
-            command.add_argument("--database", metavar="URL", help="address of the database, on another machine")
+            command.add_argument(
+                "--database", metavar="URL", help="address of the database, on another machine"
+            )
     return parser
 
 
@@ -116,7 +154,10 @@ class _Line:
         remaining = body.get("remaining")
         left = f", {remaining:.0f} s left" if remaining is not None else ""
         which = f" {body['pass']}/{body['passes']}" if body.get("passes", 1) > 1 else ""
-        text = f"{body['stage']}{which}: frame {body['frame']}, {body['speed']:.2f}x real time, {body['elapsed']:.0f} s{left}"
+        text = (
+            f"{body['stage']}{which}: frame {body['frame']}, {body['speed']:.2f}x "
+            f"real time, {body['elapsed']:.0f} s{left}"
+        )
         width = shutil.get_terminal_size().columns - 1
         print(f"\r{text[:width]:<{width}}", end="", file=sys.stderr, flush=True)
 
@@ -137,25 +178,41 @@ def _measured(path: Path, quiet: bool, depth: ops.Depth = "ledger") -> ops.Measu
 
 
 def _facts(args: argparse.Namespace) -> int:
-    found = ops.Measured(ops.read_facts(args.file), 0.0, []) if args.headers else _measured(args.file, args.json, "everything" if args.everything else "ledger")
+    found = (
+        ops.Measured(ops.read_facts(args.file), 0.0, [])
+        if args.headers
+        else _measured(args.file, args.json, "everything" if args.everything else "ledger")
+    )
     facts = found.facts
     if args.json:
-        _print({"facts": facts.as_json()} | ({"events": [e.as_json() for e in found.events]} if args.everything else {}))
+        _print(
+            {"facts": facts.as_json()}
+            | ({"events": [e.as_json() for e in found.events]} if args.everything else {})
+        )
         return 0
     for key, fact in facts.items():
         base, track = split_track(key)
         prop = lookup(base)
         number = f" (track {track})" if track > 1 else ""
         said = f"   ! header says {prop.kind.show(fact.declared)}" if facts.contradicts(key) else ""
-        print(f"{prop.group:8} {prop.label + number:30} {prop.kind.show(fact.value):28} {fact.provenance}{said}")
+        print(
+            f"{prop.group:8} {prop.label + number:30} {prop.kind.show(fact.value):28} "
+            f"{fact.provenance}{said}"
+        )
     for event in found.events:
-        print(f"{event.kind:8} {float(event.start):10.3f} s to {float(event.end):10.3f} s  {event.what}")
+        print(
+            f"{event.kind:8} {float(event.start):10.3f} s to {float(event.end):10.3f} s  "
+            f"{event.what}"
+        )
     return 0
 
 
 def _rows(findings: list[Finding]) -> None:
     for finding in findings:
-        print(f"{MARKS[finding.verdict]} {finding.property:24} asked {finding.asked:28} found {finding.found or '-'}")
+        print(
+            f"{MARKS[finding.verdict]} {finding.property:24} asked {finding.asked:28} found "
+            f"{finding.found or '-'}"
+        )
         if finding.verdict != "meets":
             print(f"           {finding.why}")
 
@@ -163,14 +220,18 @@ def _rows(findings: list[Finding]) -> None:
 def _judgement(spec: Spec, findings: list[Finding]) -> dict[str, Any]:
     keys = ("property", "asked", "found", "verdict", "why")
     return {
-        "spec": spec.id, "verdict": overall(findings), "findings": [{k: f.as_json()[k] for k in keys} for f in findings],
+        "spec": spec.id,
+        "verdict": overall(findings),
+        "findings": [{k: f.as_json()[k] for k in keys} for f in findings],
         "unjudged": _unjudged(spec),
-    }  # fmt: skip
+    }
 
 
 def _unjudged(spec: Spec) -> list[str]:
     """Say what a single file cannot be judged on: what is asked of a crate or a week."""
-    return [f"{test.prop.label}: {test.requirement.sentence()}" for test in spec.tests if test.of_crate]
+    return [
+        f"{test.prop.label}: {test.requirement.sentence()}" for test in spec.tests if test.of_crate
+    ]
 
 
 def _say_unjudged(spec: Spec) -> None:
@@ -203,7 +264,9 @@ def _deliver(args: argparse.Namespace) -> int:
     line = _Line()
     try:
         master = ops.measure(args.file, None if args.json else line).facts
-        route, _ = plan_or_refuse(master, spec, choices, args.file.name, {"date": f"{datetime.now(UTC):%Y%m%d}"})
+        route, _ = plan_or_refuse(
+            master, spec, choices, args.file.name, {"date": f"{datetime.now(UTC):%Y%m%d}"}
+        )
         line.done()
         if not args.json:
             for step in route.steps:
@@ -223,11 +286,15 @@ def _deliver(args: argparse.Namespace) -> int:
         "notes": made.notes,
         "seconds": round(time.monotonic() - began, 3),
     }
-    entry = report.entry(made.path.name, programme.asked_of(spec, seen), seen, made.facts, route, made.findings)
+    entry = report.entry(
+        made.path.name, programme.asked_of(spec, seen), seen, made.facts, route, made.findings
+    )
     document["beside"] = _lay_beside(made.path, entry, spec)
     html = report.page(f"{made.path.name} for {spec.title}", [entry])
     report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.html"), html)
-    report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.json"), json.dumps(document, indent=2))
+    report.write_whole(
+        made.path.with_suffix(made.path.suffix + ".ledger.json"), json.dumps(document, indent=2)
+    )
     if args.json:
         _print(document)
     else:
@@ -243,13 +310,17 @@ def _make_folder(folder: Path) -> None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise AmpleError(f"The folder {folder} cannot be made: {error.strerror}.", "Name another with --out.") from None
+        raise AmpleError(
+            f"The folder {folder} cannot be made: {error.strerror}.", "Name another with --out."
+        ) from None
 
 
 def _require_free(final: Path, force: bool) -> None:
     """Make sure that no file of somebody else's is written over."""
     if final.exists() and not force:
-        raise AmpleError(f"{final} is there already.", "Take another folder, or replace it with --force.")
+        raise AmpleError(
+            f"{final} is there already.", "Take another folder, or replace it with --force."
+        )
 
 
 def _lay_beside(made: Path, entry: dict[str, Any], spec: Spec) -> list[str]:

@@ -68,11 +68,14 @@ def open_database(cluster: Cluster) -> Database:
 
 
 class Lock:
-    """Keeps a data directory for one installation: a second one would take the first one's database down."""
+    """Keeps a data directory for one installation: a second one would take the first one's database
+    down.
+    """
 
     def __init__(self, directory: Path) -> None:
         directory.mkdir(parents=True, exist_ok=True)
-        self._file = open(directory / "lock", "a+")  # noqa: SIM115 (held as long as the process lives)
+        # held as long as the process lives
+        self._file = open(directory / "lock", "a+")  # noqa: SIM115
         try:
             fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
@@ -101,9 +104,15 @@ def _worker(url: str | None) -> int:
     logs.set_up()
     address = url or os.environ.get("AMPLE_DATABASE")
     if not address:
-        raise AmpleError("The worker does not know its database.", "Give --database or set AMPLE_DATABASE.")
+        raise AmpleError(
+            "The worker does not know its database.", "Give --database or set AMPLE_DATABASE."
+        )
     queues = tuple(q for q in os.environ.get("AMPLE_QUEUES", "").split(",") if q) or orders.QUEUES
-    asyncio.run(engine.work(address, Folders.from_environment().make(), queues, os.environ.get("AMPLE_HOUSE", "")))
+    asyncio.run(
+        engine.work(
+            address, Folders.from_environment().make(), queues, os.environ.get("AMPLE_HOUSE", "")
+        )
+    )
     return 0
 
 
@@ -115,8 +124,8 @@ def _end_with_parent() -> None:
 class Crew:
     """The processes of one installation, started together and stopped together.
 
-    The port is taken before anything is started: what answers there is this crew, and while its web server is brought
-    back, whoever asks waits instead of being turned away.
+    The port is taken before anything is started: what answers there is this crew, and while its web
+    server is brought back, whoever asks waits instead of being turned away.
 
     Args:
         url: address of the database.
@@ -128,8 +137,13 @@ class Crew:
         self._listener = listener
         self.address = f"http://127.0.0.1:{self._listener.getsockname()[1]}"
         self.instance = secrets.token_hex(8)
-        self._env = os.environ | {"AMPLE_DATABASE": url, "PYTHONUNBUFFERED": "1", "AMPLE_INSTANCE": self.instance}
-        # Light work has a worker of its own, so that an encode never keeps a seal or a new master waiting.
+        self._env = os.environ | {
+            "AMPLE_DATABASE": url,
+            "PYTHONUNBUFFERED": "1",
+            "AMPLE_INSTANCE": self.instance,
+        }
+        # Light work has a worker of its own, so that an encode never keeps a seal or a new master
+        # waiting.
         self._queues = ["masters,handover"] + ["encodes"] * workers + ["copies"]
         self.workers = [self._worker(queues) for queues in self._queues]
         self.web = self._web()
@@ -138,12 +152,16 @@ class Crew:
         number = self._listener.fileno()
         return subprocess.Popen(
             [sys.executable, "-m", "ample_crate.web.serve", str(number)],
-            env=self._env, preexec_fn=_end_with_parent, pass_fds=(number,),
+            env=self._env,
+            preexec_fn=_end_with_parent,
+            pass_fds=(number,),
         )
 
     def _worker(self, queues: str) -> subprocess.Popen[bytes]:
         command = [sys.executable, "-m", "ample_crate.cli", "worker"]
-        return subprocess.Popen(command, env=self._env | {"AMPLE_QUEUES": queues}, preexec_fn=_end_with_parent)
+        return subprocess.Popen(
+            command, env=self._env | {"AMPLE_QUEUES": queues}, preexec_fn=_end_with_parent
+        )
 
     def mend(self) -> list[str]:
         """Bring back each process that has ended; give what was brought back."""
@@ -206,13 +224,18 @@ def listen(port: int) -> socket.socket:
     try:
         return socket.create_server(("127.0.0.1", port), backlog=512)
     except OSError:
-        raise AmpleError(f"Port {port} is taken by another program.", "Give another with --port.") from None
+        raise AmpleError(
+            f"Port {port} is taken by another program.", "Give another with --port."
+        ) from None
 
 
 def _serve(args: argparse.Namespace) -> int:
     began = time.monotonic()
     if not (FRONT_END / "index.html").exists():
-        raise AmpleError("The front end is not built.", "Start with './ample demo' or './ample serve', which build it.")
+        raise AmpleError(
+            "The front end is not built.",
+            "Start with './ample demo' or './ample serve', which build it.",
+        )
     lock = Lock(data_directory())
     # A port that is taken is told before minutes are spent on a demo.
     listener = listen(args.port)

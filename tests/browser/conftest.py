@@ -19,16 +19,28 @@ def page(house: House, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Pag
     options.binary_location = "/usr/bin/chromium"
     profile = tmp_path_factory.mktemp("chromium")
     flags = [
-        "--headless=new", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-        "--disable-component-update", "--disable-sync", "--window-size=1280,800", f"--user-data-dir={profile}", "--disable-dev-shm-usage",
-        # As root, and in many containers, its sandbox cannot be made; it opens nothing but the application's own pages.
+        "--headless=new",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--window-size=1280,800",
+        f"--user-data-dir={profile}",
+        "--disable-dev-shm-usage",
+        # As root, and in many containers, its sandbox cannot be made; it opens nothing but the
+        # application's own pages.
         "--no-sandbox",
-    ]  # fmt: skip
+    ]
     for flag in flags:
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
-    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False})
+    driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+    )
     try:
         yield Page(driver, house.address)
     finally:

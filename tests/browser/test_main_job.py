@@ -35,12 +35,19 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.click("evening lantern.mxf")
     page.sees("Who would take it as it is")
     page.sees("upper first")
-    page.wait(lambda: page.driver.execute_script("return [...document.querySelectorAll('main img')].filter(i => i.naturalWidth > 0).length >= 8"))
+    page.wait(
+        lambda: page.driver.execute_script(
+            "return [...document.querySelectorAll('main img')].filter(i => i.naturalWidth > "
+            "0).length >= 8"
+        )
+    )
     first = page.find("img[alt='frame 0']").get_attribute("data-src")
     page.press(Keys.ARROW_RIGHT)
     page.press(Keys.ARROW_UP)
     page.wait(lambda: page.find("img[alt='frame 26']").get_attribute("data-src") != first)
-    page.wait(lambda: page.find("input[aria-label=timecode]").get_attribute("value") == "00:00:01:01")
+    page.wait(
+        lambda: page.find("input[aria-label=timecode]").get_attribute("value") == "00:00:01:01"
+    )
     page.accessible()
 
     # A spec, as sentences and as a table.
@@ -65,7 +72,12 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.sees("predicted to meet")
     page.sees("no cap")
     # The frame as it will be shown comes out of the route's own chain.
-    page.wait(lambda: page.driver.execute_script("return document.querySelector(\"img[alt='the frame as it will be shown']\")?.naturalWidth === 480"))
+    page.wait(
+        lambda: page.driver.execute_script(
+            "return document.querySelector(\"img[alt='the frame as it will be "
+            "shown']\")?.naturalWidth === 480"
+        )
+    )
     page.accessible()
 
     # It runs, and moves while it is looked at; the page can be closed and opened again.
@@ -81,12 +93,21 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
 
     # Side by side, frame by frame.
     page.click("Side by side")
-    page.wait(lambda: page.driver.execute_script("return [...document.querySelectorAll('figure img')].filter(i => i.naturalWidth > 0).length == 2"))
+    page.wait(
+        lambda: page.driver.execute_script(
+            "return [...document.querySelectorAll('figure img')].filter(i => i.naturalWidth > "
+            "0).length == 2"
+        )
+    )
     page.press(Keys.ARROW_RIGHT)
     page.wait(lambda: page.find("img[alt='deliverable at frame 1']"))
     page.accessible()
     page.press("3")
-    page.wait(lambda: page.driver.execute_script("return document.querySelector(\"img[alt^='difference']\")?.naturalWidth > 0"))
+    page.wait(
+        lambda: page.driver.execute_script(
+            "return document.querySelector(\"img[alt^='difference']\")?.naturalWidth > 0"
+        )
+    )
     page.press("4")
     page.sees("A browser cannot play this codec")
 
@@ -123,7 +144,9 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     assert page.errors() == []
 
 
-def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(page: Page, hd_frames: Path, house: House) -> None:
+def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(
+    page: Page, hd_frames: Path, house: House
+) -> None:
     from client import Client
 
     client = Client(house.address)
@@ -144,14 +167,21 @@ def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(page: Page, hd_fra
     page.sees("AAC stereo 192 kb/s")
     framing = Select(page.field("framing"))
     framing.select_by_visible_text("crop")
-    page.wait(lambda: client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]["chosen"] == {"framing": "crop"})
+    page.wait(
+        lambda: (
+            client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]["chosen"]
+            == {"framing": "crop"}
+        )
+    )
 
 
 def test_a_crate_is_removed_and_put_back(page: Page, hd_frames: Path, house: House) -> None:
     from client import Client
 
     client = Client(house.address)
-    crate = client.crate("pinfold-720p", client.take_in(house.folders.intake[0], hd_frames)["id"], title="Too many")
+    crate = client.crate(
+        "pinfold-720p", client.take_in(house.folders.intake[0], hd_frames)["id"], title="Too many"
+    )
     page.go(f"/crates/{crate['id']}")
     page.sees("not run yet")
     page.click("Remove")
@@ -192,7 +222,9 @@ def test_a_run_is_stopped_and_started_again(page: Page, house: House, slow: Path
     from client import Client
 
     client = Client(house.address)
-    crate = client.crate("tannery-list", client.take_in(house.folders.intake[0], slow)["id"], title="To be stopped")
+    crate = client.crate(
+        "tannery-list", client.take_in(house.folders.intake[0], slow)["id"], title="To be stopped"
+    )
     page.go(f"/crates/{crate['id']}")
     page.click("Run")
     page.click("Stop")
@@ -204,18 +236,29 @@ def test_a_run_is_stopped_and_started_again(page: Page, house: House, slow: Path
     page.click("Side by side")
     page.click("play")
     page.find("video")
-    page.wait(lambda: page.driver.execute_script("const v = document.querySelector('video'); return v.readyState >= 2 && v.videoWidth === 1920"))
+    page.wait(
+        lambda: page.driver.execute_script(
+            "const v = document.querySelector('video'); return v.readyState >= 2 && v.videoWidth "
+            "=== 1920"
+        )
+    )
 
 
 @pytest.mark.parametrize(
     ("name", "data", "says"),
     [
         ("nothing.mp4", b"", "is empty: it has no bytes"),
-        ("diary.mp4", b"Dear diary, the lantern went out.\n" * 30, "is a text file, whatever its name says"),
+        (
+            "diary.mp4",
+            b"Dear diary, the lantern went out.\n" * 30,
+            "is a text file, whatever its name says",
+        ),
         ("half.mp4", None, "is cut short"),
     ],
 )
-def test_bad_files_say_why_on_the_page(page: Page, tmp_path: Path, clip: Callable[..., Path], name: str, data: bytes | None, says: str) -> None:
+def test_bad_files_say_why_on_the_page(
+    page: Page, tmp_path: Path, clip: Callable[..., Path], name: str, data: bytes | None, says: str
+) -> None:
     path = tmp_path / name
     whole = clip("plain.mp4").read_bytes()
     path.write_bytes(whole[: len(whole) // 2] if data is None else data)
@@ -251,12 +294,17 @@ def test_a_page_that_is_not_there_and_a_crate_that_is_not(page: Page) -> None:
 
 def test_a_bad_spec_file_is_named_on_the_page(page: Page, own_specs: Path) -> None:
     bad = own_specs / "typo.yaml"
-    bad.write_text("id: typo\nversion: 1\nrecipient: tannery\ntitle: T\nrequirements:\n  - {property: picture.colour, rule: {is: red}}\n")
+    bad.write_text(
+        "id: typo\nversion: 1\nrecipient: tannery\ntitle: T\nrequirements:\n  - {property: "
+        "picture.colour, rule: {is: red}}\n"
+    )
     page.go("/specs")
     page.sees("typo.yaml, line 6")
     page.sees("There is no property 'picture.colour'")
     page.accessible()
-    bad.write_text(bad.read_text().replace("picture.colour", "picture.chroma").replace("red", "'4:2:0'"))
+    bad.write_text(
+        bad.read_text().replace("picture.colour", "picture.chroma").replace("red", "'4:2:0'")
+    )
     page.click("Read the files again")
     page.wait(lambda: page.named("T"))
     bad.unlink()

@@ -1,4 +1,6 @@
-"""The Masters room in a real browser: found, looked at, shuttled, marked, corrected, put in a crate."""
+"""The Masters room in a real browser: found, looked at, shuttled, marked, corrected, put in a
+crate.
+"""
 
 import shutil
 from collections.abc import Callable, Iterator
@@ -20,9 +22,22 @@ LAST = 199  # frame of the reel: long enough to be caught playing on a slow mach
 def reel(house: House, clip: Callable[..., Path]) -> Any:
     """Eight seconds of SD fields, lower first, marked upper first."""
     path = clip(
-        "reel.mpg", draw=moving_bar((720, 576), 300), codec="mpeg2video", pixels="yuv422p", sound_codec="mp2", fields="lower first",
-        flagged="upper first", frames=200, options={"b": "15000000", "maxrate": "20000000", "bufsize": "4000000", "profile": "0", "g": "1"},
-    )  # fmt: skip
+        "reel.mpg",
+        draw=moving_bar((720, 576), 300),
+        codec="mpeg2video",
+        pixels="yuv422p",
+        sound_codec="mp2",
+        fields="lower first",
+        flagged="upper first",
+        frames=200,
+        options={
+            "b": "15000000",
+            "maxrate": "20000000",
+            "bufsize": "4000000",
+            "profile": "0",
+            "g": "1",
+        },
+    )
     return Client(house.address).take_in(house.folders.intake[0], path)
 
 
@@ -31,7 +46,9 @@ def roll(house: House) -> Iterator[Path]:
     folder = house.folders.intake[0] / "roll"
     folder.mkdir()
     for number in (1, 2, 3, 5):
-        Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(folder / f"scan_{number:03d}.png")
+        Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(
+            folder / f"scan_{number:03d}.png"
+        )
     yield folder
     shutil.rmtree(folder)
 
@@ -77,12 +94,23 @@ def test_step_type_mark_and_keep_a_range(page: Page, reel: Any) -> None:
 
 def test_play_shuttle_and_hear_one_channel(page: Page, reel: Any) -> None:
     page.go(f"/masters/{reel['id']}")
-    page.wait(lambda: page.find("button[aria-label=play]").is_enabled() and page.all("[aria-label='Channels heard'] button"))
-    page.wait(lambda: page.driver.execute_script("return document.querySelector('video').readyState >= 3"))
+    page.wait(
+        lambda: (
+            page.find("button[aria-label=play]").is_enabled()
+            and page.all("[aria-label='Channels heard'] button")
+        )
+    )
+    page.wait(
+        lambda: page.driver.execute_script("return document.querySelector('video').readyState >= 3")
+    )
     page.press("l")
     page.wait(lambda: "1x" in page.text())
     page.press("l")
-    page.wait(lambda: page.driver.execute_script("return document.querySelector('video').playbackRate") == 2)
+    page.wait(
+        lambda: (
+            page.driver.execute_script("return document.querySelector('video').playbackRate") == 2
+        )
+    )
     page.press("k")
 
     def stopped() -> bool:
@@ -100,7 +128,12 @@ def test_play_shuttle_and_hear_one_channel(page: Page, reel: Any) -> None:
     one.click()
     page.wait(lambda: one.get_attribute("aria-pressed") == "false")
     page.press("m")
-    page.wait(lambda: all(b.get_attribute("aria-pressed") == "false" for b in page.all("[aria-label='Channels heard'] button[aria-pressed]")))
+    page.wait(
+        lambda: all(
+            b.get_attribute("aria-pressed") == "false"
+            for b in page.all("[aria-label='Channels heard'] button[aria-pressed]")
+        )
+    )
     page.accessible()
 
 
@@ -112,7 +145,11 @@ def test_guides_fields_and_samples(page: Page, reel: Any) -> None:
     page.press("f")
     page.wait(lambda: "field=upper" in page.find("img[alt='frame 0']").get_attribute("src"))
     page.press("z")
-    wide = page.wait(lambda: page.driver.execute_script("return document.querySelector('img[alt*=\"sample for sample\"]').naturalWidth"))
+    wide = page.wait(
+        lambda: page.driver.execute_script(
+            "return document.querySelector('img[alt*=\"sample for sample\"]').naturalWidth"
+        )
+    )
     assert wide == 720
     page.accessible()
 
@@ -122,8 +159,14 @@ def test_events_on_the_time_line_are_gone_to(page: Page, reel: Any) -> None:
     at(page, 0)
     page.press(Keys.END)
     at(page, LAST)
-    page.click("Found at 1 places") if "Found at 1 places" in page.text() else page.find("[aria-label='Time line'] summary").click()
-    page.wait(lambda: next(b for b in page.all("[aria-label='Time line'] li button") if "steady tone" in b.text)).click()
+    page.click("Found at 1 places") if "Found at 1 places" in page.text() else page.find(
+        "[aria-label='Time line'] summary"
+    ).click()
+    page.wait(
+        lambda: next(
+            b for b in page.all("[aria-label='Time line'] li button") if "steady tone" in b.text
+        )
+    ).click()
     at(page, 0)
     page.find("[aria-label^='sound track 1: 2 channels']")
     page.find("[aria-label^='picture bit rate over time']")
@@ -148,7 +191,12 @@ def test_answers_are_sorted(page: Page, reel: Any) -> None:
     page.click("recipient")
 
     def names() -> list[str]:
-        return [r.text.split("\n")[0] for r in page.all("section[aria-label='Who would take it as it is'] tbody tr td:first-child")]
+        return [
+            r.text.split("\n")[0]
+            for r in page.all(
+                "section[aria-label='Who would take it as it is'] tbody tr td:first-child"
+            )
+        ]
 
     page.wait(lambda: len(names()) > 20 and names() == sorted(names()))
 
@@ -178,7 +226,9 @@ def test_a_sequence_is_taken_from_a_folder_and_found_again(page: Page, roll: Pat
     assert page.errors() == []
 
 
-def test_an_upload_goes_on_after_a_reload(page: Page, house: House, clip: Callable[..., Path], tmp_path: Path) -> None:
+def test_an_upload_goes_on_after_a_reload(
+    page: Page, house: House, clip: Callable[..., Path], tmp_path: Path
+) -> None:
     import numpy as np
 
     big = tmp_path / "half way.bin.mov"
@@ -186,20 +236,34 @@ def test_an_upload_goes_on_after_a_reload(page: Page, house: House, clip: Callab
     page.go("/masters")
     page.sees("Masters")
     # A slow line, so that the reload comes in the middle.
-    slow = {"offline": False, "latency": 5, "downloadThroughput": 50 * 2**20, "uploadThroughput": 6 * 2**20}
+    slow = {
+        "offline": False,
+        "latency": 5,
+        "downloadThroughput": 50 * 2**20,
+        "uploadThroughput": 6 * 2**20,
+    }
     page.driver.execute_cdp_cmd("Network.enable", {})
     page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow)
     try:
         page.find("input[type=file]").send_keys(str(big))
         client = Client(house.address)
-        page.wait(lambda: any(u["arrived"] >= 8 * 2**20 for u in client.good("GET", "/api/uploads/unfinished")))
+        page.wait(
+            lambda: any(
+                u["arrived"] >= 8 * 2**20 for u in client.good("GET", "/api/uploads/unfinished")
+            )
+        )
         page.go("/masters")
         page.sees("half way.bin.mov is here in part")
     finally:
-        page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow | {"uploadThroughput": -1, "downloadThroughput": -1, "latency": 0})
+        page.driver.execute_cdp_cmd(
+            "Network.emulateNetworkConditions",
+            slow | {"uploadThroughput": -1, "downloadThroughput": -1, "latency": 0},
+        )
     (before,) = client.good("GET", "/api/uploads/unfinished")
     page.find("input[type=file]").send_keys(str(big))
-    row = page.wait(lambda: next(m for m in client.good("GET", "/api/masters")["rows"] if m["name"] == big.name))
+    row = page.wait(
+        lambda: next(m for m in client.good("GET", "/api/masters")["rows"] if m["name"] == big.name)
+    )
     assert client.good("GET", "/api/uploads/unfinished") == [] and row["size"] == big.stat().st_size
     made = next((house.folders.masters / before["id"]).iterdir())
     assert made.read_bytes() == big.read_bytes()

@@ -1,4 +1,6 @@
-"""The Specs room in a real browser: searched, read, written from a file, mended, versioned, compared, tried on files."""
+"""The Specs room in a real browser: searched, read, written from a file, mended, versioned,
+compared, tried on files.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,12 @@ from support import House
 
 @pytest.fixture(scope="module")
 def lantern(clip: Callable[..., Path]) -> Path:
-    return clip("lantern_small.mp4", draw=moving_bar((640, 360), 120), frames=25, options={"preset": "ultrafast"})
+    return clip(
+        "lantern_small.mp4",
+        draw=moving_bar((640, 360), 120),
+        frames=25,
+        options={"preset": "ultrafast"},
+    )
 
 
 @pytest.fixture(scope="module")
@@ -75,7 +82,9 @@ def test_the_register_is_searched_and_a_spec_is_read_three_ways(page: Page) -> N
     page.sees("No spec is like that")
 
 
-def test_a_spec_is_written_from_a_file_they_accepted_and_mended(page: Page, client: Client, lantern: Path) -> None:
+def test_a_spec_is_written_from_a_file_they_accepted_and_mended(
+    page: Page, client: Client, lantern: Path
+) -> None:
     page.go("/specs/new")
     page.accessible()
     page.find("input[aria-label^='Drop the file']").send_keys(str(lantern))
@@ -99,7 +108,12 @@ def test_a_spec_is_written_from_a_file_they_accepted_and_mended(page: Page, clie
     page.accessible()
     assert not enabled(page, "Save and put in force") and enabled(page, "Save as draft")
     page.click("Do so")
-    page.wait(lambda: labelled(page, "level at most").get_attribute("value") == "3" and "Cannot be met" not in page.text())
+    page.wait(
+        lambda: (
+            labelled(page, "level at most").get_attribute("value") == "3"
+            and "Cannot be met" not in page.text()
+        )
+    )
     page.click("Undo")
     page.sees("Cannot be met: Level 1.3")
     page.click("Redo")
@@ -127,7 +141,12 @@ def test_a_file_is_tried_on_it(page: Page, lantern: Path, tmp_path: Path) -> Non
     page.sees("notes.mp4")
     page.wait(lambda: page.find("[role=alert]").is_displayed())
     page.find("input[aria-label^='Drop a file']").send_keys(str(lantern))
-    page.wait(lambda: "lantern_small.mp4" in page.text() and page.all("table[aria-label='Ledger of the file tried']"))
+    page.wait(
+        lambda: (
+            "lantern_small.mp4" in page.text()
+            and page.all("table[aria-label='Ledger of the file tried']")
+        )
+    )
     rows = page.find("table[aria-label='Ledger of the file tried']").text
     assert "The picture bit rate is" in rows and "breaks" in rows
     page.accessible()
@@ -135,7 +154,9 @@ def test_a_file_is_tried_on_it(page: Page, lantern: Path, tmp_path: Path) -> Non
     page.sees("is within what is asked")
 
 
-def test_a_new_version_leaves_the_crate_its_own_and_tells_it(page: Page, client: Client, house: House, lantern: Path) -> None:
+def test_a_new_version_leaves_the_crate_its_own_and_tells_it(
+    page: Page, client: Client, house: House, lantern: Path
+) -> None:
     master = client.take_in(house.folders.intake[0], lantern)
     crate = client.crate("small-lantern", master["id"], title="Small lantern")
     page.go("/specs/small-lantern/edit")
@@ -161,7 +182,12 @@ def test_a_new_version_leaves_the_crate_its_own_and_tells_it(page: Page, client:
     page.click("Compare with 2")
     page.sees("Compare two specs")
     for label in ("frame rate", "language"):
-        page.wait(lambda label=label: any(label in r.text.split("\n")[0] for r in page.all("tr[data-change=changed], tr[data-change=added]")))
+        page.wait(
+            lambda label=label: any(
+                label in r.text.split("\n")[0]
+                for r in page.all("tr[data-change=changed], tr[data-change=added]")
+            )
+        )
     page.accessible()
     page.click("All rows")
     page.wait(lambda: page.all("tr[data-change=same]"))
@@ -194,13 +220,19 @@ def test_text_is_read_or_refused_with_its_line(page: Page) -> None:
     page.go("/specs/new")
     page.click("from YAML or JSON")
     box = labelled(page, "The spec's text")
-    box.send_keys("id: pasted-here\nversion: 1\nrecipient: tannery\ntitle: Pasted\nrequirements:\n- {property: picture.size, rule: {is: wide}}")
+    box.send_keys(
+        "id: pasted-here\nversion: 1\nrecipient: tannery\ntitle: Pasted\nrequirements:\n- "
+        "{property: picture.size, rule: {is: wide}}"
+    )
     page.click("Read it")
     page.sees("pasted text, line 6")
     page.sees("'wide' is not a picture size")
     page.accessible()
     box.send_keys(Keys.CONTROL, "a")
-    box.send_keys("id: pasted-here\nversion: 1\nrecipient: tannery\ntitle: Pasted\nrequirements:\n- {property: picture.size, rule: {is: 1080x1080}}")
+    box.send_keys(
+        "id: pasted-here\nversion: 1\nrecipient: tannery\ntitle: Pasted\nrequirements:\n- "
+        "{property: picture.size, rule: {is: 1080x1080}}"
+    )
     page.click("Read it")
     page.wait(lambda: page.field("Title").get_attribute("value") == "Pasted")
     page.sees("1:1")
@@ -209,7 +241,10 @@ def test_text_is_read_or_refused_with_its_line(page: Page) -> None:
 
 
 def test_words_are_taken_as_people_write_them_and_slips_are_told(page: Page) -> None:
-    head = "id: in-words\nversion: 1\nrecipient: tannery\ntitle: In words\nrequirements:\n- {property: file.wrapper, rule: {is: MP4}}\n"
+    head = (
+        "id: in-words\nversion: 1\nrecipient: tannery\ntitle: In words\nrequirements:\n- "
+        "{property: file.wrapper, rule: {is: MP4}}\n"
+    )
     page.go("/specs/new")
     page.click("from YAML or JSON")
     box = labelled(page, "The spec's text")
@@ -218,7 +253,10 @@ def test_words_are_taken_as_people_write_them_and_slips_are_told(page: Page) -> 
     page.sees("pasted text, line 7")
     page.sees("Did you mean 'interlaced'?")
     box.send_keys(Keys.CONTROL, "a")
-    box.send_keys(head + "- {property: motion.scan, rule: {is: interlace}}\n- {property: motion.rate, rule: {is: 29.97}}\n- {property: picture.bit_rate, rule: {is: '50'}}")
+    box.send_keys(
+        head + "- {property: motion.scan, rule: {is: interlace}}\n- {property: motion.rate, rule: "
+        "{is: 29.97}}\n- {property: picture.bit_rate, rule: {is: '50'}}"
+    )
     page.click("Read it")
     page.sees("The wrapper must be MP4.")
     assert Select(labelled(page, "wrapper is")).first_selected_option.text == "MP4"
@@ -237,7 +275,9 @@ def test_words_are_taken_as_people_write_them_and_slips_are_told(page: Page) -> 
     write(page, "codec is, in other words", "opsu")
     page.sees("No file is known by the codec 'opsu'.")
     page.accessible()
-    page.driver.find_element(By.XPATH, "//tr[@data-property='sound.codec']//button[.='Do so']").click()
+    page.driver.find_element(
+        By.XPATH, "//tr[@data-property='sound.codec']//button[.='Do so']"
+    ).click()
     page.wait(lambda: Select(labelled(page, "codec is")).first_selected_option.text == "Opus")
     page.click("Leave without saving")
     page.sees("Tannery Hall")
@@ -246,21 +286,39 @@ def test_words_are_taken_as_people_write_them_and_slips_are_told(page: Page) -> 
 def test_a_copy_begins_as_a_draft(page: Page) -> None:
     page.go("/specs/new?copy=fellside-1080p")
     page.click("Begin")
-    page.wait(lambda: page.field("Title").get_attribute("value") == "Programme for the community channel, copy")
-    assert labelled(page, "name of house set 1").get_attribute("value") in {"rain and grass", "lantern light"}
+    page.wait(
+        lambda: (
+            page.field("Title").get_attribute("value")
+            == "Programme for the community channel, copy"
+        )
+    )
+    assert labelled(page, "name of house set 1").get_attribute("value") in {
+        "rain and grass",
+        "lantern light",
+    }
     # A name that another has is not taken: one of the two would be lost.
     names = [labelled(page, f"name of house set {n}").get_attribute("value") for n in (1, 2)]
     labelled(page, "name of house set 1").send_keys(Keys.CONTROL, "a")
     labelled(page, "name of house set 1").send_keys(names[1])
     page.sees(f"{names[1]} is there already")
     labelled(page, "name of house set 1").send_keys(Keys.TAB)
-    page.wait(lambda: [labelled(page, f"name of house set {n}").get_attribute("value") for n in (1, 2)] == names)
+    page.wait(
+        lambda: (
+            [labelled(page, f"name of house set {n}").get_attribute("value") for n in (1, 2)]
+            == names
+        )
+    )
     # What is wrong beside the rules is said where it stands.
     name = page.field("File name")
     held = name.get_attribute("value")
     name.send_keys(Keys.CONTROL, "a")
     name.send_keys("{chapter}")
-    page.wait(lambda: "has a field that is not known (chapter)" in page.find("section[aria-label='Name and delivery']").text)
+    page.wait(
+        lambda: (
+            "has a field that is not known (chapter)"
+            in page.find("section[aria-label='Name and delivery']").text
+        )
+    )
     assert not enabled(page, "Save as draft")
     page.accessible()
     name.send_keys(Keys.CONTROL, "a")
@@ -276,21 +334,46 @@ def test_a_copy_begins_as_a_draft(page: Page) -> None:
 CODED = [
     ("h264_high.mp4", {"options": {"preset": "ultrafast", "profile": "high"}}),
     ("h264_main.mp4", {"options": {"preset": "fast", "profile": "main", "level": "4.0"}}),
-    ("h264_base.mp4", {"options": {"preset": "ultrafast", "profile": "baseline"}, "tones": (440, 440)}),
-    ("vp8.webm", {"codec": "libvpx", "options": {"deadline": "realtime", "cpu-used": "8"}, "tones": (440, 440), "sound_codec": "libopus"}),
-    ("vp9.webm", {"codec": "libvpx-vp9", "options": {"deadline": "realtime", "cpu-used": "8"}, "tones": (440, 440), "sound_codec": "libopus"}),
+    (
+        "h264_base.mp4",
+        {"options": {"preset": "ultrafast", "profile": "baseline"}, "tones": (440, 440)},
+    ),
+    (
+        "vp8.webm",
+        {
+            "codec": "libvpx",
+            "options": {"deadline": "realtime", "cpu-used": "8"},
+            "tones": (440, 440),
+            "sound_codec": "libopus",
+        },
+    ),
+    (
+        "vp9.webm",
+        {
+            "codec": "libvpx-vp9",
+            "options": {"deadline": "realtime", "cpu-used": "8"},
+            "tones": (440, 440),
+            "sound_codec": "libopus",
+        },
+    ),
     ("av1.mp4", {"codec": "libsvtav1", "options": {"preset": "12"}}),
-]  # fmt: skip
+]
 
 
-def test_the_media_types_of_real_files_are_understood_by_chromium(page: Page, clip: Callable[..., Path]) -> None:
-    """RFC 6381, held against the browser's own parser: what it does not understand it answers with an empty string."""
+def test_the_media_types_of_real_files_are_understood_by_chromium(
+    page: Page, clip: Callable[..., Path]
+) -> None:
+    """RFC 6381, held against the browser's own parser: what it does not understand it answers with
+    an empty string.
+    """
     page.go("/specs")
     ask = "return document.createElement('video').canPlayType(arguments[0])"
     assert page.driver.execute_script(ask, 'video/mp4; codecs="avc1.nonsense"') == ""
     decode = (
-        "const done = arguments[1]; navigator.mediaCapabilities.decodingInfo({type: 'file', video: {contentType: arguments[0],"
-        " width: 320, height: 180, bitrate: 500000, framerate: 25}}).then(i => done(i.supported), e => done(String(e)))"
+        "const done = arguments[1]; navigator.mediaCapabilities.decodingInfo({type: 'file', "
+        "video: {contentType: arguments[0],"
+        " width: 320, height: 180, bitrate: 500000, framerate: 25}}).then(i => done(i.supported), "
+        "e => done(String(e)))"
     )
     for name, how in CODED:
         facts = ops.read_facts(clip(name, draw=moving_bar((320, 180), 100), frames=10, **how))  # type: ignore[arg-type]
@@ -301,5 +384,10 @@ def test_the_media_types_of_real_files_are_understood_by_chromium(page: Page, cl
         assert page.driver.execute_async_script(decode, alone) is True, (name, alone)
     # The snippet's own markup: the browser reads the type out of it unharmed.
     text = mime.snippet("film.mp4", facts, 'A "quoted" title')
-    got = page.driver.execute_script("const d = new DOMParser().parseFromString(arguments[0], 'text/html'); const s = d.querySelector('source'); return [s.type, s.getAttribute('src'), d.querySelector('video').title]", text)
+    got = page.driver.execute_script(
+        "const d = new DOMParser().parseFromString(arguments[0], 'text/html'); const s = "
+        "d.querySelector('source'); return [s.type, s.getAttribute('src'), "
+        "d.querySelector('video').title]",
+        text,
+    )
     assert got == [kind, "film.mp4", 'A "quoted" title']

@@ -25,7 +25,9 @@ def valid(name: str, document: object) -> None:
 
 
 def run(*args: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "ample_crate.cli", *map(str, args)], capture_output=True, text=True)
+    return subprocess.run(
+        [sys.executable, "-m", "ample_crate.cli", *map(str, args)], capture_output=True, text=True
+    )
 
 
 def test_facts_as_json(clip: Callable[..., Path]) -> None:
@@ -42,7 +44,9 @@ def test_facts_for_a_person(clip: Callable[..., Path], capsys: pytest.CaptureFix
     assert "320 x 180" in shown and "measured" in shown
 
 
-def test_everything_is_measured_when_asked(clip: Callable[..., Path], capsys: pytest.CaptureFixture[str]) -> None:
+def test_everything_is_measured_when_asked(
+    clip: Callable[..., Path], capsys: pytest.CaptureFixture[str]
+) -> None:
     assert cli.main(["facts", str(clip("plain.mp4")), "--everything", "--json"]) == 0
     document = json.loads(capsys.readouterr().out)
     valid("facts", document)
@@ -51,7 +55,17 @@ def test_everything_is_measured_when_asked(clip: Callable[..., Path], capsys: py
 
 
 def test_deliver_then_check(hd_frames: Path, tmp_path: Path) -> None:
-    done = run("deliver", hd_frames, "--spec", "tannery-list", "--out", tmp_path, "--choose", "picture.bit_rate=8 Mb/s", "--json")
+    done = run(
+        "deliver",
+        hd_frames,
+        "--spec",
+        "tannery-list",
+        "--out",
+        tmp_path,
+        "--choose",
+        "picture.bit_rate=8 Mb/s",
+        "--json",
+    )
     assert done.returncode == 0, done.stderr
     document = json.loads(done.stdout)
     valid("deliver", document)
@@ -63,7 +77,9 @@ def test_deliver_then_check(hd_frames: Path, tmp_path: Path) -> None:
     valid("check", json.loads(checked.stdout))
 
 
-def test_check_tells_breaks_from_what_cannot_be_judged(clip: Callable[..., Path], tmp_path: Path) -> None:
+def test_check_tells_breaks_from_what_cannot_be_judged(
+    clip: Callable[..., Path], tmp_path: Path
+) -> None:
     broken = run("check", clip("plain.mp4"), "--spec", "tannery-list", "--json")
     assert broken.returncode == 1 and json.loads(broken.stdout)["verdict"] == "breaks"
     text = tmp_path / "text.mp4"
@@ -73,11 +89,20 @@ def test_check_tells_breaks_from_what_cannot_be_judged(clip: Callable[..., Path]
     valid("error", json.loads(refused.stdout))
 
 
-def test_a_spec_with_an_unknown_property_is_named_with_its_line(clip: Callable[..., Path], tmp_path: Path) -> None:
+def test_a_spec_with_an_unknown_property_is_named_with_its_line(
+    clip: Callable[..., Path], tmp_path: Path
+) -> None:
     spec = tmp_path / "mine.yaml"
-    spec.write_text("id: mine\nversion: 1\nrecipient: x\ntitle: T\nrequirements:\n  - {property: picture.colour, rule: {is: red}}\n")
+    spec.write_text(
+        "id: mine\nversion: 1\nrecipient: x\ntitle: T\nrequirements:\n  - {property: "
+        "picture.colour, rule: {is: red}}\n"
+    )
     done = run("check", clip("plain.mp4"), "--spec", spec)
-    assert done.returncode == 2 and "mine.yaml, line 6" in done.stderr and "picture.colour" in done.stderr
+    assert (
+        done.returncode == 2
+        and "mine.yaml, line 6" in done.stderr
+        and "picture.colour" in done.stderr
+    )
     assert "Ship with the product" in run("check", clip("plain.mp4"), "--spec", "nobody").stderr
 
 
@@ -91,29 +116,49 @@ def test_a_name_that_climbs_stays_in_its_folder(clip: Callable[..., Path], tmp_p
     assert made.parent == out and made.name == "evening_list_r1.mov"
 
 
-def test_no_room_is_said(hd_frames: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+def test_no_room_is_said(
+    hd_frames: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
+) -> None:
     import shutil
 
     usage = shutil.disk_usage(tmp_path)
     monkeypatch.setattr(shutil, "disk_usage", lambda path: usage._replace(free=1000))
-    assert cli.main(["deliver", str(hd_frames), "--spec", "tannery-list", "--out", str(tmp_path)]) == 2
+    assert (
+        cli.main(["deliver", str(hd_frames), "--spec", "tannery-list", "--out", str(tmp_path)]) == 2
+    )
     assert "has 1.00 kB free" in capsys.readouterr().err
     assert list(tmp_path.iterdir()) == []
 
 
-def test_a_name_with_the_day_and_fields_of_its_own(clip: Callable[..., Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_name_with_the_day_and_fields_of_its_own(
+    clip: Callable[..., Path], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     spec = tmp_path / "dated.yaml"
     spec.write_text(
         "id: dated\nversion: 1\nrecipient: someone\ntitle: Dated\nrequirements:\n"
-        "- {property: picture.codec, rule: {is: h264}}\n- {property: picture.size, rule: {is: 320x180}}\n- {property: file.wrapper, rule: {is: mp4}}\n"
-        "delivery: {name: '{slug}_{production}_{date}', asked: must, fields: {slug: {matches: '[a-z]+'}}}\n"
+        "- {property: picture.codec, rule: {is: h264}}\n- {property: picture.size, rule: {is: "
+        "320x180}}\n- {property: file.wrapper, rule: {is: mp4}}\n"
+        "delivery: {name: '{slug}_{production}_{date}', asked: must, fields: {slug: {matches: "
+        "'[a-z]+'}}}\n"
     )
     master = clip("plain.mp4")
-    assert cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "a")]) == 2
+    assert (
+        cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "a")]) == 2
+    )
     assert "still needs: slug, small letters; production." in capsys.readouterr().err
     chosen = ["--choose", "name.slug=fog", "--choose", "name.production=lichen"]
-    assert cli.main(["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "b"), *chosen]) == 0
-    assert [p.name for p in (tmp_path / "b").glob("*.mp4")] == [f"fog_lichen_{datetime.now(UTC):%Y%m%d}.mp4"]
+    assert (
+        cli.main(
+            ["deliver", str(master), "--spec", str(spec), "--out", str(tmp_path / "b"), *chosen]
+        )
+        == 0
+    )
+    assert [p.name for p in (tmp_path / "b").glob("*.mp4")] == [
+        f"fog_lichen_{datetime.now(UTC):%Y%m%d}.mp4"
+    ]
 
 
 def test_what_leans_on_a_flag_and_what_has_several_tracks_is_said(
@@ -121,17 +166,25 @@ def test_what_leans_on_a_flag_and_what_has_several_tracks_is_said(
 ) -> None:
     turned = clip("turned.mov", frames=5, rotation=90)
     assert cli.main(["check", str(turned), "--spec", "pinfold-720p", "--json"]) == 1
-    row = next(f for f in json.loads(capsys.readouterr().out)["findings"] if f["property"] == "picture.rotation")
+    row = next(
+        f
+        for f in json.loads(capsys.readouterr().out)["findings"]
+        if f["property"] == "picture.rotation"
+    )
     assert row["verdict"] == "breaks" and row["found"] == "90°"
     mono = np.full((1, 9600), 0.1, np.float32)
-    two = clip("two tracks.mov", frames=5, tracks=[("mono", mono), ("mono", mono)], sound_codec="pcm_s16le")
+    two = clip(
+        "two tracks.mov", frames=5, tracks=[("mono", mono), ("mono", mono)], sound_codec="pcm_s16le"
+    )
     assert cli.main(["deliver", str(two), "--spec", "pinfold-720p", "--out", str(tmp_path)]) == 2
     said = capsys.readouterr().err
     assert "2 of the master's 2 sound tracks carry programme" in said and "1+2" in said
     assert not list(tmp_path.iterdir())
 
 
-def test_the_start_command_answers_at_once_and_takes_paths_as_the_caller_means_them(clip: Callable[..., Path]) -> None:
+def test_the_start_command_answers_at_once_and_takes_paths_as_the_caller_means_them(
+    clip: Callable[..., Path],
+) -> None:
     ample, film = CHECKOUT / "ample", clip("plain.mp4")
     version = subprocess.run([ample, "--version"], capture_output=True, text=True, cwd="/")
     assert version.returncode == 0 and version.stdout.startswith("ample-crate 0.")
@@ -139,14 +192,18 @@ def test_the_start_command_answers_at_once_and_takes_paths_as_the_caller_means_t
     wrong = subprocess.run([ample, "nonsense"], capture_output=True, text=True)
     # 1 means that a file breaks its spec.
     assert wrong.returncode == 2 and "no command 'nonsense'" in wrong.stderr
-    near = subprocess.run([ample, "facts", film.name, "--headers"], capture_output=True, text=True, cwd=film.parent)
+    near = subprocess.run(
+        [ample, "facts", film.name, "--headers"], capture_output=True, text=True, cwd=film.parent
+    )
     assert near.returncode == 0 and "H.264" in near.stdout, near.stderr
 
 
 SMALL_SPEC = (
     "id: small\nversion: {version}\nrecipient: someone\ntitle: Small\nrequirements:\n"
-    "- {{property: picture.codec, rule: {{is: h264}}}}\n- {{property: picture.size, rule: {{is: 320x180}}}}\n"
-    "- {{property: file.wrapper, rule: {{is: mp4}}}}\n- {{property: delivery.week, rule: {{at_most: 1 GB}}}}\n"
+    "- {{property: picture.codec, rule: {{is: h264}}}}\n- {{property: picture.size, rule: {{is: "
+    "320x180}}}}\n"
+    "- {{property: file.wrapper, rule: {{is: mp4}}}}\n- {{property: delivery.week, rule: "
+    "{{at_most: 1 GB}}}}\n"
     "delivery: {{name: '{{master}}_small', sidecars: [{{kind: checksums, form: sha256}}]}}\n"
 )
 
@@ -158,7 +215,9 @@ def small(tmp_path: Path) -> Path:
     return path
 
 
-def test_nothing_of_somebody_elses_is_written_over(clip: Callable[..., Path], small: Path, tmp_path: Path) -> None:
+def test_nothing_of_somebody_elses_is_written_over(
+    clip: Callable[..., Path], small: Path, tmp_path: Path
+) -> None:
     out = tmp_path / "out"
     out.mkdir()
     (out / "plain_small.mp4").write_text("somebody else's")
@@ -169,31 +228,63 @@ def test_nothing_of_somebody_elses_is_written_over(clip: Callable[..., Path], sm
     assert done.returncode == 0, done.stderr
     document = json.loads(done.stdout)
     valid("deliver", document)
-    # What only a crate tells is said to be open, and what the spec wants beside the file lies there.
+    # What only a crate tells is said to be open, and what the spec wants beside the file lies
+    # there.
     assert len(document["unjudged"]) == 1 and "bytes in the week" in document["unjudged"][0]
     assert document["beside"] == ["checksums.sha256"]
     assert (out / "checksums.sha256").read_text().endswith("  plain_small.mp4\n")
 
 
-def test_two_at_once_in_one_folder_both_succeed(clip: Callable[..., Path], small: Path, tmp_path: Path) -> None:
-    ask = [sys.executable, "-m", "ample_crate.cli", "deliver", str(clip("plain.mp4")), "--spec", str(small), "--out", str(tmp_path / "out")]
-    both = [subprocess.Popen(ask, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) for _ in range(2)]
+def test_two_at_once_in_one_folder_both_succeed(
+    clip: Callable[..., Path], small: Path, tmp_path: Path
+) -> None:
+    ask = [
+        sys.executable,
+        "-m",
+        "ample_crate.cli",
+        "deliver",
+        str(clip("plain.mp4")),
+        "--spec",
+        str(small),
+        "--out",
+        str(tmp_path / "out"),
+    ]
+    both = [
+        subprocess.Popen(ask, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+        for _ in range(2)
+    ]
     said = [process.communicate() for process in both]
     codes = [process.returncode for process in both]
     # The later one may have found the first one's file.
-    assert 0 in codes and all(c == 0 or "is there already" in text[1] for c, text in zip(codes, said, strict=True)), said
+    assert 0 in codes and all(
+        c == 0 or "is there already" in text[1] for c, text in zip(codes, said, strict=True)
+    ), said
     assert not [p for p in (tmp_path / "out").iterdir() if p.name.startswith(".")]
 
 
-def test_a_folder_that_cannot_be_made_is_said(clip: Callable[..., Path], small: Path, tmp_path: Path) -> None:
+def test_a_folder_that_cannot_be_made_is_said(
+    clip: Callable[..., Path], small: Path, tmp_path: Path
+) -> None:
     (tmp_path / "file").write_text("no folder")
     done = run("deliver", clip("plain.mp4"), "--spec", small, "--out", tmp_path / "file" / "in")
-    assert done.returncode == 2 and "cannot be made" in done.stderr and "Traceback" not in done.stderr
+    assert (
+        done.returncode == 2 and "cannot be made" in done.stderr and "Traceback" not in done.stderr
+    )
 
 
 def test_it_is_ended_without_a_trace(slow: Path, tmp_path: Path) -> None:
     out = tmp_path / "out"
-    ask = [sys.executable, "-m", "ample_crate.cli", "deliver", str(slow), "--spec", "tannery-list", "--out", str(out)]
+    ask = [
+        sys.executable,
+        "-m",
+        "ample_crate.cli",
+        "deliver",
+        str(slow),
+        "--spec",
+        "tannery-list",
+        "--out",
+        str(out),
+    ]
     process = subprocess.Popen(ask, stderr=subprocess.PIPE, text=True)
     while not list(out.glob(".*made-*")):
         assert process.poll() is None
@@ -203,11 +294,19 @@ def test_it_is_ended_without_a_trace(slow: Path, tmp_path: Path) -> None:
 
 
 @pytest.mark.parametrize("ending", [".yaml", ".yml", ".json"])
-def test_a_houses_own_spec_is_found_by_its_id(ending: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_houses_own_spec_is_found_by_its_id(
+    ending: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setenv("AMPLE_SPECS", str(tmp_path))
     text = SMALL_SPEC.format(version=1).replace("id: small", "id: our-own")
-    (tmp_path / f"any name{ending}").write_text(json.dumps(yaml.safe_load(text)) if ending == ".json" else text)
-    (tmp_path / f"newer{ending}").write_text(text.replace("version: 1", "version: 2") if ending != ".json" else json.dumps(yaml.safe_load(text) | {"version": 2}))
+    (tmp_path / f"any name{ending}").write_text(
+        json.dumps(yaml.safe_load(text)) if ending == ".json" else text
+    )
+    (tmp_path / f"newer{ending}").write_text(
+        text.replace("version: 1", "version: 2")
+        if ending != ".json"
+        else json.dumps(yaml.safe_load(text) | {"version": 2})
+    )
     (tmp_path / "broken.yaml").write_text("id: [")
     assert library.find("our-own").version == 2
     assert library.find("pinfold-720p").id == "pinfold-720p"

@@ -17,19 +17,32 @@ from support import master_facts
 
 def planned(id: str = "ostler-dvd-625", **choices: Any) -> Plan:
     facts = master_facts(motion_frames=25 * 3600, file_duration=Fraction(3600))
-    plan = plan_route(facts, find(id), choices, "film_e03.mov", given={"production": "Lichen Hours", "date": "20261123"}).plan
+    plan = plan_route(
+        facts,
+        find(id),
+        choices,
+        "film_e03.mov",
+        given={"production": "Lichen Hours", "date": "20261123"},
+    ).plan
     assert plan is not None
     return plan
 
 
 def measured(size: int, rate: int, seconds: int = 3600) -> Facts:
-    return Facts().with_values("measured", {"file.size": size, "picture.bit_rate": rate, "file.duration": Fraction(seconds)})
+    return Facts().with_values(
+        "measured",
+        {"file.size": size, "picture.bit_rate": rate, "file.duration": Fraction(seconds)},
+    )
 
 
 def test_a_lower_rate_never_lifts_the_ceiling() -> None:
     plan = planned()
     lower = slower(plan.picture, plan.picture.bit_rate - 100_000)
-    assert lower.max_rate <= plan.picture.max_rate and lower.buffer <= plan.picture.buffer and lower.bit_rate == 6_400_000
+    assert (
+        lower.max_rate <= plan.picture.max_rate
+        and lower.buffer <= plan.picture.buffer
+        and lower.bit_rate == 6_400_000
+    )
     far = slower(plan.picture, 1_000_000)
     assert far.max_rate == 2_000_000 and far.buffer == 1_000_000
     constant = slower(plan.picture.model_copy(update={"constant": True}), 3_000_000)
@@ -38,36 +51,60 @@ def test_a_lower_rate_never_lifts_the_ceiling() -> None:
 
 def test_a_file_within_its_limits_is_left_alone() -> None:
     plan = planned()
-    assert plan.size_cap == 4_700_000_000 and plan.least_rate is None, "what is common practice only is no floor"
+    assert plan.size_cap == 4_700_000_000 and plan.least_rate is None, (
+        "what is common practice only is no floor"
+    )
     assert again(plan, measured(4_700_000_000, 6_500_000)) is None
     assert again(plan, measured(10, 1)) is None
 
 
 def test_over_its_cap_it_is_made_smaller_by_what_is_picture() -> None:
-    """4.8 GB with 4.5 GB of picture at 10 Mb/s: 1 % under the cap leaves 4.653 - 0.3 GB, 96.73 % of the picture."""
+    """4.8 GB with 4.5 GB of picture at 10 Mb/s: 1 % under the cap leaves 4.653 - 0.3 GB, 96.73 % of
+    the picture.
+    """
     more = again(planned(), measured(4_800_000_000, 10_000_000))
     assert more is not None and more.plan is not None
-    assert more.plan.picture.bit_rate == int(6_500_000 * Fraction(4_353, 4_500)) // 1000 * 1000 == 6_287_000
-    assert more.what == "The file landed at 4.80 GB, over 4.70 GB" and more.then == "run again at 6.29 Mb/s"
+    assert (
+        more.plan.picture.bit_rate
+        == int(6_500_000 * Fraction(4_353, 4_500)) // 1000 * 1000
+        == 6_287_000
+    )
+    assert (
+        more.what == "The file landed at 4.80 GB, over 4.70 GB"
+        and more.then == "run again at 6.29 Mb/s"
+    )
 
 
 def test_where_no_rate_helps_it_is_said() -> None:
     """All but a little of the file is not picture."""
     more = again(planned(), measured(9_000_000_000, 1_000_000))
-    assert more == Again(None, "The file landed at 9.00 GB, over 4.70 GB", "no rate brings it under")
+    assert more == Again(
+        None, "The file landed at 9.00 GB, over 4.70 GB", "no rate brings it under"
+    )
 
 
 @pytest.mark.parametrize(("found", "again_"), [(10_999_999, True), (11_000_000, False)])
 def test_under_the_least_rate_it_is_filled_up(found: int, again_: bool) -> None:
-    """News asks for 11 to 13 Mb/s; a still picture needs less. Two per cent above the least, at a constant rate."""
+    """News asks for 11 to 13 Mb/s; a still picture needs less. Two per cent above the least, at a
+    constant rate.
+    """
     plan = planned("skerry-news", **{"name.slug": "lanterns"})
     assert plan.least_rate == 11_000_000 and not plan.picture.constant
     more = again(plan, measured(1000, found))
     assert (more is not None) is again_
     if more is not None:
-        assert more.plan is not None and more.plan.picture.constant and more.plan.picture.bit_rate == more.plan.picture.max_rate == 11_220_000
-        assert more.plan.picture.passes == 1 and "stuffing" in more.then and "at least 11 Mb/s is asked" in more.what
-        # One that still falls short by a little is asked for a little more, within what the spec allows.
+        assert (
+            more.plan is not None
+            and more.plan.picture.constant
+            and more.plan.picture.bit_rate == more.plan.picture.max_rate == 11_220_000
+        )
+        assert (
+            more.plan.picture.passes == 1
+            and "stuffing" in more.then
+            and "at least 11 Mb/s is asked" in more.what
+        )
+        # One that still falls short by a little is asked for a little more, within what the spec
+        # allows.
         short = again(more.plan, measured(1000, 10_890_000))
         assert short is not None and short.plan is not None
         assert short.plan.picture.bit_rate == 11_390_000 == short.plan.picture.max_rate
@@ -78,7 +115,9 @@ def test_more_than_the_spec_allows_is_never_asked_to_fill_up() -> None:
     plan = planned("skerry-news", **{"name.slug": "lanterns"})
     full = plan.picture.model_copy(update={"constant": True, "bit_rate": 12_950_000})
     close = again(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
-    assert close is not None and close.plan is not None and close.plan.picture.bit_rate == 13_000_000
+    assert (
+        close is not None and close.plan is not None and close.plan.picture.bit_rate == 13_000_000
+    )
     full = full.model_copy(update={"bit_rate": 13_000_000})
     done = again(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
     assert done is not None and done.plan is None and "not allowed" in done.then

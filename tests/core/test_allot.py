@@ -19,12 +19,18 @@ from support import master_facts
 
 DVD = find("ostler-dvd-625")
 GB = 10**9
-LISTS = st.lists(st.builds(Need, st.integers(1, 10**10), st.integers(1, 10**4).map(Fraction), st.booleans()), min_size=1, max_size=8)
+LISTS = st.lists(
+    st.builds(Need, st.integers(1, 10**10), st.integers(1, 10**4).map(Fraction), st.booleans()),
+    min_size=1,
+    max_size=8,
+)
 
 
 def film(hours: Fraction | float, share: int | None = None, **choices: Any) -> Route:
     """Plan a film of some hours for the disc."""
-    facts = master_facts(motion_frames=int(25 * 3600 * hours), file_duration=Fraction(3600) * Fraction(hours))
+    facts = master_facts(
+        motion_frames=int(25 * 3600 * hours), file_duration=Fraction(3600) * Fraction(hours)
+    )
     return plan_route(facts, DVD, choices, "film.mov", share=share)
 
 
@@ -43,8 +49,14 @@ def test_shares_never_pass_the_room_and_never_exceed_the_need(room: int, needs: 
 
 
 @given(room=st.integers(10**6, 3 * 10**10), needs=LISTS)
-def test_those_that_give_way_get_one_rate_and_the_others_need_less(room: int, needs: list[Need]) -> None:
-    rates = [(Fraction(n.size if s is None else s) / n.seconds, s is not None) for s, n in zip(shares(room, needs), needs, strict=True) if not n.firm]
+def test_those_that_give_way_get_one_rate_and_the_others_need_less(
+    room: int, needs: list[Need]
+) -> None:
+    rates = [
+        (Fraction(n.size if s is None else s) / n.seconds, s is not None)
+        for s, n in zip(shares(room, needs), needs, strict=True)
+        if not n.firm
+    ]
     cut = [rate for rate, gave in rates if gave]
     if cut:
         # One byte of rounding, over at least a second.
@@ -53,11 +65,18 @@ def test_those_that_give_way_get_one_rate_and_the_others_need_less(room: int, ne
 
 
 def test_by_hand() -> None:
-    """4.7 GB over a film of 2 h and an extra of half an hour at 0.2 GB: the film gets what the extra leaves."""
-    assert shares(47 * GB // 10, [Need(59 * GB // 10, Fraction(7200)), Need(GB // 5, Fraction(1800))]) == [45 * GB // 10, None]
+    """4.7 GB over a film of 2 h and an extra of half an hour at 0.2 GB: the film gets what the
+    extra leaves.
+    """
+    assert shares(
+        47 * GB // 10, [Need(59 * GB // 10, Fraction(7200)), Need(GB // 5, Fraction(1800))]
+    ) == [45 * GB // 10, None]
     assert shares(300, [Need(400, Fraction(10)), Need(400, Fraction(20))]) == [100, 200]
     assert shares(300, [Need(400, Fraction(10)), Need(250, Fraction(20), firm=True)]) == [50, None]
-    assert shares(200, [Need(400, Fraction(10)), Need(250, Fraction(20), firm=True)]) == [None, None]
+    assert shares(200, [Need(400, Fraction(10)), Need(250, Fraction(20), firm=True)]) == [
+        None,
+        None,
+    ]
     assert shares(800, [Need(400, Fraction(10)), Need(400, Fraction(20))]) == [None, None]
 
 
@@ -71,30 +90,59 @@ def test_the_room_is_the_least_of_crate_and_week() -> None:
     total = {"property": "delivery.total", "rule": {"at_most": "4.7 GB"}}
     week = {"property": "delivery.week", "rule": {"at_most": "5 GB"}}
     assert room_of(asked()) is None and room_of(asked(total)) == 47 * GB // 10 == room_of(DVD)
-    assert room_of(asked(total, week), 0) == 47 * GB // 10 and room_of(asked(total, week), GB) == 4 * GB
-    # Before it is known what goes out this week, the quota says nothing; used up, it leaves nothing.
+    assert (
+        room_of(asked(total, week), 0) == 47 * GB // 10
+        and room_of(asked(total, week), GB) == 4 * GB
+    )
+    # Before it is known what goes out this week, the quota says nothing; used up, it leaves
+    # nothing.
     assert room_of(asked(week)) is None and room_of(asked(week), 6 * GB) == 0
-    assert room_of(asked(total | {"severity": "should"}, {"property": "delivery.total", "rule": {"at_least": 5}})) is None
+    assert (
+        room_of(
+            asked(
+                total | {"severity": "should"},
+                {"property": "delivery.total", "rule": {"at_least": 5}},
+            )
+        )
+        is None
+    )
 
 
-@pytest.mark.parametrize("hours", [Fraction(1), Fraction(4, 3), Fraction(3, 2), Fraction(3), Fraction(5)])
+@pytest.mark.parametrize(
+    "hours", [Fraction(1), Fraction(4, 3), Fraction(3, 2), Fraction(3), Fraction(5)]
+)
 def test_a_title_is_planned_into_the_disc(hours: Fraction) -> None:
-    """The house likes 6.5 Mb/s, about 3 GB an hour: a longer film gets the rate that the disc holds."""
+    """The house likes 6.5 Mb/s, about 3 GB an hour: a longer film gets the rate that the disc
+    holds.
+    """
     route = film(hours)
     assert route.plan is not None and route.size <= 47 * GB // 10
     solved = any("what the crate leaves it" in s.title for s in route.steps)
-    assert solved is (hours > Fraction(4, 3)) and (solved or route.plan.picture.bit_rate == 6_500_000)
+    assert solved is (hours > Fraction(4, 3)) and (
+        solved or route.plan.picture.bit_rate == 6_500_000
+    )
     assert not solved or route.size > 46 * GB // 10, "and fills it"
-    assert {f.property: f.verdict for f in ledger(whole_crate([route.facts], None), DVD, of="crate")} == {"delivery.total": "meets"}
+    assert {
+        f.property: f.verdict for f in ledger(whole_crate([route.facts], None), DVD, of="crate")
+    } == {"delivery.total": "meets"}
 
 
 def test_a_disc_of_several_titles_gets_one_rate() -> None:
-    alone = [film(Fraction(5, 4)), film(Fraction(1, 2)), film(Fraction(1, 2), **{"picture.bit_rate": "7 Mb/s"})]
+    alone = [
+        film(Fraction(5, 4)),
+        film(Fraction(1, 2)),
+        film(Fraction(1, 2), **{"picture.bit_rate": "7 Mb/s"}),
+    ]
     needs = [Need(r.size, r.plan.seconds, firm=i == 2) for i, r in enumerate(alone) if r.plan]
     given_ = shares(room_of(DVD) or 0, needs)
     first, second = film(Fraction(5, 4), given_[0]), film(Fraction(1, 2), given_[1])
-    assert first.plan and second.plan and alone[2].plan and alone[2].plan.picture.bit_rate == 7_000_000
-    assert abs(first.plan.picture.bit_rate - second.plan.picture.bit_rate) <= 5_000 and first.plan.picture.bit_rate < 6_500_000
+    assert (
+        first.plan and second.plan and alone[2].plan and alone[2].plan.picture.bit_rate == 7_000_000
+    )
+    assert (
+        abs(first.plan.picture.bit_rate - second.plan.picture.bit_rate) <= 5_000
+        and first.plan.picture.bit_rate < 6_500_000
+    )
     found = ledger(whole_crate([r.facts for r in (first, second, alone[2])], None), DVD, of="crate")
     assert [f.verdict for f in found] == ["meets"]
 
@@ -108,17 +156,24 @@ def test_a_rate_that_someone_chose_stands_and_is_told_of() -> None:
 def test_no_room_at_all_is_said_with_its_figures() -> None:
     route = film(2, share=10_000_000)
     stop = next(c for c in route.cautions if c.blocks)
-    assert route.plan is None and stop.what == "What the crate leaves it, 10.00 MB, is 0 kb/s for 7200 s of picture."
+    assert (
+        route.plan is None
+        and stop.what == "What the crate leaves it, 10.00 MB, is 0 kb/s for 7200 s of picture."
+    )
 
 
 def test_a_cap_is_not_filled_beyond_the_rate_that_is_asked() -> None:
     """A short film under a large cap keeps to the ceiling on its rate."""
     document = {
-        "id": "short", "version": 1, "recipient": "pinfold", "title": "t",
+        "id": "short",
+        "version": 1,
+        "recipient": "pinfold",
+        "title": "t",
         "requirements": [
-            {"property": "picture.codec", "rule": {"is": "h264"}}, {"property": "file.size", "rule": {"at_most": "500 MB"}},
+            {"property": "picture.codec", "rule": {"is": "h264"}},
+            {"property": "file.size", "rule": {"at_most": "500 MB"}},
             {"property": "picture.bit_rate", "rule": {"between": ["2 Mb/s", "8 Mb/s"]}},
         ],
-    }  # fmt: skip
+    }
     route = plan_route(master_facts(), Spec.model_validate(document), {}, "short.mov")
     assert route.plan is not None and route.plan.picture.bit_rate == 8_000_000

@@ -19,10 +19,19 @@ def _fill(at: Path) -> None:
 TROUBLES: dict[str, tuple[Callable[[Path], object], str]] = {
     "full": (_fill, "The disk is full."),
     "gone": (lambda at: (at / "film.mov").read_bytes(), "/film.mov' is not there any more."),
-    "under a file": (lambda at: (at / "plain" / "inner").mkdir(), "'plain/inner' lies under a file, where a folder belongs."),
+    "under a file": (
+        lambda at: (at / "plain" / "inner").mkdir(),
+        "'plain/inner' lies under a file, where a folder belongs.",
+    ),
     "a folder": (lambda at: at.read_bytes(), "is a folder, where a file belongs."),
-    "there already": (lambda at: (at / "plain").mkdir(), "/plain' is there already, and is something else."),
-    "too long": (lambda at: (at / ("x" * 300)).read_bytes(), "has a name longer than its disk takes."),
+    "there already": (
+        lambda at: (at / "plain").mkdir(),
+        "/plain' is there already, and is something else.",
+    ),
+    "too long": (
+        lambda at: (at / ("x" * 300)).read_bytes(),
+        "has a name longer than its disk takes.",
+    ),
 }
 
 
@@ -41,4 +50,7 @@ def test_what_a_disk_refuses_is_named_without_its_whole_path(name: str, tmp_path
 def test_an_error_of_a_line_is_no_matter_of_disks() -> None:
     assert of_the_disk(ConnectionResetError(errno.ECONNRESET, "reset")) is None
     unnamed = of_the_disk(OSError(errno.EIO, "input/output error"))
-    assert isinstance(unnamed, AmpleError) and unnamed.what == "A file or folder could not be read or written to its end."
+    assert (
+        isinstance(unnamed, AmpleError)
+        and unnamed.what == "A file or folder could not be read or written to its end."
+    )

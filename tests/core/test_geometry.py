@@ -42,7 +42,11 @@ def test_interlaced_420_is_cut_in_steps_of_four_lines() -> None:
 
 
 @given(
-    st.integers(64, 4096), st.integers(64, 4096), st.integers(32, 2048), st.integers(32, 2048), st.sampled_from(["pad", "crop"])
+    st.integers(64, 4096),
+    st.integers(64, 4096),
+    st.integers(32, 2048),
+    st.integers(32, 2048),
+    st.sampled_from(["pad", "crop"]),
 )
 def test_circles_stay_round(w: int, h: int, tw: int, th: int, framing: str) -> None:
     assume(Fraction(1, 8) < Fraction(w, h) / Fraction(tw, th) < 8)
@@ -50,7 +54,8 @@ def test_circles_stay_round(w: int, h: int, tw: int, th: int, framing: str) -> N
     made = geometry.fit(source, Fraction(1), target, Fraction(1), framing)  # type: ignore[arg-type]
     across = Fraction(made.place.width, made.crop.width)
     down = Fraction(made.place.height, made.crop.height)
-    # Whole, even samples: the shape may be off by what rounding one side by one sample is worth, and by 1 in 250.
+    # Whole, even samples: the shape may be off by what rounding one side by one sample is worth,
+    # and by 1 in 250.
     sides = (made.place.width, made.place.height, made.crop.width, made.crop.height)
     assert abs(across / down - 1) <= 2 * sum(Fraction(1, side) for side in sides) + Fraction(1, 250)
     assert made.place.x >= 0 and made.place.x + made.place.width <= target.width
@@ -63,9 +68,18 @@ def test_lines_of_the_vertical_interval_are_cut_and_never_scaled() -> None:
     from ample_crate.store.library import find
     from support import master_facts
 
-    assert geometry.seen("mpeg2video", Size(720, 608)) == (720, 576) and geometry.seen("mpeg2video", Size(720, 512)) == (720, 480)
-    assert geometry.seen("h264", Size(720, 608)) == (720, 608) and geometry.seen("mpeg2video", Size(720, 576)) == (720, 576)
-    master = master_facts(picture_codec="mpeg2video", picture_size=Size(720, 608), picture_pixel_aspect=Fraction(64, 45), picture_matrix="BT.601")
+    assert geometry.seen("mpeg2video", Size(720, 608)) == (720, 576) and geometry.seen(
+        "mpeg2video", Size(720, 512)
+    ) == (720, 480)
+    assert geometry.seen("h264", Size(720, 608)) == (720, 608) and geometry.seen(
+        "mpeg2video", Size(720, 576)
+    ) == (720, 576)
+    master = master_facts(
+        picture_codec="mpeg2video",
+        picture_size=Size(720, 608),
+        picture_pixel_aspect=Fraction(64, 45),
+        picture_matrix="BT.601",
+    )
     route = plan_route(master, find("pinfold-720p"), {}, "tape.mxf")
     assert route.plan is not None
     cut = next(o for o in route.plan.operations if o.kind == "crop")

@@ -14,9 +14,14 @@ from support import master_facts
 
 def asking(property: str, severity: str = "must", **rule: object) -> Spec:
     return Spec.model_validate(
-        {"id": "one-rule", "version": 1, "recipient": "someone", "title": "One rule",
-         "requirements": [{"property": property, "rule": rule, "severity": severity}]}
-    )  # fmt: skip
+        {
+            "id": "one-rule",
+            "version": 1,
+            "recipient": "someone",
+            "title": "One rule",
+            "requirements": [{"property": property, "rule": rule, "severity": severity}],
+        }
+    )
 
 
 def verdict(facts: Facts, spec: Spec, **more: object) -> str:
@@ -51,7 +56,10 @@ def test_a_header_alone_does_not_prove_what_must_be_measured() -> None:
     said = Facts({"motion.field_order": Fact(declared="upper first")})
     spec = asking("motion.field_order", **{"is": "upper first"})
     assert verdict(said, spec) == "unproven"
-    assert verdict(said.with_values("measured", {"motion.field_order": "upper first"}), spec) == "meets"
+    assert (
+        verdict(said.with_values("measured", {"motion.field_order": "upper first"}), spec)
+        == "meets"
+    )
     found = ledger(said.with_values("measured", {"motion.field_order": "lower first"}), spec)[0]
     assert found.verdict == "breaks" and "header says upper first" in found.why
 
@@ -73,7 +81,13 @@ def test_present_and_absent() -> None:
 
 
 def test_every_sound_track_counts() -> None:
-    facts = Facts({"sound.tracks": Fact(declared=2), "sound.codec": Fact(declared="aac"), "sound.codec@2": Fact(declared="mp3")})
+    facts = Facts(
+        {
+            "sound.tracks": Fact(declared=2),
+            "sound.codec": Fact(declared="aac"),
+            "sound.codec@2": Fact(declared="mp3"),
+        }
+    )
     found = ledger(facts, asking("sound.codec", **{"is": "aac"}))[0]
     assert found.verdict == "breaks" and found.why.startswith("Sound track 2")
 
@@ -109,7 +123,10 @@ def test_widening_never_breaks_what_met(value: int, limit: int, wider: int) -> N
 @given(st.integers(1, 10**6), st.integers(1, 10**6))
 def test_units_never_change_a_verdict(value: int, limit: int) -> None:
     facts = Facts({"file.size": Fact(measured=value * 1000)})
-    said = {verdict(facts, asking("file.size", at_most=text)) for text in (limit * 1000, f"{limit} kB", f"{Fraction(limit, 1000)} MB")}
+    said = {
+        verdict(facts, asking("file.size", at_most=text))
+        for text in (limit * 1000, f"{limit} kB", f"{Fraction(limit, 1000)} MB")
+    }
     assert len(said) == 1
 
 
@@ -124,7 +141,9 @@ def test_severity_only_turns_breaks_into_advice(value: int, limit: int) -> None:
 def test_the_gravest_verdict_counts() -> None:
     met = ledger(Facts({"file.size": Fact(measured=1)}), asking("file.size", at_most=5))
     broken = ledger(Facts({"file.size": Fact(measured=9)}), asking("file.size", at_most=5))
-    advised = ledger(Facts({"file.size": Fact(measured=9)}), asking("file.size", severity="should", at_most=5))
+    advised = ledger(
+        Facts({"file.size": Fact(measured=9)}), asking("file.size", severity="should", at_most=5)
+    )
     unknown = ledger(Facts(), asking("file.size", at_most=5))
     assert overall(met) == "meets" and overall(met + advised) == "advice"
     assert overall(advised + unknown) == "unproven" and overall(unknown + broken) == "breaks"

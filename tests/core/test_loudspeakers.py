@@ -12,7 +12,9 @@ SIDE, BACK, STEREO, MONO = LAYOUTS["5.1(side)"], LAYOUTS["5.1"], LAYOUTS["stereo
 
 @pytest.mark.parametrize("have", [SIDE, BACK])
 def test_five_one_is_folded_with_its_surrounds_wherever_they_stand(have: tuple[str, ...]) -> None:
-    """ITU-R BS.775-4, Annex 4, Table 2, 3/2 to 2/0: 1, 0.7071 of the centre, 0.7071 of the surround; no LFE."""
+    """ITU-R BS.775-4, Annex 4, Table 2, 3/2 to 2/0: 1, 0.7071 of the centre, 0.7071 of the
+    surround; no LFE.
+    """
     left, right = mix(have, STEREO).gains
     assert [round(float(g), 4) for g in left] == [1, 0, 0.7071, 0, 0.7071, 0]
     assert [round(float(g), 4) for g in right] == [0, 1, 0.7071, 0, 0, 0.7071]
@@ -25,7 +27,9 @@ def test_four_channels_with_one_surround() -> None:
 
 def test_surrounds_of_one_pair_stand_for_each_other() -> None:
     made = mix(SIDE, BACK)
-    assert made.kind == "keep" and all(row[n] == 1 and sum(row) == 1 for n, row in enumerate(made.gains))
+    assert made.kind == "keep" and all(
+        row[n] == 1 and sum(row) == 1 for n, row in enumerate(made.gains)
+    )
 
 
 def test_channels_in_another_order_find_their_place() -> None:

@@ -1,4 +1,6 @@
-"""Every function of the core that takes text from outside ends on any text, with a result that fits or one clear error."""
+"""Every function of the core that takes text from outside ends on any text, with a result that fits
+or one clear error.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,16 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from ample_crate.core import corrections, naming, programme, search, sequences, specfile, timecode, values
+from ample_crate.core import (
+    corrections,
+    naming,
+    programme,
+    search,
+    sequences,
+    specfile,
+    timecode,
+    values,
+)
 from ample_crate.core.errors import AmpleError
 from ample_crate.core.naming import Pattern
 from ample_crate.core.properties import PROPERTIES
@@ -19,7 +30,10 @@ from support import master_facts
 # Any text, and text of the characters that mean something to one of the readers.
 TEXT = st.one_of(
     st.text(max_size=200),
-    st.text(st.sampled_from("0123456789:;.,/-+eE xX%{}[]()*<>=\"'\\_ \0\n\ud800abGMkmbitBs"), max_size=200),
+    st.text(
+        st.sampled_from("0123456789:;.,/-+eE xX%{}[]()*<>=\"'\\_ \0\n\ud800abGMkmbitBs"),
+        max_size=200,
+    ),
 )
 HUGE = "9" * 5000
 
@@ -39,7 +53,9 @@ READERS: dict[str, Callable[[str], Any]] = {
     "search": search.read,
     "search words": lambda text: search.words(text, text, master_facts(), [text]),
     "timecode": lambda text: timecode.read(text, Fraction(30000, 1001)),
-    "sequences": lambda text: sequences.gather([text, text + "1.png", text + "2.png", text + "9999999999999999999.png"]),
+    "sequences": lambda text: sequences.gather(
+        [text, text + "1.png", text + "2.png", text + "9999999999999999999.png"]
+    ),
     "tracks": lambda text: programme.tracks(master_facts(sound_tracks=2), text),
     "spec file": lambda text: specfile.parse(text, "odd.yaml"),
     "recipients": lambda text: specfile.parse_recipients(text, "odd.yaml"),

@@ -1,4 +1,6 @@
-"""What of a master is delivered: upright, on one of the trade's clocks, with the tracks that were chosen."""
+"""What of a master is delivered: upright, on one of the trade's clocks, with the tracks that were
+chosen.
+"""
 
 from fractions import Fraction
 
@@ -20,10 +22,13 @@ def tracks(count: int, silent: tuple[int, ...] = (), channels: int = 1) -> Facts
     for n in range(1, count + 1):
         key = "" if n == 1 else f"@{n}"
         values |= {
-            f"sound.codec{key}": "pcm_s24le", f"sound.channels{key}": channels, f"sound.layout{key}": layout,
-            f"sound.sample_rate{key}": 48000, f"sound.loudness{key}": Fraction(-23),
+            f"sound.codec{key}": "pcm_s24le",
+            f"sound.channels{key}": channels,
+            f"sound.layout{key}": layout,
+            f"sound.sample_rate{key}": 48000,
+            f"sound.loudness{key}": Fraction(-23),
             f"sound.true_peak{key}": Fraction(-200 if n in silent else -6),
-        }  # fmt: skip
+        }
     return master_facts().with_values("measured", values)  # type: ignore[arg-type]
 
 
@@ -40,11 +45,15 @@ def test_a_clip_that_lies_on_its_side_is_turned_and_its_flag_dropped() -> None:
     scale = next(o for o in route.plan.operations if o.kind == "scale")
     assert (scale.width, scale.height) == (608, 1080)
     seen = programme.of(master)
-    assert seen.value("picture.size") == Size(1080, 1920) and seen.fraction("picture.display_aspect") == Fraction(9, 16)
+    assert seen.value("picture.size") == Size(1080, 1920) and seen.fraction(
+        "picture.display_aspect"
+    ) == Fraction(9, 16)
     assert not seen.contradictions()
     asked = programme.asked_of(spec, seen)
-    verdict = {n: next(f for f in ledger(facts, asked, seen) if f.property == "picture.rotation").verdict
-               for n, facts in {"master": seen, "route": route.facts}.items()}  # fmt: skip
+    verdict = {
+        n: next(f for f in ledger(facts, asked, seen) if f.property == "picture.rotation").verdict
+        for n, facts in {"master": seen, "route": route.facts}.items()
+    }
     assert verdict == {"master": "breaks", "route": "meets"}
     assert programme.asked_of(spec, master_facts()) is spec
 
@@ -58,11 +67,20 @@ def test_upside_down_stays_as_wide_and_odd_angles_are_refused() -> None:
 @pytest.mark.parametrize(
     ("average", "nominal", "rate"),
     [
-        ("28.21", None, "30"), ("29.9", "30000/1001", "30000/1001"), ("23.5", None, "24"), ("24.6", None, "25"),
-        ("31", None, "50"), ("30.1", None, "30"), ("57", "60", "60"), ("72", None, "60"), ("28.21", "24", "30"),
+        ("28.21", None, "30"),
+        ("29.9", "30000/1001", "30000/1001"),
+        ("23.5", None, "24"),
+        ("24.6", None, "25"),
+        ("31", None, "50"),
+        ("30.1", None, "30"),
+        ("57", "60", "60"),
+        ("72", None, "60"),
+        ("28.21", "24", "30"),
     ],
-)  # fmt: skip
-def test_an_uneven_clock_stands_for_a_rate_of_the_trade(average: str, nominal: str | None, rate: str) -> None:
+)
+def test_an_uneven_clock_stands_for_a_rate_of_the_trade(
+    average: str, nominal: str | None, rate: str
+) -> None:
     header = Fraction(nominal) if nominal else None
     assert programme.trade_rate(Fraction(average), header) == Fraction(rate)
 
@@ -87,7 +105,11 @@ def test_several_tracks_with_programme_ask_which_goes_out() -> None:
     assert "4 of the master's 4 sound tracks" in said.what and "1+2" in said.way_out
     for choice, taken in {"3": [3], "1+2": [1, 2], "3+4": [3, 4]}.items():
         chosen = plan_route(master, spec, {"tracks": choice})
-        assert chosen.plan is not None and chosen.plan.sound is not None and chosen.plan.sound.tracks == taken
+        assert (
+            chosen.plan is not None
+            and chosen.plan.sound is not None
+            and chosen.plan.sound.tracks == taken
+        )
     pair = plan_route(master, spec, {"tracks": "1+2"})
     assert pair.plan is not None and pair.plan.sound is not None
     assert pair.plan.sound.gains == [[1, 0], [0, 1]] and "left out: 3, 4" in str(pair.cautions)
@@ -102,7 +124,9 @@ def test_tracks_that_are_not_there_to_choose_are_refused(choice: str) -> None:
 
 def test_a_silent_track_asks_nothing_and_the_one_that_sounds_is_taken() -> None:
     route = plan_route(tracks(2, silent=(1,)), find("pinfold-720p"))
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.tracks == [2]
+    assert (
+        route.plan is not None and route.plan.sound is not None and route.plan.sound.tracks == [2]
+    )
     assert any(s.title == "Track 2 of 2" for s in route.steps)
     mute = plan_route(tracks(2, silent=(1, 2)), find("pinfold-720p"))
     assert mute.plan is not None and mute.plan.sound is not None and mute.plan.sound.tracks == [1]
@@ -110,11 +134,18 @@ def test_a_silent_track_asks_nothing_and_the_one_that_sounds_is_taken() -> None:
 
 def test_tracks_of_two_channels_are_not_joined() -> None:
     assert [value for value, _ in programme.options(tracks(2, channels=2))] == ["1", "2"]
-    assert [value for value, _ in programme.options(tracks(6))][6:] == ["1+2", "3+4", "5+6", "1+2+3+4+5+6"]
+    assert [value for value, _ in programme.options(tracks(6))][6:] == [
+        "1+2",
+        "3+4",
+        "5+6",
+        "1+2+3+4+5+6",
+    ]
 
 
 def test_facts_of_the_chosen_track_stand_for_the_masters() -> None:
-    master = tracks(2).with_values("measured", {"sound.sample_rate@2": 44100, "sound.language@2": "gla"})
+    master = tracks(2).with_values(
+        "measured", {"sound.sample_rate@2": 44100, "sound.language@2": "gla"}
+    )
     taken = programme.of(master, choices={"tracks": "2"})
     assert taken.value("sound.sample_rate") == 44100 and taken.value("sound.language") == "gla"
     assert taken.value("sound.tracks") == 2

@@ -25,7 +25,11 @@ def test_what_the_planner_settles_is_what_may_be_chosen(monkeypatch: pytest.Monk
 
     monkeypatch.setattr(Settled, "__init__", watched)
     for spec in library.specs():
-        for master in (master_facts(), master_facts(motion_scan="interlaced", motion_field_order="upper first"), master_facts(sound_tracks=0)):
+        for master in (
+            master_facts(),
+            master_facts(motion_scan="interlaced", motion_field_order="upper first"),
+            master_facts(sound_tracks=0),
+        ):
             try:
                 plan_route(master, spec, {}, "film.mov")
             except AmpleError:
@@ -47,11 +51,16 @@ CHOICES = [
 ]
 
 
-@pytest.mark.parametrize(("id", "key", "value", "reached"), CHOICES, ids=[f"{c[0]} {c[1]}" for c in CHOICES])
+@pytest.mark.parametrize(
+    ("id", "key", "value", "reached"), CHOICES, ids=[f"{c[0]} {c[1]}" for c in CHOICES]
+)
 def test_a_choice_reaches_the_plan(id: str, key: str, value: str, reached: Any) -> None:
     given = {"production": "Lichen"}
     spec = library.find(id)
-    before, after = (plan_route(master_facts(), spec, choices, "film.mov", given=given) for choices in ({}, {key: value}))
+    before, after = (
+        plan_route(master_facts(), spec, choices, "film.mov", given=given)
+        for choices in ({}, {key: value})
+    )
     assert key in before.choices and before.plan is not None and after.plan is not None
     assert not reached(before.plan) and reached(after.plan)
     room.require_effect(after, key, value)
@@ -66,16 +75,28 @@ def test_a_choice_reaches_the_plan(id: str, key: str, value: str, reached: Any) 
         ("wickerwork-square", "sound.tracks", "2", "outside what the spec allows"),
     ],
 )
-def test_a_choice_that_would_change_nothing_is_refused(id: str, key: str, value: str, says: str) -> None:
+def test_a_choice_that_would_change_nothing_is_refused(
+    id: str, key: str, value: str, says: str
+) -> None:
     with pytest.raises(BadValue, match=says):
         plan_or_refuse(master_facts(), library.find(id), {key: value}, "film.mov")
 
 
 def test_values_to_pick_from_are_said_in_the_words_of_the_trade() -> None:
-    spec, route = library.find("ostler-dvd-625"), plan_route(master_facts(), library.find("ostler-dvd-625"), {}, "film.mov")
+    spec, route = (
+        library.find("ostler-dvd-625"),
+        plan_route(master_facts(), library.find("ostler-dvd-625"), {}, "film.mov"),
+    )
     found = room.options(spec.resolved({"streams": "program stream"}), route.choices)
-    assert found["sound.codec"] == [("ac3", "AC-3"), ("mp2", "MPEG-1 layer 2"), ("pcm_dvd", "PCM of a DVD")]
+    assert found["sound.codec"] == [
+        ("ac3", "AC-3"),
+        ("mp2", "MPEG-1 layer 2"),
+        ("pcm_dvd", "PCM of a DVD"),
+    ]
     assert found["picture.display_aspect"] == [("16/9", "16:9"), ("4/3", "4:3")]
     assert "sound.tracks" not in route.choices
     square = plan_route(master_facts(), library.find("wickerwork-square"), {}, "film.mov")
-    assert room.options(library.find("wickerwork-square"), square.choices)["sound.tracks"] == [("0", "0"), ("1", "1")]
+    assert room.options(library.find("wickerwork-square"), square.choices)["sound.tracks"] == [
+        ("0", "0"),
+        ("1", "1"),
+    ]

@@ -25,8 +25,12 @@ def kinds(route: Route) -> list[str]:
 
 
 @pytest.mark.parametrize("id", ["skerry-sd625", "pinfold-720p", "tannery-list"])
-@pytest.mark.parametrize("master", [{}, FIELDS, {"motion_rate": Fraction(50), "motion_frames": 1000}])
-def test_every_route_is_predicted_to_meet_what_can_be_known_before(id: str, master: dict[str, object]) -> None:
+@pytest.mark.parametrize(
+    "master", [{}, FIELDS, {"motion_rate": Fraction(50), "motion_frames": 1000}]
+)
+def test_every_route_is_predicted_to_meet_what_can_be_known_before(
+    id: str, master: dict[str, object]
+) -> None:
     facts = master_facts(**master)
     route = plan_route(facts, find(id))
     found = ledger(route.facts, find(id), facts)
@@ -41,7 +45,9 @@ def test_fields_are_made_to_frames_before_they_are_scaled() -> None:
 
 
 def test_whole_frames_carried_as_fields_are_not_deinterlaced() -> None:
-    made = kinds(plan_route(master_facts(**FIELDS, motion_lines="whole frames"), find("pinfold-720p")))
+    made = kinds(
+        plan_route(master_facts(**FIELDS, motion_lines="whole frames"), find("pinfold-720p"))
+    )
     assert made == ["scale"]
 
 
@@ -73,7 +79,9 @@ def test_the_cap_gives_the_rate() -> None:
 
 
 def test_a_cap_that_nothing_fits_blocks_with_figures() -> None:
-    route = plan_route(master_facts(motion_frames=25 * 7200, file_duration=Fraction(7200)), find("pinfold-720p"))
+    route = plan_route(
+        master_facts(motion_frames=25 * 7200, file_duration=Fraction(7200)), find("pinfold-720p")
+    )
     assert route.plan is None
     assert "30.00 MB" in route.cautions[-1].what and route.cautions[-1].blocks
 
@@ -87,7 +95,8 @@ def test_a_ceiling_holds_over_any_second() -> None:
 def test_an_impossible_level_blocks() -> None:
     text = (
         "id: square\nversion: 1\nrecipient: x\ntitle: Square\nrequirements:\n"
-        "  - {property: picture.codec, rule: {is: h264}}\n  - {property: picture.size, rule: {is: 1080x1080}}\n"
+        "  - {property: picture.codec, rule: {is: h264}}\n  - {property: picture.size, rule: {is: "
+        "1080x1080}}\n"
         "  - {property: picture.level, rule: {at_most: 3.1}}\n"
     )
     route = plan_route(master_facts(), parse(text, "square.yaml"))
@@ -99,7 +108,9 @@ def test_an_impossible_level_blocks() -> None:
 
 def test_choices_change_the_route_and_stay_in_the_room() -> None:
     spec = find("tannery-list")
-    route = plan_route(master_facts(), spec, {"picture.bit_rate": "6 Mb/s", "sound.codec": "pcm_s16le"})
+    route = plan_route(
+        master_facts(), spec, {"picture.bit_rate": "6 Mb/s", "sound.codec": "pcm_s16le"}
+    )
     assert route.plan is not None and route.plan.sound is not None
     assert route.plan.picture.bit_rate == 6_000_000 and route.plan.sound.codec == "pcm_s16le"
     with pytest.raises(BadValue):
@@ -116,7 +127,12 @@ def test_framing_is_a_choice() -> None:
 
 def test_surround_is_folded_and_said() -> None:
     route = plan_route(master_facts(sound_layout="5.1", sound_channels=6), find("tannery-list"))
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.limited and len(route.plan.sound.gains) == 2
+    assert (
+        route.plan is not None
+        and route.plan.sound is not None
+        and route.plan.sound.limited
+        and len(route.plan.sound.gains) == 2
+    )
     assert any("Surround becomes stereo" in c.what for c in route.cautions)
 
 
@@ -129,10 +145,17 @@ def test_a_master_without_sound_gets_silence_and_it_is_said() -> None:
 
 def test_colours_that_are_not_converted_here_are_told_of() -> None:
     wide = plan_route(master_facts(picture_primaries="P3-D65"), find("pinfold-720p"))
-    assert wide.plan is not None and any(c.row == "picture.primaries" and "P3-D65" in c.what and not c.blocks for c in wide.cautions)
+    assert wide.plan is not None and any(
+        c.row == "picture.primaries" and "P3-D65" in c.what and not c.blocks for c in wide.cautions
+    )
     odd = plan_route(master_facts(picture_matrix="ICtCp"), find("pinfold-720p"))
-    assert odd.plan is None and any(c.row == "picture.matrix" and "ICtCp" in c.what and c.blocks for c in odd.cautions)
-    assert not any(c.row in {"picture.primaries", "picture.matrix"} for c in plan_route(master_facts(picture_primaries="BT.709"), find("pinfold-720p")).cautions)
+    assert odd.plan is None and any(
+        c.row == "picture.matrix" and "ICtCp" in c.what and c.blocks for c in odd.cautions
+    )
+    assert not any(
+        c.row in {"picture.primaries", "picture.matrix"}
+        for c in plan_route(master_facts(picture_primaries="BT.709"), find("pinfold-720p")).cautions
+    )
 
 
 def test_hdr_is_refused_with_its_reason() -> None:
@@ -148,7 +171,9 @@ def test_enlarging_alpha_and_bulk_are_said() -> None:
 
 def test_a_contradiction_in_the_master_is_a_caution() -> None:
     facts = master_facts(**FIELDS)
-    table = dict(facts) | {"motion.field_order": Fact(declared="lower first", measured="upper first")}
+    table = dict(facts) | {
+        "motion.field_order": Fact(declared="lower first", measured="upper first")
+    }
     route = plan_route(type(facts)(table), find("skerry-sd625"))
     assert any("disagree on the field order" in c.what for c in route.cautions)
 
@@ -156,7 +181,8 @@ def test_a_contradiction_in_the_master_is_a_caution() -> None:
 def test_sound_rates_that_a_codec_does_not_have_are_refused() -> None:
     text = (
         "id: odd\nversion: 1\nrecipient: x\ntitle: Odd\nrequirements:\n"
-        "  - {property: sound.codec, rule: {is: mp2}}\n  - {property: sound.sample_rate, rule: {is: 384 kHz}}\n"
+        "  - {property: sound.codec, rule: {is: mp2}}\n  - {property: sound.sample_rate, rule: "
+        "{is: 384 kHz}}\n"
     )
     route = plan_route(master_facts(), parse(text, "odd.yaml"))
     assert route.plan is None and "Was a bit rate meant?" in route.cautions[-1].way_out
@@ -187,51 +213,95 @@ def test_a_master_without_sound_gets_what_the_spec_says_where_it_leaves_both() -
     document = find("wickerwork-square").model_dump(by_alias=True, exclude_none=True)
     document["coding"]["without_sound"] = "silent track"
     tracked = plan_route(silent, Spec.model_validate(document))
-    assert tracked.plan is not None and tracked.plan.sound is not None and tracked.plan.sound.tracks == []
+    assert (
+        tracked.plan is not None
+        and tracked.plan.sound is not None
+        and tracked.plan.sound.tracks == []
+    )
 
 
 def test_what_is_asked_of_the_first_track_is_what_is_made() -> None:
     document = find("pinfold-720p").model_dump(by_alias=True, exclude_none=True)
-    document["requirements"] = [r | {"property": "sound.layout@1", "rule": {"is": "mono"}} if r["property"] == "sound.layout" else r for r in document["requirements"]]
+    document["requirements"] = [
+        r | {"property": "sound.layout@1", "rule": {"is": "mono"}}
+        if r["property"] == "sound.layout"
+        else r
+        for r in document["requirements"]
+    ]
     route = plan_route(master_facts(), Spec.model_validate(document))
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.layout == "mono"
+    assert (
+        route.plan is not None
+        and route.plan.sound is not None
+        and route.plan.sound.layout == "mono"
+    )
 
 
 def test_the_first_track_is_chosen_in_its_room_and_others_are_not_offered() -> None:
     document = find("pinfold-720p").model_dump(by_alias=True, exclude_none=True)
     rows = [r for r in document["requirements"] if r["property"] != "sound.layout"]
-    rows += [{"property": f"sound.layout@{n}", "rule": {"one_of": ["stereo", "mono"]}} for n in (1, 2)]
+    rows += [
+        {"property": f"sound.layout@{n}", "rule": {"one_of": ["stereo", "mono"]}} for n in (1, 2)
+    ]
     spec = Spec.model_validate(document | {"requirements": rows})
     route = plan_route(master_facts(), spec, {"sound.layout@1": "mono"})
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.layout == "mono"
+    assert (
+        route.plan is not None
+        and route.plan.sound is not None
+        and route.plan.sound.layout == "mono"
+    )
     assert route.choices["sound.layout@1"] == "mono" and "sound.layout@2" not in route.choices
     assert plan_route(master_facts(), spec).choices["sound.layout@1"] == "stereo"
 
 
 def test_sound_that_has_no_place_in_the_wrapper_is_changed_and_said() -> None:
     route = plan_route(master_facts(), find("ostler-bd"))
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.codec == "ac3"
-    assert any("PCM 24 bit does not go into MPEG transport stream" in c.what for c in route.cautions)
+    assert (
+        route.plan is not None and route.plan.sound is not None and route.plan.sound.codec == "ac3"
+    )
+    assert any(
+        "PCM 24 bit does not go into MPEG transport stream" in c.what for c in route.cautions
+    )
 
 
 def test_whole_frames_at_25_go_to_the_disc_as_fields_and_not_as_24() -> None:
     route = plan_route(master_facts(), find("ostler-bd"))
-    assert route.choices["either.picture format"] == "1080i25" and route.plan is not None and route.plan.picture.rate == 25
+    assert (
+        route.choices["either.picture format"] == "1080i25"
+        and route.plan is not None
+        and route.plan.picture.rate == 25
+    )
 
 
 def test_two_passes_are_planned_only_where_they_can_be_made() -> None:
-    disc, film = plan_route(master_facts(), find("ostler-dvd-625")), plan_route(master_facts(), find("fellside-1080p"), None, "a_e1.mov", given={"production": "x"})
+    disc, film = (
+        plan_route(master_facts(), find("ostler-dvd-625")),
+        plan_route(
+            master_facts(), find("fellside-1080p"), None, "a_e1.mov", given={"production": "x"}
+        ),
+    )
     assert disc.plan is not None and disc.plan.picture.passes == 1
     assert film.plan is not None and film.plan.picture.passes == 2
 
 
 def test_how_constant_a_rate_is_settles_the_buffer() -> None:
-    """What may stray in a second is what the buffer holds back; intra-only frames of one size are even by themselves."""
+    """What may stray in a second is what the buffer holds back; intra-only frames of one size are
+    even by themselves.
+    """
     route = plan_route(master_facts(), find("wickerwork-square"))
-    assert route.plan is not None and route.plan.picture.constant and route.plan.picture.buffer == 2_000_000
-    assert route.facts.value("picture.rate_mode") is None and route.facts.value("picture.peak_bit_rate") == 10_000_000
+    assert (
+        route.plan is not None
+        and route.plan.picture.constant
+        and route.plan.picture.buffer == 2_000_000
+    )
+    assert (
+        route.facts.value("picture.rate_mode") is None
+        and route.facts.value("picture.peak_bit_rate") == 10_000_000
+    )
     even = plan_route(master_facts(**FIELDS), find("skerry-sd625"))
-    assert even.facts.value("picture.rate_mode") == "constant" and even.facts.value("picture.peak_bit_rate") == 50_000_000
+    assert (
+        even.facts.value("picture.rate_mode") == "constant"
+        and even.facts.value("picture.peak_bit_rate") == 50_000_000
+    )
     tight = find("wickerwork-square").model_dump(by_alias=True, exclude_none=True)
     for row in tight["requirements"]:
         if row["property"] == "picture.rate_deviation":
@@ -244,14 +314,32 @@ def test_how_constant_a_rate_is_settles_the_buffer() -> None:
 @pytest.mark.parametrize(
     ("key", "rule", "says"),
     [
-        ("motion.rate", {"is": 0}, "frame rate of 0"), ("picture.pixel_aspect", {"is": "0:1"}, "pixel aspect of 0"), ("picture.display_aspect", {"is": "0:1"}, "display aspect of 0"),
-        ("motion.longest_gop", {"is": 0}, ""), ("motion.b_frames", {"is": -3}, ""), ("picture.pixel_aspect", {"present": True}, ""), ("picture.display_aspect", {"same_as": "crate"}, ""),
+        ("motion.rate", {"is": 0}, "frame rate of 0"),
+        ("picture.pixel_aspect", {"is": "0:1"}, "pixel aspect of 0"),
+        ("picture.display_aspect", {"is": "0:1"}, "display aspect of 0"),
+        ("motion.longest_gop", {"is": 0}, ""),
+        ("motion.b_frames", {"is": -3}, ""),
+        ("picture.pixel_aspect", {"present": True}, ""),
+        ("picture.display_aspect", {"same_as": "crate"}, ""),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_answered(key: str, rule: dict[str, Any], says: str) -> None:
     """A spec may ask for what no picture has, and a master may not say what others say."""
-    rows = [{"property": "file.wrapper", "rule": {"is": "mp4"}}, {"property": "picture.size", "rule": {"is": "1280x720"}}, {"property": key, "rule": rule}]
-    spec = Spec.model_validate({"id": "odd", "version": 1, "recipient": "someone", "title": "t", "requirements": rows})
-    silent = Facts().with_values("measured", {k: v for k, v in ((k, master_facts().value(k)) for k in master_facts()) if "aspect" not in k})
+    rows = [
+        {"property": "file.wrapper", "rule": {"is": "mp4"}},
+        {"property": "picture.size", "rule": {"is": "1280x720"}},
+        {"property": key, "rule": rule},
+    ]
+    spec = Spec.model_validate(
+        {"id": "odd", "version": 1, "recipient": "someone", "title": "t", "requirements": rows}
+    )
+    silent = Facts().with_values(
+        "measured",
+        {
+            k: v
+            for k, v in ((k, master_facts().value(k)) for k in master_facts())
+            if "aspect" not in k
+        },
+    )
     route = plan_route(silent, spec, {}, "film.mov")
     assert (route.plan is None) is bool(says) and (not says or says in route.cautions[-1].what)

@@ -1,4 +1,6 @@
-"""Each shipped spec: facts that meet it on every way through it, and for each requirement a change that breaks that one alone."""
+"""Each shipped spec: facts that meet it on every way through it, and for each requirement a change
+that breaks that one alone.
+"""
 
 from fractions import Fraction
 
@@ -19,7 +21,8 @@ SPECS = {s.id: s for s in library.specs()}
 RECIPIENTS = {r.key: r for r in library.recipients()}
 # SMPTE ST 356: bytes of every frame of D-10 at 50 Mb/s, by the lines of the frame.
 D10_FRAME_BYTES = {608: 250_000, 512: 208_541}
-# DVD-Video and BD-ROM: capacity in bytes; all streams of a DVD together and the picture of a Blu-ray in b/s (common practice sheets; from memory).
+# DVD-Video and BD-ROM: capacity in bytes; all streams of a DVD together and the picture of a
+# Blu-ray in b/s (common practice sheets; from memory).
 DISC_BYTES = {"DVD": 4_700_000_000, "Blu-ray": 25_000_000_000}
 DVD_TOTAL, BD_PICTURE = 10_080_000, 40_000_000
 # Properties on which the standing of others hangs: without tracks there is no sound to ask about.
@@ -39,11 +42,31 @@ def changed(facts: Facts, key: str, value: object) -> Facts:
 
 def test_every_kind_of_recipient_is_served_and_each_row_of_the_targets_has_its_spec() -> None:
     assert len(SPECS) >= 20
-    assert {RECIPIENTS[s.recipient].kind for s in SPECS.values()} == {"broadcaster", "disc", "venue", "platform", "collaborator"}
+    assert {RECIPIENTS[s.recipient].kind for s in SPECS.values()} == {
+        "broadcaster",
+        "disc",
+        "venue",
+        "platform",
+        "collaborator",
+    }
     wanted = {
-        "mpeg2video", "prores", "h264", "hevc", "vp8", "vp9", "hap", "dnxhd", "dpx",
-    }  # fmt: skip
-    named = {str(v) for s in SPECS.values() for r in s.everything() if r.property == "picture.codec" for v in (r.rule.one_of or [r.rule.is_])}
+        "mpeg2video",
+        "prores",
+        "h264",
+        "hevc",
+        "vp8",
+        "vp9",
+        "hap",
+        "dnxhd",
+        "dpx",
+    }
+    named = {
+        str(v)
+        for s in SPECS.values()
+        for r in s.everything()
+        if r.property == "picture.codec"
+        for v in (r.rule.one_of or [r.rule.is_])
+    }
     assert wanted <= named
 
 
@@ -56,7 +79,9 @@ def test_it_is_free_of_contradictions_and_doubts(id: str) -> None:
 def test_it_says_where_each_figure_comes_from(id: str) -> None:
     for one in SPECS[id].everything():
         assert one.source, f"{id} {one.property} names no source"
-        assert (asked(one) and one.sentence().rstrip("0123456789 ").endswith((".", "figures", ")"))) or one.note
+        assert (
+            asked(one) and one.sentence().rstrip("0123456789 ").endswith((".", "figures", ")"))
+        ) or one.note
 
 
 @pytest.mark.parametrize("id", sorted(SPECS))
@@ -67,7 +92,11 @@ def test_it_is_written_and_read_back_the_same(id: str) -> None:
 
 def broken(one: Exemplar, id: str, facts: Facts, crate: Facts) -> list[str]:
     spec = SPECS[id]
-    return [f.property for f in ledger(facts, spec, one.master) + ledger(crate, spec, of="crate") if f.verdict != "meets"]
+    return [
+        f.property
+        for f in ledger(facts, spec, one.master) + ledger(crate, spec, of="crate")
+        if f.verdict != "meets"
+    ]
 
 
 @pytest.mark.parametrize("id", sorted(SPECS))
@@ -88,7 +117,11 @@ def test_each_requirement_breaks_alone(id: str) -> None:
     for one in exemplars(spec):
         for requirement in one.requirements:
             key = requirement.property
-            if key.startswith("sound.") and one.facts.value("sound.tracks") == 0 and key != "sound.tracks":
+            if (
+                key.startswith("sound.")
+                and one.facts.value("sound.tracks") == 0
+                and key != "sound.tracks"
+            ):
                 continue
             of_crate = key.startswith("delivery.")
             at = one.crate if of_crate else one.facts
@@ -96,13 +129,25 @@ def test_each_requirement_breaks_alone(id: str) -> None:
             found = broken(one, id, one.facts if of_crate else bad, bad if of_crate else one.crate)
             tried.add((key, requirement.rule.operator))
             assert found, f"{key} {asked(requirement)} was not missed"
-            # Another alternative may then fit best: its own properties are told of, and nothing else.
-            either = {k for e in spec.either for a in e.any for k in a.rules} if requirement.part else set()
-            hanging = {r.property for r in spec.requirements if r.when is not None and r.when.property.removesuffix("@1") == key.removesuffix("@1")}
+            # Another alternative may then fit best: its own properties are told of, and nothing
+            # else.
+            either = (
+                {k for e in spec.either for a in e.any for k in a.rules}
+                if requirement.part
+                else set()
+            )
+            hanging = {
+                r.property
+                for r in spec.requirements
+                if r.when is not None
+                and r.when.property.removesuffix("@1") == key.removesuffix("@1")
+            }
             allowed = {key, key.removesuffix("@1")} | either | hanging
             odd = [f for f in found if f not in allowed and not f.startswith(TIED.get(key, "?"))]
             assert odd == [], f"{key} {asked(requirement)} took {odd} with it"
-    assert {(r.property, r.rule.operator) for r in spec.requirements} <= tried | {("file.name", "matches")}
+    assert {(r.property, r.rule.operator) for r in spec.requirements} <= tried | {
+        ("file.name", "matches")
+    }
 
 
 @pytest.mark.parametrize("id", sorted(SPECS))
@@ -135,20 +180,40 @@ def test_a_route_that_can_be_run_is_never_predicted_to_break_its_spec(id: str, m
     if route.plan is None:
         assert any(c.blocks and c.what and c.way_out for c in route.cautions)
         return
-    bad = [f for f in ledger(route.facts, spec, MASTERS[master]) if f.verdict == "breaks" and f.property not in OF_THE_MASTER]
+    bad = [
+        f
+        for f in ledger(route.facts, spec, MASTERS[master])
+        if f.verdict == "breaks" and f.property not in OF_THE_MASTER
+    ]
     assert bad == []
 
 
 def test_the_specs_that_can_be_made_today() -> None:
     made = set()
     for id, spec in SPECS.items():
-        choices = {k: v for k, v in NAMES.items() if k.removeprefix("name.") in spec.delivery.fields}
-        if plan_route(MASTERS["frames"], spec, choices, "lichen_hours_e03.mov", given=GIVEN).plan is not None:
+        choices = {
+            k: v for k, v in NAMES.items() if k.removeprefix("name.") in spec.delivery.fields
+        }
+        if (
+            plan_route(MASTERS["frames"], spec, choices, "lichen_hours_e03.mov", given=GIVEN).plan
+            is not None
+        ):
             made.add(id)
     assert made >= {
-        "skerry-sd625", "skerry-sd525", "skerry-spot", "skerry-news", "pinfold-720p", "tannery-list", "fellside-1080p", "wickerwork-square",
-        "owlery-hd", "harbour-course", "ostler-dvd-625", "ostler-dvd-525", "ostler-bd",
-    }  # fmt: skip
+        "skerry-sd625",
+        "skerry-sd525",
+        "skerry-spot",
+        "skerry-news",
+        "pinfold-720p",
+        "tannery-list",
+        "fellside-1080p",
+        "wickerwork-square",
+        "owlery-hd",
+        "harbour-course",
+        "ostler-dvd-625",
+        "ostler-dvd-525",
+        "ostler-bd",
+    }
 
 
 def test_a_spec_that_cannot_be_made_here_says_so() -> None:
@@ -157,7 +222,8 @@ def test_a_spec_that_cannot_be_made_here_says_so() -> None:
 
 
 def test_disc_capacity_by_hand() -> None:
-    # A DVD of 4.7 x 10^9 bytes holds 4.7e9 * 8 / 10.08e6 = 3730 s at its full rate; Blu-ray 25e9 * 8 / 40e6 = 5000 s at 40 Mb/s.
+    # A DVD of 4.7 x 10^9 bytes holds 4.7e9 * 8 / 10.08e6 = 3730 s at its full rate; Blu-ray 25e9 *
+    # 8 / 40e6 = 5000 s at 40 Mb/s.
     assert DISC_BYTES["DVD"] * 8 // DVD_TOTAL == 3730
     assert DISC_BYTES["Blu-ray"] * 8 // BD_PICTURE == 5000
     cap = {r.property: r for r in SPECS["ostler-dvd-625"].requirements}["delivery.total"]

@@ -12,7 +12,13 @@ from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.properties import PROPERTIES
 
 
-def pattern(text: str, case: str = "any", free: dict[str, str] | None = None, characters: str = "A-Z a-z 0-9 _ - .", longest: int = 200) -> naming.Pattern:
+def pattern(
+    text: str,
+    case: str = "any",
+    free: dict[str, str] | None = None,
+    characters: str = "A-Z a-z 0-9 _ - .",
+    longest: int = 200,
+) -> naming.Pattern:
     return naming.Pattern(text, free or {}, characters, case, longest)
 
 
@@ -44,12 +50,22 @@ def test_no_name_escapes(name: str) -> None:
         made = naming.safe_name(name)
     except BadValue:
         return
-    assert "/" not in made and "\\" not in made and made not in {".", ".."} and not made.startswith(".")
+    assert (
+        "/" not in made
+        and "\\" not in made
+        and made not in {".", ".."}
+        and not made.startswith(".")
+    )
     assert len(made.encode()) <= 200 and made.isprintable()
 
 
 def test_names_as_the_recipient_asks() -> None:
-    assert pattern("{master}_{recipient}_r{revision}", "lower").name({"master": "Épisode 3", "recipient": "skerry", "revision": "2"}, ".mpg") == "episode_3_skerry_r2.mpg"
+    assert (
+        pattern("{master}_{recipient}_r{revision}", "lower").name(
+            {"master": "Épisode 3", "recipient": "skerry", "revision": "2"}, ".mpg"
+        )
+        == "episode_3_skerry_r2.mpg"
+    )
     with pytest.raises(BadValue, match="not known"):
         pattern("{chapter}")
 
@@ -76,20 +92,34 @@ def test_a_corrected_rate_lands_under() -> None:
 
 
 def test_a_second_correction_keeps_more_back() -> None:
-    # 500 000 bytes asked, 501 445 landed, 1 445 of them not picture: 5 % kept back leaves 473 555 for the picture.
-    assert rates.corrected_rate(3_800_000, 500_000, 501_445, 500_000, missed=1) == int(3_800_000 * 473_555 / 500_000) // 1000 * 1000 == 3_599_000
-    first, second, third = (rates.corrected_rate(3_800_000, 500_000, 501_445, 500_000, missed=n) for n in range(3))
+    # 500 000 bytes asked, 501 445 landed, 1 445 of them not picture: 5 % kept back leaves 473 555
+    # for the picture.
+    assert (
+        rates.corrected_rate(3_800_000, 500_000, 501_445, 500_000, missed=1)
+        == int(3_800_000 * 473_555 / 500_000) // 1000 * 1000
+        == 3_599_000
+    )
+    first, second, third = (
+        rates.corrected_rate(3_800_000, 500_000, 501_445, 500_000, missed=n) for n in range(3)
+    )
     assert first > second == third
 
 
 def test_time_to_ready_is_the_sum_of_its_parts() -> None:
-    left = ready.Ready(10, 2, 1, 0) + ready.Ready(0, 0, 0, ready.transfer_seconds(30_000_000, 20_000_000))
+    left = ready.Ready(10, 2, 1, 0) + ready.Ready(
+        0, 0, 0, ready.transfer_seconds(30_000_000, 20_000_000)
+    )
     assert left.transfer == 12 and left.total == 25
     assert ready.encode_seconds("h264", 90e6, {"h264": 30.0}) == 3.0
 
 
 def test_facts_keep_their_sources_and_survive_json() -> None:
-    facts = Facts({"motion.rate": Fact(declared=Fraction(25), measured=Fraction(30000, 1001)), "sound.codec@2": Fact(declared="aac")})
+    facts = Facts(
+        {
+            "motion.rate": Fact(declared=Fraction(25), measured=Fraction(30000, 1001)),
+            "sound.codec@2": Fact(declared="aac"),
+        }
+    )
     assert facts.contradictions() == ["motion.rate"]
     assert facts.value("motion.rate") == Fraction(30000, 1001)
     again = Facts.from_json(facts.as_json())

@@ -1,4 +1,6 @@
-"""A bag is the one that was sealed, or it is refused: forged, swapped, unsigned, brought under a name that is taken."""
+"""A bag is the one that was sealed, or it is refused: forged, swapped, unsigned, brought under a
+name that is taken.
+"""
 
 from collections.abc import Callable
 from pathlib import Path
@@ -138,7 +140,9 @@ def test_a_bag_is_taken_for_ones_own_only_if_made_from_the_same(tmp_path: Path) 
     assert bag.made_here(sealed.path, bag.origin(items, later, {}), key)
     assert not bag.made_here(sealed.path, bag.origin(items, later | {"title": "U"}, {}), key)
     assert not bag.made_here(sealed.path, bag.origin(items, later, {"a.txt": "b"}), key)
-    assert not bag.made_here(sealed.path, bag.origin(items, later, {}), HouseKey.kept(tmp_path / "k2"))
+    assert not bag.made_here(
+        sealed.path, bag.origin(items, later, {}), HouseKey.kept(tmp_path / "k2")
+    )
     other = [bags.item(tmp_path, b"another film")]
     assert not bag.made_here(sealed.path, bag.origin(other, later, {}), key)
     bags.open_up(sealed.path)

@@ -18,7 +18,11 @@ Make = Callable[..., Path]
 def refused(path: Path) -> str:
     with pytest.raises(AmpleError) as error:
         ops.measure(path)
-    assert error.value.way_out and "Traceback" not in error.value.what and "unforeseen" not in error.value.what
+    assert (
+        error.value.way_out
+        and "Traceback" not in error.value.what
+        and "unforeseen" not in error.value.what
+    )
     return error.value.what
 
 
@@ -41,11 +45,16 @@ def test_a_truncated_mp4_names_the_missing_index(clip: Make, tmp_path: Path) -> 
     assert "cut short" in refused(path) and "moov" in refused(path)
 
 
-def test_a_truncated_mp4_with_its_index_in_front(hd_frames: Path, tmp_path: Path, measured: Callable[[Path], ops.Measured]) -> None:
+def test_a_truncated_mp4_with_its_index_in_front(
+    hd_frames: Path, tmp_path: Path, measured: Callable[[Path], ops.Measured]
+) -> None:
     import av
 
     front = tmp_path / "front.mp4"
-    with av.open(str(hd_frames)) as source, av.open(str(front), "w", options={"movflags": "+faststart"}) as out:
+    with (
+        av.open(str(hd_frames)) as source,
+        av.open(str(front), "w", options={"movflags": "+faststart"}) as out,
+    ):
         mapped = {s.index: out.add_stream_from_template(s) for s in source.streams}
         for packet in source.demux():
             if packet.dts is not None:
@@ -57,9 +66,15 @@ def test_a_truncated_mp4_with_its_index_in_front(hd_frames: Path, tmp_path: Path
     assert found.notes and "cut short" in " ".join(found.notes)
 
 
-def test_a_truncated_program_stream_is_measured_as_what_is_there(hd_fields: Path, clip: Make, tmp_path: Path) -> None:
-    whole = clip("fields_u_u.mpg") if (hd_fields.parent / "fields_u_u.mpg").exists() else clip(
-        "ps.mpg", codec="mpeg2video", sound_codec="mp2", frames=50, options={"b": "2000000"}
+def test_a_truncated_program_stream_is_measured_as_what_is_there(
+    hd_fields: Path, clip: Make, tmp_path: Path
+) -> None:
+    whole = (
+        clip("fields_u_u.mpg")
+        if (hd_fields.parent / "fields_u_u.mpg").exists()
+        else clip(
+            "ps.mpg", codec="mpeg2video", sound_codec="mp2", frames=50, options={"b": "2000000"}
+        )
     )
     data = whole.read_bytes()
     path = tmp_path / "cut.mpg"
@@ -107,7 +122,9 @@ def test_a_crash_costs_one_item_of_a_batch(clip: Make, tmp_path: Path) -> None:
     assert not isinstance(results[0], AmpleError) and not isinstance(results[2], AmpleError)
 
 
-def test_a_batch_goes_on_when_its_child_is_ended(clip: Make, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+def test_a_batch_goes_on_when_its_child_is_ended(
+    clip: Make, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
     made: list[guard.Child] = []
 
     class Kept(guard.Child):
@@ -146,7 +163,9 @@ def test_mutated_files_give_facts_or_one_clear_error(seed: int, clip: Make, tmp_
     for _ in range(rng.choice([1, 10, 200])):
         data[rng.randrange(len(data))] = rng.randrange(256)
     path = tmp_path / "mutated.mp4"
-    path.write_bytes(bytes(data[: rng.randrange(len(data) // 2, len(data))] if seed % 3 == 0 else data))
+    path.write_bytes(
+        bytes(data[: rng.randrange(len(data) // 2, len(data))] if seed % 3 == 0 else data)
+    )
     try:
         assert ops.read_facts(path)
     except AmpleError as error:

@@ -12,13 +12,21 @@ from clips import moving_bar
 
 Make = Callable[..., Path]
 Look = Callable[[Path], Measured]
-SD = {"draw": moving_bar((720, 576), 300), "codec": "mpeg2video", "pixels": "yuv422p", "sound_codec": "mp2", "aspect": Fraction(64, 45)}
+SD = {
+    "draw": moving_bar((720, 576), 300),
+    "codec": "mpeg2video",
+    "pixels": "yuv422p",
+    "sound_codec": "mp2",
+    "aspect": Fraction(64, 45),
+}
 RATE = {"b": "15000000", "maxrate": "20000000", "bufsize": "4000000", "profile": "0", "g": "1"}
 
 
 @pytest.mark.parametrize("order", ["upper first", "lower first"])
 @pytest.mark.parametrize("flagged", ["upper first", "lower first"])
-def test_field_order_is_what_the_lines_show(order: str, flagged: str, clip: Make, measured: Look) -> None:
+def test_field_order_is_what_the_lines_show(
+    order: str, flagged: str, clip: Make, measured: Look
+) -> None:
     name = f"fields_{order[0]}_{flagged[0]}.mpg"
     facts = measured(clip(name, **SD, options=RATE, fields=order, flagged=flagged, frames=40)).facts
     assert facts.fact("motion.field_order").declared == flagged
@@ -28,15 +36,24 @@ def test_field_order_is_what_the_lines_show(order: str, flagged: str, clip: Make
 
 
 def test_fields_in_a_stream_that_says_progressive(clip: Make, measured: Look) -> None:
-    facts = measured(clip("hidden_fields.mpg", **SD, options=RATE, fields="upper first", flagged="none", frames=40)).facts
+    facts = measured(
+        clip(
+            "hidden_fields.mpg", **SD, options=RATE, fields="upper first", flagged="none", frames=40
+        )
+    ).facts
     assert facts.fact("motion.scan").measured == "interlaced"
     assert facts.value("motion.field_order") == "upper first"
 
 
 def test_whole_frames_carried_as_fields(clip: Make, measured: Look) -> None:
-    facts = measured(clip("segmented.mpg", **SD, options=RATE, flagged="upper first", frames=40)).facts
+    facts = measured(
+        clip("segmented.mpg", **SD, options=RATE, flagged="upper first", frames=40)
+    ).facts
     assert facts.value("motion.lines") == "whole frames"
-    assert facts.value("motion.scan") == "interlaced" and facts.value("motion.field_order") == "upper first"
+    assert (
+        facts.value("motion.scan") == "interlaced"
+        and facts.value("motion.field_order") == "upper first"
+    )
 
 
 def test_plain_facts_of_a_plain_clip(clip: Make, measured: Look) -> None:
@@ -44,14 +61,20 @@ def test_plain_facts_of_a_plain_clip(clip: Make, measured: Look) -> None:
     facts = found.facts
     assert found.notes == []
     assert facts.value("picture.size") == Size(320, 180)
-    assert facts.value("motion.frames") == 25 and facts.value("motion.rate") == 25 and facts.value("motion.steady") is True
+    assert (
+        facts.value("motion.frames") == 25
+        and facts.value("motion.rate") == 25
+        and facts.value("motion.steady") is True
+    )
     assert facts.value("file.duration") == 1
     assert facts.value("sound.tracks") == 1 and facts.value("sound.layout") == "stereo"
     assert facts.value("file.wrapper") == "mp4" and facts.value("file.index_in_front") is False
     assert facts.value("motion.scan") == "progressive" and facts.value("motion.intra_only") is False
 
 
-@pytest.mark.parametrize("rate", [Fraction(24000, 1001), Fraction(24), Fraction(30000, 1001), Fraction(50)])
+@pytest.mark.parametrize(
+    "rate", [Fraction(24000, 1001), Fraction(24), Fraction(30000, 1001), Fraction(50)]
+)
 def test_rates_are_told_apart(rate: Fraction, clip: Make, measured: Look) -> None:
     made = clip(f"rate_{rate.numerator}_{rate.denominator}.mp4", rate=rate, frames=60)
     assert measured(made).facts.value("motion.rate") == rate

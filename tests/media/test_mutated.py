@@ -1,4 +1,6 @@
-"""A thousand damaged files over all wrappers: each yields facts or one clear error, and nothing outlives its limit."""
+"""A thousand damaged files over all wrappers: each yields facts or one clear error, and nothing
+outlives its limit.
+"""
 
 import os
 import random
@@ -32,7 +34,9 @@ def damaged(data: bytes, rng: random.Random) -> bytes:
         del made[start : start + rng.randrange(1, 5000)]
     elif way == 4:
         start = rng.randrange(size)
-        made[start : start + 4] = rng.choice([b"\xff\xff\xff\xff", b"\0\0\0\0", b"\x7f\xff\xff\xff", b"\x80\0\0\0"])
+        made[start : start + 4] = rng.choice(
+            [b"\xff\xff\xff\xff", b"\0\0\0\0", b"\x7f\xff\xff\xff", b"\x80\0\0\0"]
+        )
     else:
         start = rng.randrange(size)
         made[start:start] = rng.randbytes(rng.randrange(1, 3000))
@@ -44,7 +48,9 @@ def whole(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
     return all_of_them(tmp_path_factory.mktemp("whole"))
 
 
-def test_every_damaged_file_yields_facts_or_one_clear_error(whole: list[Path], tmp_path: Path) -> None:
+def test_every_damaged_file_yields_facts_or_one_clear_error(
+    whole: list[Path], tmp_path: Path
+) -> None:
     rng = random.Random(SEED)
     paths = []
     for path in whole:
@@ -62,13 +68,18 @@ def test_every_damaged_file_yields_facts_or_one_clear_error(whole: list[Path], t
     for path, answer in answers.items():
         if isinstance(answer, AmpleError):
             assert answer.what and answer.way_out, path.name
-            assert "unforeseen" not in answer.what and "Traceback" not in answer.what, (path.name, answer.what)
+            assert "unforeseen" not in answer.what and "Traceback" not in answer.what, (
+                path.name,
+                answer.what,
+            )
             assert answer.code in {"bad-media", "over-limit"}
     # The parent holds facts and messages, never the bytes.
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 64 * 1024
 
 
-def test_some_of_each_are_measured_whole_within_their_limits(whole: list[Path], tmp_path: Path) -> None:
+def test_some_of_each_are_measured_whole_within_their_limits(
+    whole: list[Path], tmp_path: Path
+) -> None:
     rng = random.Random(SEED + 1)
     small = limits.Limits(memory=limits.MEASURE.memory, cpu_seconds=60, file_bytes=0, silence=30)
     pids = []
@@ -86,7 +97,10 @@ def test_some_of_each_are_measured_whole_within_their_limits(whole: list[Path], 
                 result = child.ask("measure", {"path": str(made), "depth": "everything"})
                 assert isinstance(Facts.from_json(result["facts"]), Facts)
             except AmpleError as error:
-                assert error.what and error.way_out and "unforeseen" not in error.what, (made.name, error.what)
+                assert error.what and error.way_out and "unforeseen" not in error.what, (
+                    made.name,
+                    error.what,
+                )
     assert child is not None
     child.close()
     for pid in pids:

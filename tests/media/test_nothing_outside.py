@@ -1,6 +1,8 @@
-"""A file that is handed in leads to no other: playlists, manifests and patterns of every kind open nothing.
+"""A file that is handed in leads to no other: playlists, manifests and patterns of every kind open
+nothing.
 
-Here the processes are not walled in, so that what is refused is refused by what may be opened, and by nothing else.
+Here the processes are not walled in, so that what is refused is refused by what may be opened, and
+by nothing else.
 """
 
 from __future__ import annotations
@@ -18,24 +20,43 @@ from ample_crate.media import confine, ops
 from clips import Clip, plain
 
 Make = Callable[..., Path]
-ENDINGS = (".m3u8", ".m3u", ".mp4", ".mov", ".mpd", ".xml", ".txt", ".sdp", ".ffconcat", ".asx", ".pls", ".cue", ".png", "")
+ENDINGS = (
+    ".m3u8",
+    ".m3u",
+    ".mp4",
+    ".mov",
+    ".mpd",
+    ".xml",
+    ".txt",
+    ".sdp",
+    ".ffconcat",
+    ".asx",
+    ".pls",
+    ".cue",
+    ".png",
+    "",
+)
 PLAYLISTS = (
     "#EXTM3U\n#EXT-X-TARGETDURATION:2\n#EXTINF:2,\n{there}\n#EXT-X-ENDLIST\n",
     "#EXTM3U\n#EXT-X-STREAM-INF:BANDWIDTH=1\n{there}\n",
     '#EXTM3U\n#EXT-X-KEY:METHOD=AES-128,URI="{there}"\n#EXTINF:2,\n{there}\n#EXT-X-ENDLIST\n',
     "ffconcat version 1.0\nfile '{there}'\n",
     "ffconcat version 1.0\nfile 'concat:{there}'\n",
-    '<?xml version="1.0"?><MPD xmlns="urn:mpeg:dash:schema:mpd:2011" type="static" profiles="urn:mpeg:dash:profile:full:2011"><Period>'
-    '<AdaptationSet mimeType="video/mp4"><Representation id="1" bandwidth="1"><BaseURL>{there}</BaseURL></Representation></AdaptationSet></Period></MPD>',
+    '<?xml version="1.0"?><MPD xmlns="urn:mpeg:dash:schema:mpd:2011" type="static" '
+    'profiles="urn:mpeg:dash:profile:full:2011"><Period>'
+    '<AdaptationSet mimeType="video/mp4"><Representation id="1" '
+    'bandwidth="1"><BaseURL>{there}</BaseURL></Representation></AdaptationSet></Period></MPD>',
     '<ASX version="3.0"><Entry><Ref href="{there}"/></Entry></ASX>',
-    "v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=video {port} RTP/AVP 96\na=rtpmap:96 H264/90000\n",
+    "v=0\no=- 0 0 IN IP4 127.0.0.1\ns=x\nc=IN IP4 127.0.0.1\nt=0 0\nm=video {port} RTP/AVP "
+    "96\na=rtpmap:96 H264/90000\n",
     "[playlist]\nFile1={there}\nNumberOfEntries=1\n",
     "RTSPtext\n{there}\n",
-    '<?xml version="1.0"?><CompositionPlaylist xmlns="http://www.smpte-ra.org/schemas/2067-3/2016"><Id>{there}</Id></CompositionPlaylist>',
+    '<?xml version="1.0"?><CompositionPlaylist '
+    'xmlns="http://www.smpte-ra.org/schemas/2067-3/2016"><Id>{there}</Id></CompositionPlaylist>',
     "subfile,,start,0,end,0,,:{there}",
     "data:text/plain,{there}",
     "#!/bin/sh\ncat {there}\n",
-    "#EXTM3U\n#EXT-X-MAP:URI=\"{there}\"\n#EXTINF:1,\n{there}\n",
+    '#EXTM3U\n#EXT-X-MAP:URI="{there}"\n#EXTINF:1,\n{there}\n',
 )
 
 
@@ -68,12 +89,20 @@ def listener() -> Iterator[tuple[int, list[str]]]:
     server.close()
 
 
-def test_two_hundred_files_that_are_like_playlists_open_nothing(tmp_path: Path, listener: tuple[int, list[str]]) -> None:
+def test_two_hundred_files_that_are_like_playlists_open_nothing(
+    tmp_path: Path, listener: tuple[int, list[str]]
+) -> None:
     port, knocks = listener
     outside = Clip(draw=plain((200, 30, 30)), frames=5, tones=None).write(tmp_path / "outside.mp4")
     folder = tmp_path / "in"
     folder.mkdir()
-    places = (str(outside), f"file:{outside}", f"http://127.0.0.1:{port}/a.mp4", f"tcp://127.0.0.1:{port}", "../outside.mp4")
+    places = (
+        str(outside),
+        f"file:{outside}",
+        f"http://127.0.0.1:{port}/a.mp4",
+        f"tcp://127.0.0.1:{port}",
+        "../outside.mp4",
+    )
     paths = []
     for number, (text, there) in enumerate(itertools.product(PLAYLISTS, places)):
         for ending in (ENDINGS[number % len(ENDINGS)], ".m3u8", ".mp4"):
@@ -81,7 +110,11 @@ def test_two_hundred_files_that_are_like_playlists_open_nothing(tmp_path: Path, 
             path.write_text(text.format(there=there, port=port))
             paths.append(path)
     assert len(paths) >= 200
-    opened = {path.name: found for path, found in ops.read_many(paths) if not isinstance(found, AmpleError)}
+    opened = {
+        path.name: found
+        for path, found in ops.read_many(paths)
+        if not isinstance(found, AmpleError)
+    }
     assert opened == {} and knocks == []
 
 
@@ -106,7 +139,9 @@ def test_a_name_with_a_pattern_is_one_file(name: str, tmp_path: Path) -> None:
 
 
 def test_every_kind_that_is_read_is_one_the_library_has() -> None:
-    """The list names demuxers of the bundled library; one it does not know would be a word without meaning."""
+    """The list names demuxers of the bundled library; one it does not know would be a word without
+    meaning.
+    """
     import av
 
     from ample_crate.media.read import DEMUXERS

@@ -15,10 +15,14 @@ from ample_crate.work.deliver import plan_or_refuse
 Make = Callable[..., Path]
 
 
-def test_what_the_encoder_says_stands_beside_the_error(clip: Make, tmp_path: Path, measured: Callable[[Path], ops.Measured]) -> None:
+def test_what_the_encoder_says_stands_beside_the_error(
+    clip: Make, tmp_path: Path, measured: Callable[[Path], ops.Measured]
+) -> None:
     master = clip("plain.mp4")
     route, plan = plan_or_refuse(measured(master).facts, find("pinfold-720p"), {}, master.name)
-    odd = plan.model_copy(update={"picture": plan.picture.model_copy(update={"profile": "of nobody"})})
+    odd = plan.model_copy(
+        update={"picture": plan.picture.model_copy(update={"profile": "of nobody"})}
+    )
     with pytest.raises(AmpleError) as failed:
         ops.render(master, tmp_path / "made.mp4", odd, route.size)
     assert "of nobody" in failed.value.said and "profile" in failed.value.said
@@ -36,7 +40,9 @@ def test_what_was_said_of_one_file_is_not_said_of_the_next(clip: Make, tmp_path:
             assert silent == ("moov" not in failed.value.said), failed.value.said
 
 
-def test_what_was_said_goes_with_its_file_where_many_are_asked_ahead(clip: Make, tmp_path: Path) -> None:
+def test_what_was_said_goes_with_its_file_where_many_are_asked_ahead(
+    clip: Make, tmp_path: Path
+) -> None:
     good, bad = clip("plain.mp4"), tmp_path / "bad.mp4"
     bad.write_bytes(good.read_bytes()[:3000])
     asked = [{"path": str(path)} for path in (good, bad, tmp_path / "nowhere.mp4") * 5]
@@ -50,7 +56,10 @@ def test_what_was_said_goes_with_its_file_where_many_are_asked_ahead(clip: Make,
 
 def test_a_traceback_goes_with_what_nobody_foresaw(clip: Make) -> None:
     file = clip("plain.mp4")
-    with guard.Child(limits.READ, confine.reading(file)) as child, pytest.raises(AmpleError, match="unforeseen") as failed:
+    with (
+        guard.Child(limits.READ, confine.reading(file)) as child,
+        pytest.raises(AmpleError, match="unforeseen") as failed,
+    ):
         child.ask("measure", {"path": str(file), "depth": "everything", "more": 1})
     assert "TypeError" in failed.value.said and "more" in failed.value.said
     assert "TypeError" not in failed.value.what

@@ -36,9 +36,31 @@ def number_in(jpeg: bytes) -> int:
     ("name", "what"),
     [
         ("numbers.mp4", {"options": {"preset": "veryfast", "g": "24", "bf": "3"}}),
-        ("numbers.mpg", {"codec": "mpeg2video", "sound_codec": "mp2", "options": {"b": "4000000", "g": "12", "bf": "2"}}),
-        ("numbers.mov", {"codec": "prores_ks", "pixels": "yuv422p10le", "options": {}, "sound_codec": "pcm_s16le"}),
-        ("numbers.mxf", {"codec": "mpeg2video", "sound_codec": "pcm_s16le", "options": {"b": "4000000", "g": "12", "bf": "2"}}),
+        (
+            "numbers.mpg",
+            {
+                "codec": "mpeg2video",
+                "sound_codec": "mp2",
+                "options": {"b": "4000000", "g": "12", "bf": "2"},
+            },
+        ),
+        (
+            "numbers.mov",
+            {
+                "codec": "prores_ks",
+                "pixels": "yuv422p10le",
+                "options": {},
+                "sound_codec": "pcm_s16le",
+            },
+        ),
+        (
+            "numbers.mxf",
+            {
+                "codec": "mpeg2video",
+                "sound_codec": "pcm_s16le",
+                "options": {"b": "4000000", "g": "12", "bf": "2"},
+            },
+        ),
     ],
 )
 def test_frame_n_is_frame_n(name: str, what: dict[str, object], clip: Callable[..., Path]) -> None:

@@ -1,4 +1,6 @@
-"""Ranges of a master, and masters whose clock is not what their headers say, delivered to the very frame."""
+"""Ranges of a master, and masters whose clock is not what their headers say, delivered to the very
+frame.
+"""
 
 from fractions import Fraction
 from pathlib import Path
@@ -40,7 +42,13 @@ def numbers(path: Path) -> list[int]:
         for frame in container.decode(video=0):
             row = frame.to_ndarray(format="gray")[frame.height // 2]
             width = len(row)
-            found.append(sum(1 << bit for bit in range(BITS) if row[(2 * bit + 1) * width // (2 * BITS)] > 128))
+            found.append(
+                sum(
+                    1 << bit
+                    for bit in range(BITS)
+                    if row[(2 * bit + 1) * width // (2 * BITS)] > 128
+                )
+            )
     return found
 
 
@@ -57,15 +65,26 @@ def long(tmp_path_factory: pytest.TempPathFactory) -> Path:
     sound = np.zeros((2, 12 * 48000), np.float32)
     at = round(230 / 25 * 48000)
     sound[:, at:] = 0.3 * np.sin(np.arange(sound.shape[1] - at) * 0.2)
-    return Clip(draw=numbered(), frames=300, sound=sound, options={"preset": "ultrafast", "g": "48", "bf": "2"}).write(tmp_path_factory.mktemp("long") / "long.mp4")
+    return Clip(
+        draw=numbered(),
+        frames=300,
+        sound=sound,
+        options={"preset": "ultrafast", "g": "48", "bf": "2"},
+    ).write(tmp_path_factory.mktemp("long") / "long.mp4")
 
 
 @pytest.mark.parametrize(("first", "frames"), [(0, 10), (13, 20), (221, 40), (290, 10)])
-def test_a_range_is_delivered_from_its_first_frame_to_its_last(long: Path, first: int, frames: int, tmp_path: Path) -> None:
-    made = deliver(long, ops.measure(long).facts, tmp_path, Span(name="part", first=first, frames=frames))
+def test_a_range_is_delivered_from_its_first_frame_to_its_last(
+    long: Path, first: int, frames: int, tmp_path: Path
+) -> None:
+    made = deliver(
+        long, ops.measure(long).facts, tmp_path, Span(name="part", first=first, frames=frames)
+    )
     assert numbers(made) == list(range(first, first + frames))
     facts = ops.measure(made).facts
-    assert facts.value("motion.frames") == frames and abs(facts.value("sound.length_difference")) < Fraction(1, 20)
+    assert facts.value("motion.frames") == frames and abs(
+        facts.value("sound.length_difference")
+    ) < Fraction(1, 20)
 
 
 def test_the_sound_of_a_range_is_its_own(long: Path, tmp_path: Path) -> None:
@@ -77,13 +96,17 @@ def test_the_sound_of_a_range_is_its_own(long: Path, tmp_path: Path) -> None:
 
 def test_a_range_of_a_stream_without_time_stamps(tmp_path: Path) -> None:
     path = Clip(draw=numbered(), frames=60, tones=None).write(tmp_path / "bare.264", "h264")
-    made = deliver(path, ops.measure(path).facts, tmp_path / "out", Span(name="part", first=20, frames=15))
+    made = deliver(
+        path, ops.measure(path).facts, tmp_path / "out", Span(name="part", first=20, frames=15)
+    )
     assert numbers(made) == list(range(20, 35))
 
 
 def test_frames_that_do_not_last_equally_long_all_come_through(tmp_path: Path) -> None:
     stamps = [n if n < 30 else n * 2 - 30 for n in range(60)]  # the second half at half the rate
-    path = Clip(draw=numbered(), frames=60, stamps=stamps, tones=None).write(tmp_path / "uneven.mp4")
+    path = Clip(draw=numbered(), frames=60, stamps=stamps, tones=None).write(
+        tmp_path / "uneven.mp4"
+    )
     facts = ops.measure(path).facts
     assert facts.value("motion.steady") is False
     shown = numbers(deliver(path, facts, tmp_path / "out"))
@@ -95,8 +118,15 @@ def test_frames_that_do_not_last_equally_long_all_come_through(tmp_path: Path) -
         from PIL import Image
 
         for wanted in (5, 31, 45, 59):
-            row = np.asarray(Image.open(io.BytesIO(viewer.picture(path, wanted, 320, {"even": False}))).convert("L"))[90]
-            assert sum(1 << bit for bit in range(BITS) if row[(2 * bit + 1) * 320 // (2 * BITS)] > 128) == wanted
+            row = np.asarray(
+                Image.open(io.BytesIO(viewer.picture(path, wanted, 320, {"even": False}))).convert(
+                    "L"
+                )
+            )[90]
+            assert (
+                sum(1 << bit for bit in range(BITS) if row[(2 * bit + 1) * 320 // (2 * BITS)] > 128)
+                == wanted
+            )
     finally:
         viewer.close()
 
@@ -106,11 +136,25 @@ def test_a_corrected_rate_keeps_every_frame_and_gives_it_a_new_time(tmp_path: Pa
     facts = corrections.apply(ops.measure(path).facts, {"motion.rate": "24/1"})
     made = deliver(path, facts, tmp_path / "out")
     found = ops.measure(made).facts
-    assert numbers(made) == list(range(50)) and found.value("motion.rate") == 24 and found.value("file.duration") == Fraction(50, 24)
+    assert (
+        numbers(made) == list(range(50))
+        and found.value("motion.rate") == 24
+        and found.value("file.duration") == Fraction(50, 24)
+    )
 
 
 def test_a_new_revision_keeps_the_range() -> None:
     span = {"name": "walk", "first": 5, "frames": 9}
-    crate = Crate(number=1, revision=1, title="t", recipient_key="r", spec_id="s", spec_version=1, state="sealed")
-    crate.deliverables = [Deliverable(master_id=1, span=span, position=0, choices={}, exceptions=[])]
+    crate = Crate(
+        number=1,
+        revision=1,
+        title="t",
+        recipient_key="r",
+        spec_id="s",
+        spec_version=1,
+        state="sealed",
+    )
+    crate.deliverables = [
+        Deliverable(master_id=1, span=span, position=0, choices={}, exceptions=[])
+    ]
     assert crates.revise(crate).deliverables[0].span == span

@@ -14,15 +14,29 @@ from ample_crate.core.sequences import gather
 from ample_crate.media import ops, sequence
 from clips import moving_bar
 
-FORMATS = [("dpx", "dpx", "gbrp10le", 10), ("exr", "exr", "gbrpf32le", 32), ("tif", "tiff", "rgb48le", 16), ("png", "png", "rgb24", 8), ("jpg", "mjpeg", "yuvj444p", 8)]
+FORMATS = [
+    ("dpx", "dpx", "gbrp10le", 10),
+    ("exr", "exr", "gbrpf32le", 32),
+    ("tif", "tiff", "rgb48le", 16),
+    ("png", "png", "rgb24", 8),
+    ("jpg", "mjpeg", "yuvj444p", 8),
+]
 DRAW = moving_bar((320, 180), 240)
 
 
-def image(path: Path, number: int, codec: str = "png", pixels: str = "rgb24", size: tuple[int, int] = (320, 180)) -> None:
+def image(
+    path: Path,
+    number: int,
+    codec: str = "png",
+    pixels: str = "rgb24",
+    size: tuple[int, int] = (320, 180),
+) -> None:
     with av.open(str(path), "w", format="image2", options={"update": "1"}) as out:
         stream = out.add_stream(codec, rate=24)
         stream.width, stream.height, stream.pix_fmt = *size, pixels
-        frame = av.VideoFrame.from_ndarray(moving_bar(size, 240)(number / 24), format="rgb24").reformat(format=pixels)
+        frame = av.VideoFrame.from_ndarray(
+            moving_bar(size, 240)(number / 24), format="rgb24"
+        ).reformat(format=pixels)
         frame.pts = 0
         out.mux(stream.encode(frame))
         out.mux(stream.encode(None))
@@ -34,8 +48,12 @@ def laid(folder: Path, into: Path, rate: Fraction = Fraction(24)) -> Path:
     return sequence.lay_out(into, [folder / n for n in one.names], one, rate)
 
 
-@pytest.mark.parametrize(("ending", "codec", "pixels", "depth"), FORMATS, ids=[f[0] for f in FORMATS])
-def test_numbered_images_are_one_master(ending: str, codec: str, pixels: str, depth: int, tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    ("ending", "codec", "pixels", "depth"), FORMATS, ids=[f[0] for f in FORMATS]
+)
+def test_numbered_images_are_one_master(
+    ending: str, codec: str, pixels: str, depth: int, tmp_path: Path
+) -> None:
     folder = tmp_path / "roll"
     folder.mkdir()
     for number in range(10):
@@ -44,7 +62,10 @@ def test_numbered_images_are_one_master(ending: str, codec: str, pixels: str, de
     assert facts.value("file.wrapper") == "image sequence" and facts.value("motion.frames") == 10
     assert facts.value("motion.rate") == 24 and facts.value("file.duration") == Fraction(10, 24)
     assert facts.value("picture.size") == (320, 180) and facts.value("picture.bit_depth") == depth
-    assert facts.value("file.name") == f"roll_[00998-01007].{ending}" and facts.value("file.missing_frames") == 0
+    assert (
+        facts.value("file.name") == f"roll_[00998-01007].{ending}"
+        and facts.value("file.missing_frames") == 0
+    )
     # What was not judged is not said to be within its limits.
     assert (facts.value("picture.excursion") is None) == (ending != "jpg")
     assert facts.value("file.size") == sum(p.stat().st_size for p in folder.iterdir())
@@ -63,7 +84,13 @@ def test_gaps_are_named_and_bridged_and_odd_images_named(tmp_path: Path) -> None
     assert made.facts.value("motion.rate") == Fraction(30000, 1001)
     viewer = ops.Viewer()
     try:
-        four, five, six = (np.asarray(Image.open(io.BytesIO(viewer.picture(tmp_path / "laid" / "sequence.json", n, 320))), np.int16) for n in (4, 5, 6))
+        four, five, six = (
+            np.asarray(
+                Image.open(io.BytesIO(viewer.picture(tmp_path / "laid" / "sequence.json", n, 320))),
+                np.int16,
+            )
+            for n in (4, 5, 6)
+        )
         assert np.abs(four - five).mean() < 0.5 < np.abs(five - six).mean()
     finally:
         viewer.close()
@@ -76,7 +103,15 @@ def test_a_still(tmp_path: Path) -> None:
     assert facts.value("motion.rate") is None and facts.value("file.duration") is None
 
 
-@pytest.mark.parametrize("body", ["{}", "no", '{"name": "x", "rate": "25", "ending": "/etc/passwd", "count": 1, "bytes": 1, "missing": 0, "gaps": []}'])
+@pytest.mark.parametrize(
+    "body",
+    [
+        "{}",
+        "no",
+        '{"name": "x", "rate": "25", "ending": "/etc/passwd", "count": 1, "bytes": 1, "missing": '
+        '0, "gaps": []}',
+    ],
+)
 def test_a_description_from_a_stranger_opens_nothing(body: str, tmp_path: Path) -> None:
     (tmp_path / "sequence.json").write_text(body)
     with pytest.raises(AmpleError, match="no description"):

@@ -43,7 +43,9 @@ def test_black_and_standstill_are_found_to_the_frame(tmp_path: Path) -> None:
     made = everything(path)
     assert found(made.events, "black") == [(30, 41)]
     assert found(made.events, "frozen") == [(60, 89)]
-    assert made.facts.value("motion.black") == Fraction(12, 25) and made.facts.value("motion.frozen") == Fraction(30, 25)
+    assert made.facts.value("motion.black") == Fraction(12, 25) and made.facts.value(
+        "motion.frozen"
+    ) == Fraction(30, 25)
     assert made.facts.value("motion.repeats") == 11 + 29
 
 
@@ -55,24 +57,41 @@ def test_silence_is_found_to_the_sample(tmp_path: Path) -> None:
     made = everything(write(tmp_path / "a.wav", [tone, tone]))
     (event,) = [e for e in made.events if e.kind == "silent"]
     # A sine passes near nought: its last sample above -60 dBFS may come one or two before the cut.
-    assert abs(event.start * RATE - start) <= 2 and abs(event.end * RATE - (start + round(quiet[1] * RATE))) <= 2
+    assert (
+        abs(event.start * RATE - start) <= 2
+        and abs(event.end * RATE - (start + round(quiet[1] * RATE))) <= 2
+    )
     assert event.first is None and event.track == 1
     assert made.facts.value("file.duration") == 3
 
 
 def test_what_channels_carry(tmp_path: Path) -> None:
     one, other = sine(-20, 3, 440), sine(-20, 3, 666)
-    six = write(tmp_path / "six.wav", [one, other, one * 0.5, silence(3), other * 0.7, other * 0.7], layout="5.1")
+    six = write(
+        tmp_path / "six.wav",
+        [one, other, one * 0.5, silence(3), other * 0.7, other * 0.7],
+        layout="5.1",
+    )
     heard = everything(six)
     facts = heard.facts
-    assert heard.notes == ["Of the sound, channel 4 carries nothing.", "Of the sound, channels carry the same: 5 = 6."]
-    assert facts.value("sound.dead_channels") == "4" and facts.value("sound.same_channels") == "5 = 6"
+    assert heard.notes == [
+        "Of the sound, channel 4 carries nothing.",
+        "Of the sound, channels carry the same: 5 = 6.",
+    ]
+    assert (
+        facts.value("sound.dead_channels") == "4" and facts.value("sound.same_channels") == "5 = 6"
+    )
     assert facts.value("sound.layout") == "5.1" and facts.value("sound.channels") == 6
     opposed = everything(write(tmp_path / "opposed.wav", [one, -one])).facts
     assert opposed.value("sound.phase") == -1
     alike = everything(write(tmp_path / "alike.wav", [one, one]))
-    assert alike.facts.value("sound.phase") == 1 and alike.facts.value("sound.same_channels") == "1 = 2"
-    assert alike.facts.value("sound.tone") == 3 and "440 Hz" in next(e.what for e in alike.events if e.kind == "tone")
+    assert (
+        alike.facts.value("sound.phase") == 1
+        and alike.facts.value("sound.same_channels") == "1 = 2"
+    )
+    assert alike.facts.value("sound.tone") == 3 and "440 Hz" in next(
+        e.what for e in alike.events if e.kind == "tone"
+    )
 
 
 def test_tracks_that_carry_the_same_are_named(tmp_path: Path) -> None:
@@ -82,21 +101,31 @@ def test_tracks_that_carry_the_same_are_named(tmp_path: Path) -> None:
         tracks = [out.add_stream("pcm_s16le", rate=RATE, layout="mono") for _ in range(2)]
         for start in range(0, len(tone), 4800):
             for track in tracks:
-                frame = av.AudioFrame.from_ndarray(tone[None, start : start + 4800].copy(), format="fltp", layout="mono")
+                frame = av.AudioFrame.from_ndarray(
+                    tone[None, start : start + 4800].copy(), format="fltp", layout="mono"
+                )
                 frame.sample_rate, frame.pts, frame.time_base = RATE, start, Fraction(1, RATE)
                 out.mux(track.encode(frame))
         for track in tracks:
             out.mux(track.encode(None))
     made = everything(path)
-    assert made.facts.value("sound.tracks") == 2 and "Sound tracks 1 and 2 carry the same." in made.notes
+    assert (
+        made.facts.value("sound.tracks") == 2
+        and "Sound tracks 1 and 2 carry the same." in made.notes
+    )
 
 
 @pytest.mark.parametrize(("name", "layout"), [("back", "5.1(back)"), ("side", "5.1(side)")])
 def test_surrounds_at_the_side_or_at_the_back(name: str, layout: str, tmp_path: Path) -> None:
     tones = [sine(-20, 1, 300 + 50 * n) for n in range(6)]
-    facts = ops.measure(write(tmp_path / f"{name}.wav", tones, layout="5.1" if name == "back" else layout)).facts
+    facts = ops.measure(
+        write(tmp_path / f"{name}.wav", tones, layout="5.1" if name == "back" else layout)
+    ).facts
     assert facts.value("sound.layout") == "5.1"
-    assert facts.value("sound.speakers") == {"back": "FL FR FC LFE BL BR", "side": "FL FR FC LFE SL SR"}[name]
+    assert (
+        facts.value("sound.speakers")
+        == {"back": "FL FR FC LFE BL BR", "side": "FL FR FC LFE SL SR"}[name]
+    )
 
 
 def test_known_loudness_and_peak(tmp_path: Path) -> None:
@@ -114,7 +143,11 @@ def test_bars_are_found_to_the_line(tmp_path: Path) -> None:
         picture[:24], picture[-32:], picture[:, :16], picture[:, -48:] = 0, 0, 0, 0
         return picture
 
-    made = everything(Clip(draw=boxed, frames=50, tones=None, options={"preset": "ultrafast", "crf": "12"}).write(tmp_path / "a.mp4"))
+    made = everything(
+        Clip(draw=boxed, frames=50, tones=None, options={"preset": "ultrafast", "crf": "12"}).write(
+            tmp_path / "a.mp4"
+        )
+    )
     assert made.facts.value("picture.active") == "256 x 136 + 16 + 24"
     assert made.facts.value("picture.active_aspect") == Fraction(256, 136)
 
@@ -136,7 +169,9 @@ def test_cadence(pattern: list[int], rate: int, told: str, tmp_path: Path) -> No
     def draw(time: float) -> np.ndarray:
         return moving(shown[round(time * rate)] / 25)
 
-    made = everything(Clip(draw=draw, rate=Fraction(rate), frames=90, tones=None).write(tmp_path / "a.mp4"))
+    made = everything(
+        Clip(draw=draw, rate=Fraction(rate), frames=90, tones=None).write(tmp_path / "a.mp4")
+    )
     assert made.facts.value("motion.cadence") == told
     repeats = sum(a == b for a, b in itertools.pairwise(shown[:90]))
     assert made.facts.value("motion.repeats") == repeats
@@ -156,8 +191,20 @@ def test_film_laid_over_fields(tmp_path: Path) -> None:
         return picture
 
     rate = {"b": "15000000", "maxrate": "20000000", "bufsize": "4000000", "g": "1", "profile": "0"}
-    path = Clip(draw=draw, rate=Fraction(30), frames=60, tones=None, flagged="upper first", codec="mpeg2video", pixels="yuv422p", options=rate).write(tmp_path / "a.mov")
-    assert everything(path).facts.value("motion.cadence") == "2:3 in fields: 24 pictures in 30 frames a second"
+    path = Clip(
+        draw=draw,
+        rate=Fraction(30),
+        frames=60,
+        tones=None,
+        flagged="upper first",
+        codec="mpeg2video",
+        pixels="yuv422p",
+        options=rate,
+    ).write(tmp_path / "a.mov")
+    assert (
+        everything(path).facts.value("motion.cadence")
+        == "2:3 in fields: 24 pictures in 30 frames a second"
+    )
 
 
 def test_field_order_that_turns_within_the_file(tmp_path: Path) -> None:
@@ -173,11 +220,24 @@ def test_field_order_that_turns_within_the_file(tmp_path: Path) -> None:
         return picture
 
     rate = {"b": "15000000", "maxrate": "20000000", "bufsize": "4000000", "g": "1", "profile": "0"}
-    path = Clip(draw=draw, frames=100, tones=None, flagged="upper first", codec="mpeg2video", pixels="yuv422p", options=rate).write(tmp_path / "a.mov")
+    path = Clip(
+        draw=draw,
+        frames=100,
+        tones=None,
+        flagged="upper first",
+        codec="mpeg2video",
+        pixels="yuv422p",
+        options=rate,
+    ).write(tmp_path / "a.mov")
     made = everything(path)
     stretches = [e for e in made.events if e.kind == "scan"]
-    assert [e.what.split(" (")[0] for e in stretches] == ["lines show upper first", "lines show lower first"]
-    assert abs((stretches[1].first or 0) - 50) <= 12 and any("changes within the file" in n for n in made.notes)
+    assert [e.what.split(" (")[0] for e in stretches] == [
+        "lines show upper first",
+        "lines show lower first",
+    ]
+    assert abs((stretches[1].first or 0) - 50) <= 12 and any(
+        "changes within the file" in n for n in made.notes
+    )
 
 
 def test_levels_outside_the_gamut(tmp_path: Path) -> None:
@@ -192,7 +252,9 @@ def test_levels_outside_the_gamut(tmp_path: Path) -> None:
             if 10 <= number < 20:
                 luma[:36] = 1010  # 8-bit code 252; 105 % is 246
             frame = av.VideoFrame(320, 180, "yuv422p10le")
-            for plane, data in zip(frame.planes, (luma, *[np.full((180, 160), 512, np.uint16)] * 2), strict=True):
+            for plane, data in zip(
+                frame.planes, (luma, *[np.full((180, 160), 512, np.uint16)] * 2), strict=True
+            ):
                 rows = np.zeros((plane.height, plane.line_size // 2), np.uint16)
                 rows[:, : data.shape[1]] = data
                 plane.update(rows.tobytes())
@@ -206,7 +268,9 @@ def test_levels_outside_the_gamut(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("every", "most"), [(3, 4), (12, 1), (25, 0)])
 def test_flashes_are_counted(every: int, most: int, tmp_path: Path) -> None:
-    """White for `every` frames, then dark for as many: ITU-R BT.1702 lets three flashes a second pass."""
+    """White for `every` frames, then dark for as many: ITU-R BT.1702 lets three flashes a second
+    pass.
+    """
     ground = moving_bar(SMALL, 60)
 
     def draw(time: float) -> np.ndarray:
@@ -227,7 +291,12 @@ def test_a_small_flash_and_a_red_one(tmp_path: Path) -> None:
             picture[:40, :60] = 235  # an eighth of the picture
         return picture
 
-    assert everything(Clip(draw=small, frames=50, tones=None).write(tmp_path / "a.mp4")).facts.value("picture.flashes") == 0
+    assert (
+        everything(Clip(draw=small, frames=50, tones=None).write(tmp_path / "a.mp4")).facts.value(
+            "picture.flashes"
+        )
+        == 0
+    )
 
     def red(time: float) -> np.ndarray:
         picture = np.full((SMALL[1], SMALL[0], 3), 30, np.uint8)
@@ -235,20 +304,39 @@ def test_a_small_flash_and_a_red_one(tmp_path: Path) -> None:
             picture[:] = (225, 10, 10)
         return picture
 
-    assert everything(Clip(draw=red, frames=50, tones=None).write(tmp_path / "b.mp4")).facts.value("picture.red_flashes") == 4
+    assert (
+        everything(Clip(draw=red, frames=50, tones=None).write(tmp_path / "b.mp4")).facts.value(
+            "picture.red_flashes"
+        )
+        == 4
+    )
 
 
-@pytest.mark.parametrize(("use", "told"), [("used", "used"), ("opaque", "wholly opaque"), ("clear", "wholly clear")])
+@pytest.mark.parametrize(
+    ("use", "told"), [("used", "used"), ("opaque", "wholly opaque"), ("clear", "wholly clear")]
+)
 def test_whether_alpha_is_used(use: str, told: str, tmp_path: Path) -> None:
     path = tmp_path / "a.mov"
     with av.open(str(path), "w") as out:
         video = out.add_stream("prores_ks", rate=25)
-        video.width, video.height, video.pix_fmt, video.options = 320, 192, "yuva444p10le", {"profile": "4", "alpha_bits": "16"}
+        video.width, video.height, video.pix_fmt, video.options = (
+            320,
+            192,
+            "yuva444p10le",
+            {"profile": "4", "alpha_bits": "16"},
+        )
         for number in range(4):
-            picture = np.dstack([moving_bar(SMALL)(number / 25), np.full((192, 320), 0 if use == "clear" else 255, np.uint8)])
+            picture = np.dstack(
+                [
+                    moving_bar(SMALL)(number / 25),
+                    np.full((192, 320), 0 if use == "clear" else 255, np.uint8),
+                ]
+            )
             if use == "used":
                 picture[50:90, 50:90, 3] = 128
-            frame = av.VideoFrame.from_ndarray(picture, format="rgba").reformat(format="yuva444p10le")
+            frame = av.VideoFrame.from_ndarray(picture, format="rgba").reformat(
+                format="yuva444p10le"
+            )
             frame.pts = number
             out.mux(video.encode(frame))
         out.mux(video.encode(None))
@@ -260,10 +348,17 @@ def test_alpha_beside_a_vp9_stream(tmp_path: Path) -> None:
     path = tmp_path / "a.webm"
     with av.open(str(path), "w") as out:
         video = out.add_stream("libvpx-vp9", rate=25)
-        video.width, video.height, video.pix_fmt, video.options = 320, 192, "yuva420p", {"deadline": "realtime", "b": "500000"}
+        video.width, video.height, video.pix_fmt, video.options = (
+            320,
+            192,
+            "yuva420p",
+            {"deadline": "realtime", "b": "500000"},
+        )
         video.metadata["alpha_mode"] = "1"
         for number in range(5):
-            picture = np.dstack([moving_bar(SMALL)(number / 25), np.full((192, 320), 255, np.uint8)])
+            picture = np.dstack(
+                [moving_bar(SMALL)(number / 25), np.full((192, 320), 255, np.uint8)]
+            )
             picture[:, :160, 3] = 0
             frame = av.VideoFrame.from_ndarray(picture, format="rgba").reformat(format="yuva420p")
             frame.pts = number
@@ -281,11 +376,15 @@ def test_23_976_is_not_24(rate: Fraction, tmp_path: Path) -> None:
 
 
 def test_pixel_aspect_wrong_in_the_wrapper_and_right_in_the_stream(tmp_path: Path) -> None:
-    right = Clip(draw=moving_bar((720, 576)), aspect=Fraction(64, 45), tones=None, frames=10).write(tmp_path / "right.mp4")
+    right = Clip(draw=moving_bar((720, 576)), aspect=Fraction(64, 45), tones=None, frames=10).write(
+        tmp_path / "right.mp4"
+    )
     data = right.read_bytes()
     at = data.index(b"pasp")
     wrong = tmp_path / "wrong.mp4"
-    wrong.write_bytes(data[: at + 4] + (16).to_bytes(4, "big") + (15).to_bytes(4, "big") + data[at + 12 :])
+    wrong.write_bytes(
+        data[: at + 4] + (16).to_bytes(4, "big") + (15).to_bytes(4, "big") + data[at + 12 :]
+    )
     fact = ops.measure(wrong).facts.fact("picture.pixel_aspect")
     assert fact.declared == Fraction(16, 15) and fact.measured == Fraction(64, 45)
     assert "picture.pixel_aspect" in ops.measure(wrong).facts.contradictions()
@@ -293,27 +392,60 @@ def test_pixel_aspect_wrong_in_the_wrapper_and_right_in_the_stream(tmp_path: Pat
 
 
 def test_gop_structure(tmp_path: Path) -> None:
-    options = {"preset": "veryfast", "crf": "23", "x264-params": "keyint=12:min-keyint=6:scenecut=0:bframes=2:b-adapt=0:open-gop=0"}
-    closed = ops.measure(Clip(frames=40, tones=None, options=options).write(tmp_path / "closed.mp4")).facts
-    assert closed.value("motion.longest_gop") == 12 and closed.value("motion.b_frames") == 2 and closed.value("motion.open_gop") is False
+    options = {
+        "preset": "veryfast",
+        "crf": "23",
+        "x264-params": "keyint=12:min-keyint=6:scenecut=0:bframes=2:b-adapt=0:open-gop=0",
+    }
+    closed = ops.measure(
+        Clip(frames=40, tones=None, options=options).write(tmp_path / "closed.mp4")
+    ).facts
+    assert (
+        closed.value("motion.longest_gop") == 12
+        and closed.value("motion.b_frames") == 2
+        and closed.value("motion.open_gop") is False
+    )
     options["x264-params"] = options["x264-params"].replace("open-gop=0", "open-gop=1")
-    assert ops.measure(Clip(frames=40, tones=None, options=options).write(tmp_path / "open.mp4")).facts.value("motion.open_gop") is True
+    assert (
+        ops.measure(
+            Clip(frames=40, tones=None, options=options).write(tmp_path / "open.mp4")
+        ).facts.value("motion.open_gop")
+        is True
+    )
 
 
 def test_spatial_and_temporal_information_of_known_pictures(tmp_path: Path) -> None:
-    """ITU-T P.910: a plain picture has neither; of two plain pictures in turn the temporal information is nought too."""
-    still = everything(Clip(draw=plain((90, 90, 90), SMALL), frames=30, tones=None).write(tmp_path / "a.mp4")).facts
+    """ITU-T P.910: a plain picture has neither; of two plain pictures in turn the temporal
+    information is nought too.
+    """
+    still = everything(
+        Clip(draw=plain((90, 90, 90), SMALL), frames=30, tones=None).write(tmp_path / "a.mp4")
+    ).facts
     assert float(still.value("picture.spatial")) < 1 and float(still.value("picture.temporal")) < 1
 
 
 def test_costs_tell_intra_from_long_gop(tmp_path: Path) -> None:
-    long = Clip(draw=moving_bar((640, 360)), frames=100, tones=None, options={"preset": "ultrafast", "g": "100"}).write(tmp_path / "a.mp4")
-    intra = Clip(draw=moving_bar((640, 360)), frames=100, tones=None, options={"preset": "ultrafast", "g": "1"}).write(tmp_path / "b.mp4")
+    long = Clip(
+        draw=moving_bar((640, 360)),
+        frames=100,
+        tones=None,
+        options={"preset": "ultrafast", "g": "100"},
+    ).write(tmp_path / "a.mp4")
+    intra = Clip(
+        draw=moving_bar((640, 360)),
+        frames=100,
+        tones=None,
+        options={"preset": "ultrafast", "g": "1"},
+    ).write(tmp_path / "b.mp4")
 
     def backwards(path: Path) -> Fraction:
-        # A process that has to wait for its turn makes a time longer, never shorter: the least of several is the true one.
+        # A process that has to wait for its turn makes a time longer, never shorter: the least of
+        # several is the true one.
         tries = [everything(path).facts for _ in range(5)]
-        least = {key: min(Fraction(f.value(key)) for f in tries) for key in ("motion.cost_backwards", "motion.cost_forwards")}
+        least = {
+            key: min(Fraction(f.value(key)) for f in tries)
+            for key in ("motion.cost_backwards", "motion.cost_forwards")
+        }
         return least["motion.cost_backwards"] / least["motion.cost_forwards"]
 
     assert backwards(long) > 2 * backwards(intra)

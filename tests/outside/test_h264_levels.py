@@ -1,6 +1,8 @@
-"""H.264 levels against ITU-T H.264 (2021-08) Table A-1 and against the level libav's own filter derives.
+"""H.264 levels against ITU-T H.264 (2021-08) Table A-1 and against the level libav's own filter
+derives.
 
-The table's rows were written from memory; the filter carries its own copy of the table, which is the outside check.
+The table's rows were written from memory; the filter carries its own copy of the table, which is
+the outside check.
 """
 
 import io
@@ -16,21 +18,43 @@ from av.bitstream import BitStreamFilterContext
 from ample_crate.core.levels import h264
 from ample_crate.core.values import Size
 
-SIZES = [Size(176, 144), Size(352, 288), Size(640, 360), Size(720, 576), Size(1024, 576), Size(1080, 1080), Size(1280, 720), Size(1440, 1080), Size(1920, 1080), Size(2560, 1440)]
+SIZES = [
+    Size(176, 144),
+    Size(352, 288),
+    Size(640, 360),
+    Size(720, 576),
+    Size(1024, 576),
+    Size(1080, 1080),
+    Size(1280, 720),
+    Size(1440, 1080),
+    Size(1920, 1080),
+    Size(2560, 1440),
+]
 RATES = [Fraction(10), Fraction(25), Fraction(30000, 1001), Fraction(50), Fraction(60)]
 
 
 def derived_level(size: Size, rate: Fraction, bit_rate: int) -> Fraction:
-    """Encode three frames with HRD rates, let `h264_metadata=level=auto` guess, and read the level it wrote."""
+    """Encode three frames with HRD rates, let `h264_metadata=level=auto` guess, and read the level
+    it wrote.
+    """
     context = av.CodecContext.create("libx264", "w")
     context.width, context.height, context.pix_fmt = size.width, size.height, "yuv420p"
     context.time_base, context.framerate = 1 / rate, rate
     context.options = {
-        "preset": "ultrafast", "profile": "high", "refs": "4", "bf": "2", "level": "6.2", "nal-hrd": "vbr",
-        "b": str(bit_rate), "maxrate": str(bit_rate), "bufsize": str(bit_rate // 4),
+        "preset": "ultrafast",
+        "profile": "high",
+        "refs": "4",
+        "bf": "2",
+        "level": "6.2",
+        "nal-hrd": "vbr",
+        "b": str(bit_rate),
+        "maxrate": str(bit_rate),
+        "bufsize": str(bit_rate // 4),
         "x264-params": "ref=4:bframes=2:b-pyramid=none:cabac=1:8x8dct=1",
-    }  # fmt: skip
-    frame = av.VideoFrame.from_ndarray(np.full((size.height * 3 // 2, size.width), 90, np.uint8), format="yuv420p")
+    }
+    frame = av.VideoFrame.from_ndarray(
+        np.full((size.height * 3 // 2, size.width), 90, np.uint8), format="yuv420p"
+    )
     packets = []
     for number in range(3):
         frame.pts, frame.time_base = number, 1 / rate
@@ -60,7 +84,8 @@ def cases() -> Iterator[tuple[Size, Fraction, int]]:
 
 @pytest.mark.parametrize(("size", "rate", "bit_rate"), list(cases()), ids=str)
 def test_the_level_is_what_the_library_derives(size: Size, rate: Fraction, bit_rate: int) -> None:
-    # Table A-2: the filter judges the NAL rate (cpbBrNalFactor 1500), we plan by the VCL rate (cpbBrVclFactor 1250).
+    # Table A-2: the filter judges the NAL rate (cpbBrNalFactor 1500), we plan by the VCL rate
+    # (cpbBrVclFactor 1250).
     mine = h264.lowest(size, rate, bit_rate * 1250 // 1500, "high", frames_kept=4)
     assert mine is not None
     assert mine.number == derived_level(size, rate, bit_rate)
@@ -84,7 +109,10 @@ def test_high_profile_carries_a_quarter_more() -> None:
     # Table A-2: cpbBrVclFactor 1250 for High, 1000 for Main.
     level = h264.by_number(Fraction("3.1"))
     assert level is not None
-    assert h264.max_bit_rate(level, "high") == 17_500_000 and h264.max_bit_rate(level, "main") == 14_000_000
+    assert (
+        h264.max_bit_rate(level, "high") == 17_500_000
+        and h264.max_bit_rate(level, "main") == 14_000_000
+    )
 
 
 def level_that_the_encoder_names(size: Size, bit_rate: int, fields: bool) -> Fraction:
@@ -92,22 +120,42 @@ def level_that_the_encoder_names(size: Size, bit_rate: int, fields: bool) -> Fra
     context.width, context.height, context.pix_fmt = size.width, size.height, "yuv420p"
     context.time_base, context.framerate = Fraction(1, 25), Fraction(25)
     context.options = {
-        "preset": "ultrafast", "profile": "high", "b": str(bit_rate), "maxrate": str(bit_rate), "bufsize": str(bit_rate // 4),
+        "preset": "ultrafast",
+        "profile": "high",
+        "b": str(bit_rate),
+        "maxrate": str(bit_rate),
+        "bufsize": str(bit_rate // 4),
         "x264-params": f"ref=1:bframes=0:8x8dct=1:{'tff=1' if fields else 'interlaced=0'}",
-    }  # fmt: skip
-    frame = av.VideoFrame.from_ndarray(np.full((size.height * 3 // 2, size.width), 90, np.uint8), format="yuv420p")
+    }
+    frame = av.VideoFrame.from_ndarray(
+        np.full((size.height * 3 // 2, size.width), 90, np.uint8), format="yuv420p"
+    )
     frame.pts, frame.time_base = 0, Fraction(1, 25)
     data = b"".join(bytes(p) for p in [*context.encode(frame), *context.encode(None)])
     at = data.index(b"\x00\x00\x01\x67")
     return Fraction(data[at + 6], 10)
 
 
-@pytest.mark.parametrize(("size", "bit_rate"), [(Size(128, 96), 50_000), (Size(352, 288), 500_000), (Size(720, 576), 6_000_000), (Size(1920, 1080), 20_000_000)], ids=str)
-def test_fields_begin_at_the_level_at_which_the_encoder_begins_them(size: Size, bit_rate: int) -> None:
-    # Table A-4, frame_mbs_only_flag: x264 has its own copy, and raises the level until fields are allowed.
+@pytest.mark.parametrize(
+    ("size", "bit_rate"),
+    [
+        (Size(128, 96), 50_000),
+        (Size(352, 288), 500_000),
+        (Size(720, 576), 6_000_000),
+        (Size(1920, 1080), 20_000_000),
+    ],
+    ids=str,
+)
+def test_fields_begin_at_the_level_at_which_the_encoder_begins_them(
+    size: Size, bit_rate: int
+) -> None:
+    # Table A-4, frame_mbs_only_flag: x264 has its own copy, and raises the level until fields are
+    # allowed.
     for fields in (False, True):
         mine = h264.lowest(size, Fraction(25), bit_rate, "high", interlaced=fields)
-        assert mine is not None and mine.number == level_that_the_encoder_names(size, bit_rate, fields), fields
+        assert mine is not None and mine.number == level_that_the_encoder_names(
+            size, bit_rate, fields
+        ), fields
 
 
 def test_fields_end_at_level_4_1() -> None:

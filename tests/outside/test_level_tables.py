@@ -1,7 +1,8 @@
-"""The H.265 and MPEG-2 level tables, against the levels that independent encoders choose and write into the stream.
+"""The H.265 and MPEG-2 level tables, against the levels that independent encoders choose and write
+into the stream.
 
-The encoders carry the published tables themselves: x265 those of ITU-T H.265 Annex A, the library's MPEG-2 encoder
-the frame sizes of ISO/IEC 13818-2 Table 8-12.
+The encoders carry the published tables themselves: x265 those of ITU-T H.265 Annex A, the library's
+MPEG-2 encoder the frame sizes of ISO/IEC 13818-2 Table 8-12.
 """
 
 from __future__ import annotations
@@ -17,14 +18,28 @@ from ample_crate.core.levels import h265, mpeg2
 from ample_crate.core.values import Size
 
 
-def coded(codec: str, size: Size, rate: Fraction, options: dict[str, str], pixels: str = "yuv420p", profile: str | None = None) -> tuple[bytes, str]:
+def coded(
+    codec: str,
+    size: Size,
+    rate: Fraction,
+    options: dict[str, str],
+    pixels: str = "yuv420p",
+    profile: str | None = None,
+) -> tuple[bytes, str]:
     """Encode two grey frames; give the stream's parameter sets and its profile."""
     context = av.CodecContext.create(codec, "w")
-    context.width, context.height, context.pix_fmt, context.framerate, context.time_base = *size, pixels, rate, 1 / rate  # type: ignore[attr-defined]
+    context.width, context.height, context.pix_fmt, context.framerate, context.time_base = (
+        *size,
+        pixels,
+        rate,
+        1 / rate,
+    )  # type: ignore[attr-defined]
     context.options = options
     if profile is not None:
         context.profile = profile  # type: ignore[attr-defined]
-    frame = av.VideoFrame.from_ndarray(np.full((size.height, size.width), 90, np.uint8), "gray").reformat(format=pixels)
+    frame = av.VideoFrame.from_ndarray(
+        np.full((size.height, size.width), 90, np.uint8), "gray"
+    ).reformat(format=pixels)
     data = b""
     for number in range(2):
         frame.pts = number
@@ -42,16 +57,30 @@ def h265_level(stream: bytes) -> Fraction:
 @pytest.mark.parametrize(
     ("size", "rate"),
     [
-        (Size(176, 144), Fraction(15)), (Size(352, 288), Fraction(30)), (Size(640, 360), Fraction(30)), (Size(720, 576), Fraction(25)),
-        (Size(960, 544), Fraction(30)), (Size(1280, 720), Fraction(25)), (Size(1280, 720), Fraction(50)), (Size(1920, 1080), Fraction(25)),
-        (Size(1920, 1080), Fraction(60)), (Size(1080, 1080), Fraction(24000, 1001)), (Size(2560, 1440), Fraction(30)), (Size(3840, 2160), Fraction(25)),
-        (Size(3840, 2160), Fraction(50)), (Size(4096, 2160), Fraction(24)),
+        (Size(176, 144), Fraction(15)),
+        (Size(352, 288), Fraction(30)),
+        (Size(640, 360), Fraction(30)),
+        (Size(720, 576), Fraction(25)),
+        (Size(960, 544), Fraction(30)),
+        (Size(1280, 720), Fraction(25)),
+        (Size(1280, 720), Fraction(50)),
+        (Size(1920, 1080), Fraction(25)),
+        (Size(1920, 1080), Fraction(60)),
+        (Size(1080, 1080), Fraction(24000, 1001)),
+        (Size(2560, 1440), Fraction(30)),
+        (Size(3840, 2160), Fraction(25)),
+        (Size(3840, 2160), Fraction(50)),
+        (Size(4096, 2160), Fraction(24)),
     ],
     ids=lambda v: str(v),
-)  # fmt: skip
+)
 @pytest.mark.parametrize("kilobits", [1_000, 11_000])
 def test_h265_levels_are_those_x265_writes(size: Size, rate: Fraction, kilobits: int) -> None:
-    options = {"preset": "ultrafast", "x265-params": f"log-level=none:bitrate={kilobits}:vbv-maxrate={kilobits}:vbv-bufsize={kilobits}:high-tier=0:ref=1:bframes=0"}
+    options = {
+        "preset": "ultrafast",
+        "x265-params": f"log-level=none:bitrate={kilobits}:vbv-maxrate={kilobits}:"
+        f"vbv-bufsize={kilobits}:high-tier=0:ref=1:bframes=0",
+    }
     stream, _ = coded("libx265", size, rate, options)
     mine = h265.lowest(size, rate, kilobits * 1000, "main")
     assert mine is not None and mine.number == h265_level(stream)
@@ -60,20 +89,31 @@ def test_h265_levels_are_those_x265_writes(size: Size, rate: Fraction, kilobits:
 @pytest.mark.parametrize(
     ("size", "rate", "pixels", "profile", "name"),
     [
-        (Size(720, 576), Fraction(25), "yuv420p", "Main", "main@main"), (Size(720, 480), Fraction(30000, 1001), "yuv420p", "Main", "main@main"),
-        (Size(1440, 1080), Fraction(25), "yuv420p", "Main", "main@high 1440"), (Size(1920, 1080), Fraction(25), "yuv420p", "Main", "main@high"),
-        (Size(720, 608), Fraction(25), "yuv422p", "4:2:2", "4:2:2@main"), (Size(720, 512), Fraction(30000, 1001), "yuv422p", "4:2:2", "4:2:2@main"),
+        (Size(720, 576), Fraction(25), "yuv420p", "Main", "main@main"),
+        (Size(720, 480), Fraction(30000, 1001), "yuv420p", "Main", "main@main"),
+        (Size(1440, 1080), Fraction(25), "yuv420p", "Main", "main@high 1440"),
+        (Size(1920, 1080), Fraction(25), "yuv420p", "Main", "main@high"),
+        (Size(720, 608), Fraction(25), "yuv422p", "4:2:2", "4:2:2@main"),
+        (Size(720, 512), Fraction(30000, 1001), "yuv422p", "4:2:2", "4:2:2@main"),
         (Size(1920, 1080), Fraction(25), "yuv422p", "4:2:2", "4:2:2@high"),
     ],
     ids=lambda v: str(v),
-)  # fmt: skip
-def test_mpeg2_levels_are_those_the_encoder_writes(size: Size, rate: Fraction, pixels: str, profile: str, name: str) -> None:
+)
+def test_mpeg2_levels_are_those_the_encoder_writes(
+    size: Size, rate: Fraction, pixels: str, profile: str, name: str
+) -> None:
     stream, _ = coded("mpeg2video", size, rate, {}, pixels)
     extension = stream[stream.find(b"\x00\x00\x01\xb5") + 4 :]
     # 6.2.2.3: four bits of identifier (1), then profile_and_level_indication.
     code = (extension[0] & 15) << 4 | extension[1] >> 4
     # Table 8-2, 8-3 and 8-4: 4:2:2 is an escape of its own.
-    written = {0x48: "main@main", 0x46: "main@high 1440", 0x44: "main@high", 0x85: "4:2:2@main", 0x82: "4:2:2@high"}[code]
+    written = {
+        0x48: "main@main",
+        0x46: "main@high 1440",
+        0x44: "main@high",
+        0x85: "4:2:2@main",
+        0x82: "4:2:2@high",
+    }[code]
     mine = mpeg2.lowest(profile.lower(), size, rate)
     assert mine is not None and mine.name == written == name
 
@@ -81,7 +121,8 @@ def test_mpeg2_levels_are_those_the_encoder_writes(size: Size, rate: Fraction, p
 @pytest.mark.parametrize(
     ("codec", "level", "size", "rate", "held"),
     [
-        ("h264", "3.1", Size(1280, 720), Fraction(30), True),  # 108 000 macroblocks a second: just what Table A-1 allows
+        # 108 000 macroblocks a second: just what Table A-1 allows
+        ("h264", "3.1", Size(1280, 720), Fraction(30), True),
         ("h264", "3.1", Size(1280, 720), Fraction(31), False),
         ("h264", "3.1", Size(1080, 1080), Fraction(24000, 1001), False),
         ("h264", "5.2", Size(4096, 2304), Fraction(24), True),  # 36 864 macroblocks
@@ -89,17 +130,27 @@ def test_mpeg2_levels_are_those_the_encoder_writes(size: Size, rate: Fraction, p
         ("hevc", "4.1", Size(1920, 1080), Fraction(60), True),
         ("hevc", "5", Size(3840, 2160), Fraction(30), True),
         ("hevc", "5", Size(3840, 2160), Fraction(60), False),
-        ("mpeg2video", "main@main", Size(720, 576), Fraction(25), True),  # 10 368 000 samples a second: just what Table 8-13 allows
+        # 10 368 000 samples a second: just what Table 8-13 allows
+        ("mpeg2video", "main@main", Size(720, 576), Fraction(25), True),
         ("mpeg2video", "main@main", Size(720, 578), Fraction(25), False),
         ("mpeg2video", "4:2:2@main", Size(720, 608), Fraction(25), True),
         ("mpeg2video", "4:2:2@main", Size(720, 608), Fraction(30000, 1001), False),
     ],
-)  # fmt: skip
-def test_limits_on_both_sides(codec: str, level: str, size: Size, rate: Fraction, held: bool) -> None:
+)
+def test_limits_on_both_sides(
+    codec: str, level: str, size: Size, rate: Fraction, held: bool
+) -> None:
     assert levels.holds(codec, level, size, rate) is held
 
 
 def test_what_is_not_known_is_not_judged() -> None:
-    assert levels.holds("vp9", "4.1", Size(16, 16), Fraction(25)) is None and levels.levels("vp9") == []
+    assert (
+        levels.holds("vp9", "4.1", Size(16, 16), Fraction(25)) is None
+        and levels.levels("vp9") == []
+    )
     assert levels.holds("h264", "17", Size(16, 16), Fraction(25)) is None
-    assert all("Table" in held.source and held.says for codec in ("h264", "hevc", "mpeg2video") for held in levels.levels(codec))
+    assert all(
+        "Table" in held.source and held.says
+        for codec in ("h264", "hevc", "mpeg2video")
+        for held in levels.levels(codec)
+    )

@@ -1,7 +1,9 @@
-"""Loudness against the published test signals of EBU Tech 3341 (2016) and Tech 3342 (2016), made from their description.
+"""Loudness against the published test signals of EBU Tech 3341 (2016) and Tech 3342 (2016), made
+from their description.
 
-The signals' levels and lengths are written here from memory of the two documents' tables; their tolerances are 0.1 LU for
-Tech 3341 cases 1 to 14, +0.2 and -0.4 dB for true peak (15 to 23), and 1 LU for the ranges of Tech 3342.
+The signals' levels and lengths are written here from memory of the two documents' tables; their
+tolerances are 0.1 LU for Tech 3341 cases 1 to 14, +0.2 and -0.4 dB for true peak (15 to 23), and 1
+LU for the ranges of Tech 3342.
 """
 
 from pathlib import Path
@@ -21,17 +23,20 @@ def measured(tmp_path: Path, one: np.ndarray, other: np.ndarray | None = None) -
 
 
 STEADY = {
-    "1": [(-23, 20)], "2": [(-33, 20)],
+    "1": [(-23, 20)],
+    "2": [(-33, 20)],
     "3": [(-36, 10), (-23, 60), (-36, 10)],
     "4": [(-72, 10), (-36, 10), (-23, 60), (-36, 10), (-72, 10)],
     "5": [(-26, 20), (-20, 20.1), (-26, 20)],
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("case", STEADY)
 def test_tech_3341_integrated(case: str, tmp_path: Path) -> None:
     found = measured(tmp_path, join(*[sine(level, seconds) for level, seconds in STEADY[case]]))
-    assert float(found.value("sound.loudness")) == pytest.approx(-33 if case == "2" else -23, abs=0.1)
+    assert float(found.value("sound.loudness")) == pytest.approx(
+        -33 if case == "2" else -23, abs=0.1
+    )
     if case in "12":
         for key in ("sound.max_short_term", "sound.max_momentary"):
             assert float(found.value(key)) == pytest.approx(-33 if case == "2" else -23, abs=0.1)
@@ -56,7 +61,9 @@ def test_tech_3341_case_10_short_term_wherever_it_begins(part: int, tmp_path: Pa
 
 def test_tech_3341_case_11_short_term_of_rising_parts(tmp_path: Path) -> None:
     parts = [join(silence(0.15 * n), sine(-38 + n, 3), silence(3 - 0.15 * n)) for n in range(20)]
-    assert float(measured(tmp_path, join(*parts)).value("sound.max_short_term")) == pytest.approx(-19, abs=0.1)
+    assert float(measured(tmp_path, join(*parts)).value("sound.max_short_term")) == pytest.approx(
+        -19, abs=0.1
+    )
 
 
 def test_tech_3341_case_12_momentary(tmp_path: Path) -> None:
@@ -65,9 +72,12 @@ def test_tech_3341_case_12_momentary(tmp_path: Path) -> None:
 
 
 PEAKS = {
-    "15": (4, 0.0, 0.50, -6.0), "16": (4, 45.0, 0.50, -6.0), "17": (6, 60.0, 0.50, -6.0), "18": (8, 67.5, 0.50, -6.0),
+    "15": (4, 0.0, 0.50, -6.0),
+    "16": (4, 45.0, 0.50, -6.0),
+    "17": (6, 60.0, 0.50, -6.0),
+    "18": (8, 67.5, 0.50, -6.0),
     "19": (4, 45.0, 1.41, 3.0),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("case", PEAKS)
@@ -76,7 +86,9 @@ def test_tech_3341_true_peak(case: str, tmp_path: Path) -> None:
     tone = sine(20 * np.log10(amplitude), 2, RATE / divisor, phase=np.radians(phase))
     fade = np.minimum(1, np.minimum(np.arange(len(tone)), np.arange(len(tone))[::-1]) / 4800)
     path = write(tmp_path / "peak.wav", [tone * fade] * 2, codec="pcm_f32le")
-    assert expected - 0.4 <= float(ops.measure(path).facts.value("sound.true_peak")) <= expected + 0.2
+    assert (
+        expected - 0.4 <= float(ops.measure(path).facts.value("sound.true_peak")) <= expected + 0.2
+    )
 
 
 @pytest.mark.parametrize("offset", range(4))
@@ -93,7 +105,12 @@ def test_tech_3341_cases_20_to_23_true_peak_between_samples(offset: int, tmp_pat
     assert exact - 0.4 <= float(ops.measure(path).facts.value("sound.true_peak")) <= exact + 0.2
 
 
-RANGES = {"1": ([-20, -30], 10), "2": ([-20, -15], 5), "3": ([-40, -20], 20), "4": ([-50, -35, -20, -35, -50], 15)}
+RANGES = {
+    "1": ([-20, -30], 10),
+    "2": ([-20, -15], 5),
+    "3": ([-40, -20], 20),
+    "4": ([-50, -35, -20, -35, -50], 15),
+}
 
 
 @pytest.mark.parametrize("case", RANGES)
@@ -108,8 +125,14 @@ def test_a_mix_like_a_programme_against_pyloudnorm(seed: int, tmp_path: Path) ->
     rng = np.random.default_rng(seed)
     count = 30 * RATE
     time = np.arange(count) / RATE
-    speech = rng.standard_normal((2, count)) * (0.05 + 0.05 * (np.sin(2 * np.pi * 3.1 * time) > 0)) * (np.sin(2 * np.pi * time / 9) > -0.4)
+    speech = (
+        rng.standard_normal((2, count))
+        * (0.05 + 0.05 * (np.sin(2 * np.pi * 3.1 * time) > 0))
+        * (np.sin(2 * np.pi * time / 9) > -0.4)
+    )
     music = 0.08 * np.sin(2 * np.pi * 220 * time) * np.exp(-((time % 2) * 1.5))
     left, right = np.clip(speech + music, -0.9, 0.9)
     found = float(measured(tmp_path, left, right).value("sound.loudness"))
-    assert found == pytest.approx(pyloudnorm.Meter(RATE).integrated_loudness(np.stack([left, right], axis=1)), abs=0.1)
+    assert found == pytest.approx(
+        pyloudnorm.Meter(RATE).integrated_loudness(np.stack([left, right], axis=1)), abs=0.1
+    )

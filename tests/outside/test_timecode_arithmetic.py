@@ -1,4 +1,6 @@
-"""Timecode arithmetic against two independent libraries, `timecode` and OpenTimelineIO's `opentime`, and SMPTE ST 12-1's own rule."""
+"""Timecode arithmetic against two independent libraries, `timecode` and OpenTimelineIO's
+`opentime`, and SMPTE ST 12-1's own rule.
+"""
 
 import random
 from fractions import Fraction
@@ -13,7 +15,22 @@ from ample_crate.core import timecode
 from ample_crate.core.errors import BadValue
 
 NTSC, FAST = Fraction(30000, 1001), Fraction(60000, 1001)
-PLACES = [0, 1, 1799, 1800, 1801, 3597, 3598, 17981, 17982, 17983, 107891, 107892, 2589407, *random.Random(2).sample(range(2_000_000), 60)]
+PLACES = [
+    0,
+    1,
+    1799,
+    1800,
+    1801,
+    3597,
+    3598,
+    17981,
+    17982,
+    17983,
+    107891,
+    107892,
+    2589407,
+    *random.Random(2).sample(range(2_000_000), 60),
+]
 
 
 @pytest.mark.parametrize("frame", PLACES)
@@ -21,7 +38,9 @@ def test_drop_frame_agrees_with_both(frame: int) -> None:
     label = timecode.show(frame, NTSC, drop=True)
     # That library counts its frames from 1.
     assert label == str(Timecode("29.97", frames=frame + 1))
-    assert label == opentime.RationalTime(frame, 30000 / 1001).to_timecode(30000 / 1001, drop_frame=True)
+    assert label == opentime.RationalTime(frame, 30000 / 1001).to_timecode(
+        30000 / 1001, drop_frame=True
+    )
     assert timecode.read(label, NTSC) == frame
 
 
@@ -45,15 +64,24 @@ def test_there_and_back(frame: int) -> None:
 
 def test_the_rule_itself() -> None:
     """SMPTE ST 12-1: numbers 0 and 1 are left out at each minute but every tenth."""
-    assert timecode.show(1799, NTSC, True) == "00:00:59;29" and timecode.show(1800, NTSC, True) == "00:01:00;02"
+    assert (
+        timecode.show(1799, NTSC, True) == "00:00:59;29"
+        and timecode.show(1800, NTSC, True) == "00:01:00;02"
+    )
     assert timecode.show(17982, NTSC, True) == "00:10:00;00"
 
 
 @pytest.mark.parametrize(
     ("text", "rate", "says"),
-    [("00:01:00;00", NTSC, "leaves out"), ("00:00:00;00", Fraction(25), "no drop-frame"), ("00:00:00:25", Fraction(25), "does not exist"),
-     ("24:00:00:00", Fraction(25), "does not exist"), ("soon", Fraction(25), "no timecode"), ("1:2:3", Fraction(25), "no timecode")],
-)  # fmt: skip
+    [
+        ("00:01:00;00", NTSC, "leaves out"),
+        ("00:00:00;00", Fraction(25), "no drop-frame"),
+        ("00:00:00:25", Fraction(25), "does not exist"),
+        ("24:00:00:00", Fraction(25), "does not exist"),
+        ("soon", Fraction(25), "no timecode"),
+        ("1:2:3", Fraction(25), "no timecode"),
+    ],
+)
 def test_labels_that_do_not_exist(text: str, rate: Fraction, says: str) -> None:
     with pytest.raises(BadValue, match=says) as error:
         timecode.read(text, rate)

@@ -1,4 +1,6 @@
-"""A database of any age, with rows in it, comes up to date, and what it holds can be worked with."""
+"""A database of any age, with rows in it, comes up to date, and what it holds can be worked
+with.
+"""
 
 from __future__ import annotations
 
@@ -64,35 +66,117 @@ def route(old: bool) -> dict[str, Any]:
 
 
 def fill(database: Database, revision: str) -> None:
-    """Put a recipient, spec, master, a crate that was received and one that is open, and runs into a database of some age."""
+    """Put a recipient, spec, master, a crate that was received and one that is open, and runs into
+    a database of some age.
+    """
     spec = library.find(SPEC)
     recipient = next(r for r in library.recipients() if r.key == spec.recipient)
     old = REVISIONS.index(revision) < REVISIONS.index("0005")
     rows: list[tuple[str, dict[str, Any]]] = [
-        ("recipient", {"key": recipient.key, "name": recipient.name, "kind": recipient.kind, "document": recipient.model_dump(mode="json")}),
-        ("spec", {"id": spec.id, "version": spec.version, "recipient_key": spec.recipient, "document": spec.model_dump(mode="json", by_alias=True, exclude_none=True)}),
-        ("master", {"id": 1, "name": "film.mov", "path": "/nowhere/film.mov", "origin": "intake", "size": 5, "sha256": "ab", "state": "ready", "facts": master_facts().as_json(), "notes": []}),
+        (
+            "recipient",
+            {
+                "key": recipient.key,
+                "name": recipient.name,
+                "kind": recipient.kind,
+                "document": recipient.model_dump(mode="json"),
+            },
+        ),
+        (
+            "spec",
+            {
+                "id": spec.id,
+                "version": spec.version,
+                "recipient_key": spec.recipient,
+                "document": spec.model_dump(mode="json", by_alias=True, exclude_none=True),
+            },
+        ),
+        (
+            "master",
+            {
+                "id": 1,
+                "name": "film.mov",
+                "path": "/nowhere/film.mov",
+                "origin": "intake",
+                "size": 5,
+                "sha256": "ab",
+                "state": "ready",
+                "facts": master_facts().as_json(),
+                "notes": [],
+            },
+        ),
     ]
     if revision in {"0002", "0003"}:
         rows[-1][1]["card"] = {"identity": "5|1", "frames": 500}
     for id, state in ((1, "received"), (2, "open")):
-        rows.append(("crate", {
-            "id": id, "number": 200 + id, "revision": 1, "title": f"Crate {id}", "recipient_key": spec.recipient, "spec_id": spec.id,
-            "spec_version": spec.version, "due_at": "2026-12-01T12:00:00+00:00", "state": state,
-        }))  # fmt: skip
-        rows.append(("deliverable", {"id": id, "crate_id": id, "master_id": 1, "position": 0, "choices": {}, "exceptions": []}))
-    rows.append(("receipt", {"crate_id": 1, "accepted": True, "sent_bytes": 9, "document": {"message": "m", "files": []}}))
+        rows.append(
+            (
+                "crate",
+                {
+                    "id": id,
+                    "number": 200 + id,
+                    "revision": 1,
+                    "title": f"Crate {id}",
+                    "recipient_key": spec.recipient,
+                    "spec_id": spec.id,
+                    "spec_version": spec.version,
+                    "due_at": "2026-12-01T12:00:00+00:00",
+                    "state": state,
+                },
+            )
+        )
+        rows.append(
+            (
+                "deliverable",
+                {
+                    "id": id,
+                    "crate_id": id,
+                    "master_id": 1,
+                    "position": 0,
+                    "choices": {},
+                    "exceptions": [],
+                },
+            )
+        )
+    rows.append(
+        (
+            "receipt",
+            {
+                "crate_id": 1,
+                "accepted": True,
+                "sent_bytes": 9,
+                "document": {"message": "m", "files": []},
+            },
+        )
+    )
     runs = [(1, 1, "done"), (2, 2, "done"), (3, 2, "queued"), (4, 2, "running")]
     if REVISIONS.index(revision) >= REVISIONS.index("0006"):
         runs = runs[:3]
     for id, deliverable, state in runs:
-        rows.append(("run", {
-            "id": id, "deliverable_id": deliverable, "state": state, "route": route(old), "choices": {}, "notes": [], "starts": 1,
-            "path": "/nowhere/made.mp4", "size": 7, "sha256": "cd", "encode_seconds": 2.0, "measure_seconds": 1.0,
-        }))  # fmt: skip
+        rows.append(
+            (
+                "run",
+                {
+                    "id": id,
+                    "deliverable_id": deliverable,
+                    "state": state,
+                    "route": route(old),
+                    "choices": {},
+                    "notes": [],
+                    "starts": 1,
+                    "path": "/nowhere/made.mp4",
+                    "size": 7,
+                    "sha256": "cd",
+                    "encode_seconds": 2.0,
+                    "measure_seconds": 1.0,
+                },
+            )
+        )
     with database.engine.begin() as connection:
         for table, values in rows:
-            plain = {k: json.dumps(v) if isinstance(v, dict | list) else v for k, v in values.items()}
+            plain = {
+                k: json.dumps(v) if isinstance(v, dict | list) else v for k, v in values.items()
+            }
             names = ", ".join(f'"{k}"' for k in plain)
             holes = ", ".join(f":{k}" for k in plain)
             connection.execute(text(f"insert into {table} ({names}) values ({holes})"), plain)
@@ -120,7 +204,9 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
             unfinished = session.query(Run).filter(Run.state.in_(crates.UNFINISHED)).count()
             assert unfinished <= 1
             open_one = session.get(Crate, 2)
-            assert open_one is not None and crates.next_step(open_one, crates.standings(open_one)) in {"run", "wait"}
+            assert open_one is not None and crates.next_step(
+                open_one, crates.standings(open_one)
+            ) in {"run", "wait"}
             assert queries.past_speeds(session)["h264"] > 0
             assert queries.next_number(session) == 203
             master = session.get(Master, 1)

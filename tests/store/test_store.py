@@ -15,7 +15,10 @@ from ample_crate.store import library
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.places import Folders, data_directory
 
-OWN = "id: own\nversion: 1\nrecipient: tannery\ntitle: Our own\nrequirements:\n  - {property: picture.size, rule: {is: 640x360}}\n"
+OWN = (
+    "id: own\nversion: 1\nrecipient: tannery\ntitle: Our own\nrequirements:\n  - "
+    "{property: picture.size, rule: {is: 640x360}}\n"
+)
 
 
 @pytest.fixture
@@ -34,7 +37,9 @@ def test_a_cluster_is_made_once_found_again_and_keeps_its_password(root: Path) -
             assert connection.execute("show listen_addresses").fetchone() == ("127.0.0.1",)
         assert stat.S_IMODE((root / "database" / "password").stat().st_mode) == 0o600
         with pytest.raises(psycopg.OperationalError):
-            psycopg.connect(url.replace(":", ":wrong", 2).replace("wrong//", "//"), connect_timeout=3)
+            psycopg.connect(
+                url.replace(":", ":wrong", 2).replace("wrong//", "//"), connect_timeout=3
+            )
         cluster.stop()
         assert not cluster.running()
         again = Cluster(root / "database", durable=False)
@@ -76,7 +81,9 @@ def test_a_bad_spec_file_costs_only_itself(tmp_path: Path, monkeypatch: pytest.M
     assert {s.id for s in specs} == {"own"} | {s.id for s in library.specs()}
     why = {r.file: r.error.sentence() for r in refused}
     assert "picture.sise" in why["typo.yaml"] and "line 6" in why["typo.yaml"]
-    assert "no recipient 'nobody'" in why["stranger.yaml"] and "is there already" in why["twice.yaml"]
+    assert (
+        "no recipient 'nobody'" in why["stranger.yaml"] and "is there already" in why["twice.yaml"]
+    )
 
 
 def test_files_are_opened_inside_the_media_folders_only(tmp_path: Path) -> None:

@@ -29,9 +29,18 @@ class Client:
     def __init__(self, address: str) -> None:
         self.address = address
 
-    def call(self, method: str, path: str, body: object = None, headers: dict[str, str] | None = None, data: bytes | None = None) -> tuple[int, Any, Message]:
+    def call(
+        self,
+        method: str,
+        path: str,
+        body: object = None,
+        headers: dict[str, str] | None = None,
+        data: bytes | None = None,
+    ) -> tuple[int, Any, Message]:
         head = {"Content-Type": "application/json"} | (headers or {})
-        payload = data if data is not None else (json.dumps(body).encode() if body is not None else None)
+        payload = (
+            data if data is not None else (json.dumps(body).encode() if body is not None else None)
+        )
         request = urllib.request.Request(self.address + path, payload, head, method=method)
         try:
             with urllib.request.urlopen(request, timeout=PATIENCE) as answer:
@@ -56,19 +65,34 @@ class Client:
         raise AssertionError(f"{path} did not come to it: {json.dumps(answer)[:2000]}")
 
     def take_in(self, intake: Path, file: Path, name: str | None = None) -> Any:
-        """Lay a file in the intake folder, take it in, and wait until it is measured or has failed."""
+        """Lay a file in the intake folder, take it in, and wait until it is measured or has
+        failed.
+        """
         target = intake / (name or file.name)
         if not target.exists():
             target.write_bytes(file.read_bytes())
             master = self.good("POST", "/api/intake", {"folder": 0, "names": [target.name]})[0]
         else:
-            master = next(m for m in self.good("GET", "/api/masters")["rows"] if m["name"] == target.name)
-        return self.until(f"/api/masters/{master['id']}", lambda m: m["state"] in {"ready", "failed"})
+            master = next(
+                m for m in self.good("GET", "/api/masters")["rows"] if m["name"] == target.name
+            )
+        return self.until(
+            f"/api/masters/{master['id']}", lambda m: m["state"] in {"ready", "failed"}
+        )
 
     def crate(self, spec: str, *masters: int, title: str = "A crate") -> Any:
         due = (datetime.now(UTC) + timedelta(hours=5)).isoformat()
-        return self.good("POST", "/api/crates", {"title": title, "spec": spec, "due_at": due, "masters": list(masters)})
+        return self.good(
+            "POST",
+            "/api/crates",
+            {"title": title, "spec": spec, "due_at": due, "masters": list(masters)},
+        )
 
     def run_to_end(self, crate: int) -> Any:
         self.good("POST", f"/api/crates/{crate}/runs")
-        return self.until(f"/api/crates/{crate}", lambda c: all(d["run"]["state"] in {"done", "failed", "cancelled"} for d in c["deliverables"]))
+        return self.until(
+            f"/api/crates/{crate}",
+            lambda c: all(
+                d["run"]["state"] in {"done", "failed", "cancelled"} for d in c["deliverables"]
+            ),
+        )

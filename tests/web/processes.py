@@ -11,7 +11,9 @@ def descendants(pid: int) -> list[int]:
     for entry in Path("/proc").iterdir():
         if entry.name.isdigit():
             with contextlib.suppress(OSError, IndexError, ValueError):
-                parents[int(entry.name)] = int((entry / "stat").read_text().rsplit(")", 1)[1].split()[1])
+                parents[int(entry.name)] = int(
+                    (entry / "stat").read_text().rsplit(")", 1)[1].split()[1]
+                )
     found, edge = [], [pid]
     while edge:
         edge = [child for child, parent in parents.items() if parent in edge]

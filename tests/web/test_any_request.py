@@ -1,4 +1,6 @@
-"""Whatever is asked, the answer is never that the server failed: bounded random requests over the API's own document, and odd ones by hand."""
+"""Whatever is asked, the answer is never that the server failed: bounded random requests over the
+API's own document, and odd ones by hand.
+"""
 
 from __future__ import annotations
 
@@ -33,18 +35,31 @@ def fill(database: Database) -> None:
     with database.session() as session:
         for _ in range(3):
             row = Master(
-                name="film.mov", path="/nowhere/film.mov", origin="intake", size=9, state="ready", sha256="ab" * 32, identity="9|1|1",
-                facts=master_facts().as_json(), corrections={}, notes=[], production="",
-            )  # fmt: skip
+                name="film.mov",
+                path="/nowhere/film.mov",
+                origin="intake",
+                size=9,
+                state="ready",
+                sha256="ab" * 32,
+                identity="9|1|1",
+                facts=master_facts().as_json(),
+                corrections={},
+                notes=[],
+                production="",
+            )
             masters.recard(row)
             row.spans = [NamedSpan(name="start", first=0, frames=50)]
             session.add(row)
             session.flush()
             version = specs.get(session, SPEC)
             crate = Crate(
-                number=100 + row.id, title="A crate", recipient_key=version.recipient_key, spec_id=version.id, spec_version=version.version,
+                number=100 + row.id,
+                title="A crate",
+                recipient_key=version.recipient_key,
+                spec_id=version.id,
+                spec_version=version.version,
                 due_at=datetime(2030, 1, 1, tzinfo=UTC),
-            )  # fmt: skip
+            )
             crate.deliverables = [Deliverable(master_id=row.id)]
             session.add(crate)
 
@@ -75,7 +90,13 @@ requests = schemathesis.pytest.from_fixture("document")
 
 
 @requests.parametrize()
-@settings(max_examples=EXAMPLES, derandomize=True, deadline=None, database=None, suppress_health_check=list(HealthCheck))
+@settings(
+    max_examples=EXAMPLES,
+    derandomize=True,
+    deadline=None,
+    database=None,
+    suppress_health_check=list(HealthCheck),
+)
 def test_no_request_makes_the_server_fail(case: schemathesis.Case) -> None:
     answer = case.call(base_url="http://127.0.0.1")
     assert answer.status_code < 500, (case.as_curl_command(), answer.text[:500])
@@ -125,12 +146,23 @@ ODD: list[tuple[str, str, Any]] = [
     ("POST", "/api/specs/check", {"text": "a: " + "[" * 5000}),
     ("POST", "/api/intake", {"folder": 0, "names": ["\0", "x" * 5000]}),
     ("POST", "/api/intake", {"folder": 10**20, "names": ["a"]}),
-]  # fmt: skip
+]
 
 
-@pytest.mark.parametrize(("method", "path", "body"), ODD, ids=[f"{n} {method} {path[:40]}" for n, (method, path, _) in enumerate(ODD)])
-def test_odd_requests_are_answered_with_a_cause(method: str, path: str, body: Any, client: FlaskClient) -> None:
-    answer = client.open(path, method=method, data=None if body is None else json.dumps(body), content_type="application/json")
+@pytest.mark.parametrize(
+    ("method", "path", "body"),
+    ODD,
+    ids=[f"{n} {method} {path[:40]}" for n, (method, path, _) in enumerate(ODD)],
+)
+def test_odd_requests_are_answered_with_a_cause(
+    method: str, path: str, body: Any, client: FlaskClient
+) -> None:
+    answer = client.open(
+        path,
+        method=method,
+        data=None if body is None else json.dumps(body),
+        content_type="application/json",
+    )
     assert answer.status_code < 500, answer.text[:500]
     if answer.status_code >= 400:
         assert answer.json["detail"] and "way_out" in answer.json

@@ -22,7 +22,11 @@ DAY = 86400.0
 
 @pytest.fixture(scope="module")
 def master(client: Client, house: House, clip: Callable[..., Path]) -> dict:
-    return client.take_in(house.folders.intake[0], clip("short green.mp4", draw=plain((20, 160, 40)), frames=10), "kept.mp4")
+    return client.take_in(
+        house.folders.intake[0],
+        clip("short green.mp4", draw=plain((20, 160, 40)), frames=10),
+        "kept.mp4",
+    )
 
 
 def laid(folder: Path, name: str, size: int, age: float) -> Path:
@@ -34,14 +38,20 @@ def laid(folder: Path, name: str, size: int, age: float) -> Path:
 
 
 def test_pictures_that_nobody_asked_for_longest_go_first(house: House) -> None:
-    old, middle, new = (laid(house.folders.pictures / "zz", f"{n}.jpg", 1000, n * DAY) for n in (900, 600, 300))
-    bounds = housekeeping.Bounds(pictures=sum(p.stat().st_size for p in house.folders.pictures.rglob("*.jpg")) - 1500)
+    old, middle, new = (
+        laid(house.folders.pictures / "zz", f"{n}.jpg", 1000, n * DAY) for n in (900, 600, 300)
+    )
+    bounds = housekeeping.Bounds(
+        pictures=sum(p.stat().st_size for p in house.folders.pictures.rglob("*.jpg")) - 1500
+    )
     assert housekeeping.tidy(house.database, house.folders, bounds).pictures == 2
     assert not old.exists() and not middle.exists() and new.exists()
     new.unlink()
 
 
-def test_a_removed_crate_goes_with_its_files_after_a_week(client: Client, house: House, master: dict) -> None:
+def test_a_removed_crate_goes_with_its_files_after_a_week(
+    client: Client, house: House, master: dict
+) -> None:
     crate = client.crate("pinfold-720p", master["id"])
     run = client.run_to_end(crate["id"])["deliverables"][0]["run"]["id"]
     client.good("DELETE", f"/api/crates/{crate['id']}")
@@ -51,13 +61,20 @@ def test_a_removed_crate_goes_with_its_files_after_a_week(client: Client, house:
         session.get(Crate, crate["id"]).removed_at = datetime.now(UTC) - timedelta(days=8)
     cleared = housekeeping.tidy(house.database, house.folders)
     assert cleared.crates == 1 and cleared.runs == 1
-    assert not (house.folders.runs / str(run)).exists() and client.call("GET", f"/api/crates/{crate['id']}")[0] == 404
+    assert (
+        not (house.folders.runs / str(run)).exists()
+        and client.call("GET", f"/api/crates/{crate['id']}")[0] == 404
+    )
 
 
-def test_copies_that_no_master_has_go_and_one_that_went_is_made_anew(client: Client, house: House, master: dict) -> None:
+def test_copies_that_no_master_has_go_and_one_that_went_is_made_anew(
+    client: Client, house: House, master: dict
+) -> None:
     stray = laid(house.folders.plays, "999999-feedbeef.mp4", 10, DAY)
     client.good("POST", f"/api/masters/{master['id']}/play-copy")
-    assert soon(lambda: client.good("GET", f"/api/masters/{master['id']}")["play"]["state"] == "ready")
+    assert soon(
+        lambda: client.good("GET", f"/api/masters/{master['id']}")["play"]["state"] == "ready"
+    )
     assert housekeeping.tidy(house.database, house.folders).plays == 1
     assert not stray.exists() and len(list(house.folders.plays.glob(f"{master['id']}-*.mp4"))) == 1
     housekeeping.tidy(house.database, house.folders, housekeeping.Bounds(plays=0))
@@ -66,11 +83,24 @@ def test_copies_that_no_master_has_go_and_one_that_went_is_made_anew(client: Cli
 
 def test_finished_jobs_are_forgotten_after_a_week(house: House) -> None:
     with house.database.session() as session:
-        made = session.scalar(text("insert into procrastinate_jobs (queue_name, task_name, status) values ('none', 'none', 'succeeded') returning id"))
-        session.execute(text("insert into procrastinate_events (job_id, type, at) values (:id, 'succeeded', now() - interval '8 days')"), {"id": made})
+        made = session.scalar(
+            text(
+                "insert into procrastinate_jobs (queue_name, task_name, status) values ('none', "
+                "'none', 'succeeded') returning id"
+            )
+        )
+        session.execute(
+            text(
+                "insert into procrastinate_events (job_id, type, at) values (:id, 'succeeded', "
+                "now() - interval '8 days')"
+            ),
+            {"id": made},
+        )
     assert housekeeping.tidy(house.database, house.folders).jobs >= 1
     with house.database.session() as session:
-        assert not session.scalar(text("select count(*) from procrastinate_jobs where id = :id"), {"id": made})
+        assert not session.scalar(
+            text("select count(*) from procrastinate_jobs where id = :id"), {"id": made}
+        )
 
 
 def test_a_log_is_cut_to_its_end(tmp_path: Path) -> None:
@@ -96,7 +126,9 @@ def test_the_page_shows_the_disk_and_tidies_on_request(client: Client, house: Ho
     assert 0 < before["disk_free"] <= before["disk_total"] and before["workers"] >= 3
     held = {h["name"]: h for h in before["holdings"]}
     laid(house.folders.bags, ".of a test", 5000, 0)
-    assert {h["name"]: h["bytes"] for h in client.good("GET", "/api/housekeeping")["holdings"]}["sealed crates"] >= held["sealed crates"]["bytes"] + 5000
+    assert {h["name"]: h["bytes"] for h in client.good("GET", "/api/housekeeping")["holdings"]}[
+        "sealed crates"
+    ] >= held["sealed crates"]["bytes"] + 5000
     (house.folders.bags / ".of a test").unlink()
     last = before["tidyings"][0]["at"] if before["tidyings"] else ""
     client.good("POST", "/api/housekeeping/tidy")

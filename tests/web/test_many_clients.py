@@ -37,7 +37,9 @@ def lines(house: House) -> Iterator[list[socket.socket]]:
 
 
 def said(house: House, lines: list[socket.socket], request: str) -> socket.socket:
-    line = socket.create_connection(("127.0.0.1", int(house.crew.address.rpartition(":")[2])), timeout=WAIT)
+    line = socket.create_connection(
+        ("127.0.0.1", int(house.crew.address.rpartition(":")[2])), timeout=WAIT
+    )
     lines.append(line)
     line.sendall(request.replace("\n", "\r\n").encode())
     return line
@@ -48,34 +50,52 @@ def status(line: socket.socket) -> int:
     return int(answer.split()[1]) if answer else 0
 
 
-def test_a_thousand_idle_streams_stop_nobody(client: Client, house: House, lines: list[socket.socket]) -> None:
-    streams = [said(house, lines, "GET /api/events HTTP/1.1\nHost: 127.0.0.1\n\n") for _ in range(1000)]
+def test_a_thousand_idle_streams_stop_nobody(
+    client: Client, house: House, lines: list[socket.socket]
+) -> None:
+    streams = [
+        said(house, lines, "GET /api/events HTTP/1.1\nHost: 127.0.0.1\n\n") for _ in range(1000)
+    ]
     answers = Counter(status(line) for line in streams)
     assert set(answers) == {200, 429} and 0 < answers[200] <= front.STREAMS, answers
     assert client.good("GET", "/api/health")["database"] == "here"
     assert "crates" in client.good("GET", "/api/floor")
 
 
-def test_two_hundred_slow_bodies_stop_nobody(client: Client, house: House, lines: list[socket.socket]) -> None:
+def test_two_hundred_slow_bodies_stop_nobody(
+    client: Client, house: House, lines: list[socket.socket]
+) -> None:
     for number in range(200):
         ask = "POST /api/crates" if number % 2 else "PATCH /api/uploads/0123456789abcdef01234567"
-        said(house, lines, f"{ask} HTTP/1.1\nHost: 127.0.0.1\nContent-Type: application/json\nContent-Length: 900\n\n{{")
+        said(
+            house,
+            lines,
+            f"{ask} HTTP/1.1\nHost: 127.0.0.1\nContent-Type: application/json\nContent-Length: "
+            f"900\n\n{{",
+        )
     assert client.good("GET", "/api/health")["database"] == "here"
     assert "crates" in client.good("GET", "/api/floor")
 
 
-def test_one_client_cannot_hold_more_bodies_than_a_client_needs(client: Client, house: House, lines: list[socket.socket]) -> None:
-    slow = "POST /api/crates HTTP/1.1\nHost: 127.0.0.1\nContent-Type: application/json\nContent-Length: 900\n\n{"
+def test_one_client_cannot_hold_more_bodies_than_a_client_needs(
+    client: Client, house: House, lines: list[socket.socket]
+) -> None:
+    slow = (
+        "POST /api/crates HTTP/1.1\nHost: 127.0.0.1\nContent-Type: "
+        "application/json\nContent-Length: 900\n\n{"
+    )
     held = [said(house, lines, slow) for _ in range(front.BODIES)]
-    # Lines are taken one after the other, so that those before are counted when a later one is refused.
+    # Lines are taken one after the other, so that those before are counted when a later one is
+    # refused.
     refused = said(house, lines, slow)
     assert status(refused) == 429
     for line in held:
         line.close()
 
 
-
-def test_what_is_done_with_a_long_body_keeps_no_other_from_coming_in(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_is_done_with_a_long_body_keeps_no_other_from_coming_in(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(front, "LONG_BODIES", 1)
     monkeypatch.setattr(front, "GATHERED", 1 << 16)
     here, go_on = threading.Semaphore(0), threading.Event()
@@ -97,7 +117,15 @@ def test_what_is_done_with_a_long_body_keeps_no_other_from_coming_in(tmp_path: P
         async def send(message: Any) -> None:
             statuses.extend([message["status"]] if "status" in message else [])
 
-        scope = {"type": "http", "method": "POST", "path": "/api/look", "query_string": b"", "headers": [], "http_version": "1.1", "scheme": "http"}
+        scope = {
+            "type": "http",
+            "method": "POST",
+            "path": "/api/look",
+            "query_string": b"",
+            "headers": [],
+            "http_version": "1.1",
+            "scheme": "http",
+        }
         await server(scope, receive, send)
         return statuses
 

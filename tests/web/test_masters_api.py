@@ -31,9 +31,22 @@ def inbox(house: House) -> Iterator[Path]:
 def fields(client: Client, house: House, clip: Make) -> Any:
     """SD fields, lower first, marked upper first, with timecode-free MPEG-2."""
     path = clip(
-        "sd_wrong.mpg", draw=moving_bar((720, 576), 300), codec="mpeg2video", pixels="yuv422p", sound_codec="mp2", fields="lower first",
-        flagged="upper first", frames=50, options={"b": "15000000", "maxrate": "20000000", "bufsize": "4000000", "profile": "0", "g": "1"},
-    )  # fmt: skip
+        "sd_wrong.mpg",
+        draw=moving_bar((720, 576), 300),
+        codec="mpeg2video",
+        pixels="yuv422p",
+        sound_codec="mp2",
+        fields="lower first",
+        flagged="upper first",
+        frames=50,
+        options={
+            "b": "15000000",
+            "maxrate": "20000000",
+            "bufsize": "4000000",
+            "profile": "0",
+            "g": "1",
+        },
+    )
     return client.take_in(house.folders.intake[0], path)
 
 
@@ -46,23 +59,38 @@ def fact(page: Any, key: str) -> Any:
 
 
 def find(client: Client, words: str) -> list[str]:
-    return [m["name"] for m in client.good("GET", f"/api/masters?q={urllib.parse.quote(words)}")["rows"]]
+    return [
+        m["name"] for m in client.good("GET", f"/api/masters?q={urllib.parse.quote(words)}")["rows"]
+    ]
 
 
-def test_a_contradiction_is_shown_and_a_correction_is_assumed_and_taken_back(client: Client, fields: Any) -> None:
+def test_a_contradiction_is_shown_and_a_correction_is_assumed_and_taken_back(
+    client: Client, fields: Any
+) -> None:
     page = client.good("GET", f"/api/masters/{fields['id']}")
-    assert page["contradictions"] == ["field order"] and fields["name"] in find(client, "contradiction")
+    assert page["contradictions"] == ["field order"] and fields["name"] in find(
+        client, "contradiction"
+    )
     order = fact(page, "motion.field_order")
-    assert order["contradicts"] and order["values"] == {"declared": "upper first", "measured": "lower first"}
+    assert order["contradicts"] and order["values"] == {
+        "declared": "upper first",
+        "measured": "lower first",
+    }
     assert order["shown"] == "lower first"
     path = f"/api/masters/{fields['id']}/corrections"
     page = client.good("PUT", path, {"key": "motion.field_order", "value": "upper first"})
-    assert fact(page, "motion.field_order")["provenance"] == "assumed" and "corrected" not in page["name"]
+    assert (
+        fact(page, "motion.field_order")["provenance"] == "assumed"
+        and "corrected" not in page["name"]
+    )
     assert fields["name"] in find(client, "corrected")
     crate = client.crate("pinfold-720p", fields["id"], title="Corrected")
     row = next(r for r in crate["deliverables"][0]["rows"] if r["property"] == "motion.scan")
     assert row["master"]["provenance"] == "assumed"
-    assert any("upper" in s["title"].lower() or "fields" in s["title"].lower() for s in crate["deliverables"][0]["steps"])
+    assert any(
+        "upper" in s["title"].lower() or "fields" in s["title"].lower()
+        for s in crate["deliverables"][0]["steps"]
+    )
     client.good("DELETE", f"/api/crates/{crate['id']}")
     page = client.good("PUT", path, {"key": "motion.field_order", "value": None})
     assert fact(page, "motion.field_order")["shown"] == "lower first"
@@ -70,23 +98,36 @@ def test_a_contradiction_is_shown_and_a_correction_is_assumed_and_taken_back(cli
 
 @pytest.mark.parametrize(
     ("key", "value", "says"),
-    [("motion.field_order", "sideways", "none of the words"), ("picture.size", "1x1", "not corrected by hand"), ("motion.rate", "0", "beyond reason"),
-     ("picture.pixel_aspect", "wide", "not a number"), ("nothing.at_all", "1", "no property")],
-)  # fmt: skip
-def test_corrections_that_make_no_sense_are_refused(client: Client, fields: Any, key: str, value: str, says: str) -> None:
-    status, said, _ = client.call("PUT", f"/api/masters/{fields['id']}/corrections", {"key": key, "value": value})
+    [
+        ("motion.field_order", "sideways", "none of the words"),
+        ("picture.size", "1x1", "not corrected by hand"),
+        ("motion.rate", "0", "beyond reason"),
+        ("picture.pixel_aspect", "wide", "not a number"),
+        ("nothing.at_all", "1", "no property"),
+    ],
+)
+def test_corrections_that_make_no_sense_are_refused(
+    client: Client, fields: Any, key: str, value: str, says: str
+) -> None:
+    status, said, _ = client.call(
+        "PUT", f"/api/masters/{fields['id']}/corrections", {"key": key, "value": value}
+    )
     assert status == 422 and says in said["detail"] and said["way_out"]
 
 
 def test_pixel_aspect_corrected_changes_the_picture_shown(client: Client, fields: Any) -> None:
     def shape(page: Any) -> float:
-        _, jpeg, _ = client.call("GET", f"/api/masters/{page['id']}/frames/1?width=400&v={page['display_aspect']}")
+        _, jpeg, _ = client.call(
+            "GET", f"/api/masters/{page['id']}/frames/1?width=400&v={page['display_aspect']}"
+        )
         image = Image.open(__import__("io").BytesIO(jpeg))
         return image.width / image.height
 
     path = f"/api/masters/{fields['id']}/corrections"
     wide = client.good("PUT", path, {"key": "picture.pixel_aspect", "value": "64:45"})
-    assert wide["display_aspect"] == pytest.approx(16 / 9) and shape(wide) == pytest.approx(16 / 9, abs=0.01)
+    assert wide["display_aspect"] == pytest.approx(16 / 9) and shape(wide) == pytest.approx(
+        16 / 9, abs=0.01
+    )
     plain = client.good("PUT", path, {"key": "picture.pixel_aspect", "value": None})
     assert shape(plain) == pytest.approx(plain["display_aspect"], abs=0.01)
 
@@ -102,53 +143,109 @@ def test_fields_and_samples_are_shown_as_asked(client: Client, fields: Any) -> N
     assert client.call("GET", f"/api/masters/{fields['id']}/frames/3?field=sideways")[0] == 422
 
 
-def test_search_by_words_and_figures(client: Client, fields: Any, house: House, hd_frames: Path) -> None:
+def test_search_by_words_and_figures(
+    client: Client, fields: Any, house: House, hd_frames: Path
+) -> None:
     other = client.take_in(house.folders.intake[0], hd_frames, "search_me_51.mp4")
-    assert fields["name"] in find(client, "interlaced mpeg-2") and other["name"] not in find(client, "interlaced")
-    assert other["name"] in find(client, "5.1 h.264 1080p") and other["name"] not in find(client, "5.1 -h.264")
-    assert other["name"] in find(client, "over 1 kB under 10 GB shorter than 1 min") and find(client, "over 10 GB") == []
+    assert fields["name"] in find(client, "interlaced mpeg-2") and other["name"] not in find(
+        client, "interlaced"
+    )
+    assert other["name"] in find(client, "5.1 h.264 1080p") and other["name"] not in find(
+        client, "5.1 -h.264"
+    )
+    assert (
+        other["name"] in find(client, "over 1 kB under 10 GB shorter than 1 min")
+        and find(client, "over 10 GB") == []
+    )
     assert find(client, "100%_") == []
     page = client.good("GET", "/api/masters?q=over%203%20parsecs")
     assert page["unread"] == ["over 3 parsecs"]
     assert client.good("GET", "/api/masters?limit=1")["total"] >= 2
-    assert client.good("PATCH", f"/api/masters/{other['id']}", {"production": "  Lichen Hours "})["production"] == "Lichen Hours"
+    assert (
+        client.good("PATCH", f"/api/masters/{other['id']}", {"production": "  Lichen Hours "})[
+            "production"
+        ]
+        == "Lichen Hours"
+    )
     assert client.good("GET", "/api/masters?production=Lichen%20Hours")["total"] == 1
-    assert client.good("GET", "/api/masters/productions") == [{"name": "Lichen Hours", "masters": 1}]
+    assert client.good("GET", "/api/masters/productions") == [
+        {"name": "Lichen Hours", "masters": 1}
+    ]
     assert client.good("GET", f"/api/masters?ids={other['id']},{fields['id']}")["total"] == 2
 
 
-def test_the_same_bytes_handed_in_twice_are_recognised(client: Client, house: House, clip: Make) -> None:
+def test_the_same_bytes_handed_in_twice_are_recognised(
+    client: Client, house: House, clip: Make
+) -> None:
     first = client.take_in(house.folders.intake[0], clip("twice.mp4", frames=12), "one_name.mp4")
-    second = client.take_in(house.folders.intake[0], clip("twice.mp4", frames=12), "another_name.mp4")
+    second = client.take_in(
+        house.folders.intake[0], clip("twice.mp4", frames=12), "another_name.mp4"
+    )
     assert second["sha256"] == first["sha256"]
-    assert client.good("GET", f"/api/masters/{second['id']}")["same_as"] == [f"one_name.mp4 (master {first['id']})"]
+    assert client.good("GET", f"/api/masters/{second['id']}")["same_as"] == [
+        f"one_name.mp4 (master {first['id']})"
+    ]
 
 
 def test_ranges_are_kept_and_delivered_as_items_of_their_own(client: Client, fields: Any) -> None:
     path = f"/api/masters/{fields['id']}/spans"
     page = client.good("POST", path, {"name": "walk", "first": 10, "frames": 20})
     span = page["spans"][0]
-    for body, says in (({"name": "walk", "first": 0, "frames": 5}, "already"), ({"name": "late", "first": 40, "frames": 20}, "the last one is 49")):
+    for body, says in (
+        ({"name": "walk", "first": 0, "frames": 5}, "already"),
+        ({"name": "late", "first": 40, "frames": 20}, "the last one is 49"),
+    ):
         status, said, _ = client.call("POST", path, body)
         assert status in {409, 422} and says in said["detail"]
-    body = {"title": "A part", "spec": "pinfold-720p", "due_at": "2031-01-01T00:00:00Z", "spans": [span["id"]]}
+    body = {
+        "title": "A part",
+        "spec": "pinfold-720p",
+        "due_at": "2031-01-01T00:00:00Z",
+        "spans": [span["id"]],
+    }
     crate = client.good("POST", "/api/crates", body)
     one = crate["deliverables"][0]
-    assert "walk" in one["name"] and one["frames"] == 20 and any("walk" in s["title"] for s in one["steps"])
+    assert (
+        "walk" in one["name"]
+        and one["frames"] == 20
+        and any("walk" in s["title"] for s in one["steps"])
+    )
     client.good("POST", f"/api/crates/{crate['id']}/runs")
-    done = client.until(f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["state"] in {"done", "failed"})
-    assert done["deliverables"][0]["run"]["state"] == "done", done["deliverables"][0]["run"]["error"]
+    done = client.until(
+        f"/api/crates/{crate['id']}",
+        lambda c: c["deliverables"][0]["run"]["state"] in {"done", "failed"},
+    )
+    assert done["deliverables"][0]["run"]["state"] == "done", done["deliverables"][0]["run"][
+        "error"
+    ]
     assert done["deliverables"][0]["frames"] == 20
-    assert done["strips"][0]["name"] == f"{fields['name']}, walk" and done["deliverables"][0]["first"] == 10
+    assert (
+        done["strips"][0]["name"] == f"{fields['name']}, walk"
+        and done["deliverables"][0]["first"] == 10
+    )
     assert client.good("DELETE", f"{path}/{span['id']}")["spans"] == []
     assert client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]["frames"] == 20
-    assert client.call("POST", "/api/crates", {"title": "x", "spec": "pinfold-720p", "due_at": "2031-01-01T00:00:00Z"})[0] == 422
+    assert (
+        client.call(
+            "POST",
+            "/api/crates",
+            {"title": "x", "spec": "pinfold-720p", "due_at": "2031-01-01T00:00:00Z"},
+        )[0]
+        == 422
+    )
 
 
 def test_timecode_entry(client: Client, fields: Any) -> None:
     path = f"/api/masters/{fields['id']}/frame-at?label="
-    assert client.good("GET", path + "00:00:01:05")["frame"] == 30 and client.good("GET", path + "17")["frame"] == 17
-    for label, says in (("00:00:59:00", "outside"), ("00:00:00:25", "does not exist"), ("when", "no timecode")):
+    assert (
+        client.good("GET", path + "00:00:01:05")["frame"] == 30
+        and client.good("GET", path + "17")["frame"] == 17
+    )
+    for label, says in (
+        ("00:00:59:00", "outside"),
+        ("00:00:00:25", "does not exist"),
+        ("when", "no timecode"),
+    ):
         status, said, _ = client.call("GET", path + urllib.parse.quote(label))
         assert status == 422 and says in said["detail"]
 
@@ -157,51 +254,93 @@ def test_curves_and_events(client: Client, fields: Any) -> None:
     traces = client.good("GET", f"/api/masters/{fields['id']}/traces")
     assert len(traces["picture"]["bits"]) == 2 and len(traces["tracks"][0]["channels"]) == 2
     assert max(traces["tracks"][0]["channels"][0]["high"]) == pytest.approx(7, abs=1)  # -23 dBFS
-    assert any(e["kind"] == "tone" and e["track"] == 1 for e in client.good("GET", f"/api/masters/{fields['id']}")["events"])
+    assert any(
+        e["kind"] == "tone" and e["track"] == 1
+        for e in client.good("GET", f"/api/masters/{fields['id']}")["events"]
+    )
 
 
 def test_a_copy_for_smooth_play_is_made_once(client: Client, fields: Any) -> None:
     path = f"/api/masters/{fields['id']}/play-copy"
     assert client.call("GET", path)[0] == 404
     assert client.good("POST", path)["state"] in {"waiting", "making", "ready"}
-    page = client.until(f"/api/masters/{fields['id']}", lambda m: m["play"]["state"] in {"ready", "failed"})
+    page = client.until(
+        f"/api/masters/{fields['id']}", lambda m: m["play"]["state"] in {"ready", "failed"}
+    )
     assert page["play"]["state"] == "ready" and page["play"]["channels"] == 2
     status, data, head = client.call("GET", path)
     assert status == 200 and data[4:8] == b"ftyp" and head["Content-Type"] == "video/mp4"
     assert client.good("POST", path)["state"] == "ready"
 
 
-def test_a_master_whose_file_was_moved_away_says_so(client: Client, house: House, clip: Make) -> None:
+def test_a_master_whose_file_was_moved_away_says_so(
+    client: Client, house: House, clip: Make
+) -> None:
     page = client.take_in(house.folders.intake[0], clip("plain.mp4"), "moved_away.mp4")
     (house.folders.intake[0] / "moved_away.mp4").unlink()
     status, said, _ = client.call("GET", f"/api/masters/{page['id']}/frames/3?width=160")
-    assert status == 404 and said["detail"] == "'moved_away.mp4' is no longer where it was." and "Put it back" in said["way_out"]
-    assert client.good("GET", f"/api/masters/{page['id']}")["state"] == "ready", "what is known of it is kept"
+    assert (
+        status == 404
+        and said["detail"] == "'moved_away.mp4' is no longer where it was."
+        and "Put it back" in said["way_out"]
+    )
+    assert client.good("GET", f"/api/masters/{page['id']}")["state"] == "ready", (
+        "what is known of it is kept"
+    )
     client.good("DELETE", f"/api/masters/{page['id']}")
 
 
-def test_intake_folders_are_browsed_and_sequences_are_one(client: Client, house: House, inbox: Path, clip: Make) -> None:
+def test_intake_folders_are_browsed_and_sequences_are_one(
+    client: Client, house: House, inbox: Path, clip: Make
+) -> None:
     for number in (3, 4, 5, 7):
-        Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(inbox / f"shot_{number:04d}.png")
+        Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(
+            inbox / f"shot_{number:04d}.png"
+        )
     shutil.copy(clip("twice.mp4", frames=12), inbox / "loose.mp4")
     top = client.good("GET", "/api/intake")
-    assert {"kind": "folder", "name": "reels", "size": 0, "count": 1, "missing": 0, "taken": False} in top["items"]
+    assert {
+        "kind": "folder",
+        "name": "reels",
+        "size": 0,
+        "count": 1,
+        "missing": 0,
+        "taken": False,
+    } in top["items"]
     items = {i["name"]: i for i in client.good("GET", "/api/intake?inner=reels")["items"]}
-    assert items["shot_[0003-0007].png"]["count"] == 4 and items["shot_[0003-0007].png"]["missing"] == 1
-    body = {"folder": 0, "inner": "reels", "names": ["shot_[0003-0007].png"], "rate": "24", "production": "Fog"}
+    assert (
+        items["shot_[0003-0007].png"]["count"] == 4
+        and items["shot_[0003-0007].png"]["missing"] == 1
+    )
+    body = {
+        "folder": 0,
+        "inner": "reels",
+        "names": ["shot_[0003-0007].png"],
+        "rate": "24",
+        "production": "Fog",
+    }
     page = ready(client, client.good("POST", "/api/intake", body)[0]["id"])
-    assert page["frames"] == 5 and page["rate"] == "24/1" and page["origin"] == "sequence" and page["production"] == "Fog"
+    assert (
+        page["frames"] == 5
+        and page["rate"] == "24/1"
+        and page["origin"] == "sequence"
+        and page["production"] == "Fog"
+    )
     assert page["notes"] == ["Frame 6 is missing."] and len(page["sha256"]) == 64
     assert client.call("GET", f"/api/masters/{page['id']}/frames/2?width=160")[0] == 200
     items = {i["name"]: i["taken"] for i in client.good("GET", "/api/intake?inner=reels")["items"]}
     assert items == {"shot_[0003-0007].png": True, "loose.mp4": False}
-    assert client.good("DELETE", f"/api/masters/{page['id']}") and (inbox / "shot_0003.png").exists()
+    assert (
+        client.good("DELETE", f"/api/masters/{page['id']}") and (inbox / "shot_0003.png").exists()
+    )
     for inner, status in (("../..", 409), ("nowhere", 404)):
         assert client.call("GET", f"/api/intake?inner={urllib.parse.quote(inner)}")[0] == status
     assert client.call("POST", "/api/intake", body | {"rate": "0"})[0] == 422
 
 
-def test_a_watched_folder_takes_in_what_is_new_once_it_is_whole(client: Client, house: House, inbox: Path, clip: Make) -> None:
+def test_a_watched_folder_takes_in_what_is_new_once_it_is_whole(
+    client: Client, house: House, inbox: Path, clip: Make
+) -> None:
     assert client.good("PUT", "/api/intake/watch", {"folder": 0, "on": True})["watched"]
     data = clip("watched.mp4", frames=15).read_bytes()
     growing = inbox / "growing.mp4"
@@ -232,8 +371,13 @@ def test_stills_are_joined_as_one_sequence(client: Client, house: House, inbox: 
     from ample_crate.store import masters
 
     with house.database.session() as session:
-        ids = [masters.add(session, (inbox / f"still{n}.png").resolve(), f"still{n}.png", "intake").id for n in range(4)]
-    assert client.call("POST", "/api/intake/join", {"ids": [ids[0], ids[2]], "rate": "soon"})[0] == 422
+        ids = [
+            masters.add(session, (inbox / f"still{n}.png").resolve(), f"still{n}.png", "intake").id
+            for n in range(4)
+        ]
+    assert (
+        client.call("POST", "/api/intake/join", {"ids": [ids[0], ids[2]], "rate": "soon"})[0] == 422
+    )
     made = client.good("POST", "/api/intake/join", {"ids": ids, "rate": "30000/1001"})
     page = ready(client, made["id"])
     assert page["state"] == "ready" and page["frames"] == 4 and page["rate"] == "30000/1001"
@@ -241,18 +385,40 @@ def test_stills_are_joined_as_one_sequence(client: Client, house: House, inbox: 
 
 
 def test_uploads_left_half_way_are_listed_and_can_be_forgotten(client: Client) -> None:
-    head = {"Tus-Resumable": "1.0.0", "Upload-Length": "1000", "Upload-Metadata": "filename aGFsZi5tb3Y="}
+    head = {
+        "Tus-Resumable": "1.0.0",
+        "Upload-Length": "1000",
+        "Upload-Metadata": "filename aGFsZi5tb3Y=",
+    }
     _, _, answer = client.call("POST", "/api/uploads", headers=head)
     place = answer["Location"]
-    client.call("PATCH", place, data=b"x" * 400, headers={"Tus-Resumable": "1.0.0", "Upload-Offset": "0", "Content-Type": "application/offset+octet-stream"})
+    client.call(
+        "PATCH",
+        place,
+        data=b"x" * 400,
+        headers={
+            "Tus-Resumable": "1.0.0",
+            "Upload-Offset": "0",
+            "Content-Type": "application/offset+octet-stream",
+        },
+    )
     one = next(u for u in client.good("GET", "/api/uploads/unfinished") if place.endswith(u["id"]))
     assert (one["name"], one["length"], one["arrived"]) == ("half.mov", 1000, 400)
     client.call("DELETE", place, headers={"Tus-Resumable": "1.0.0"})
     assert all(not place.endswith(u["id"]) for u in client.good("GET", "/api/uploads/unfinished"))
 
 
-@pytest.mark.parametrize(("name", "data", "says"), [("nothing.mov", b"", "empty"), ("words.mxf", b"A lantern in the fog.\n" * 99, "text file"), ("noise.ts", bytes(range(7, 250)) * 40, "not a readable")])
-def test_what_cannot_be_read_says_why_and_stays_until_dismissed(client: Client, house: House, name: str, data: bytes, says: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    ("name", "data", "says"),
+    [
+        ("nothing.mov", b"", "empty"),
+        ("words.mxf", b"A lantern in the fog.\n" * 99, "text file"),
+        ("noise.ts", bytes(range(7, 250)) * 40, "not a readable"),
+    ],
+)
+def test_what_cannot_be_read_says_why_and_stays_until_dismissed(
+    client: Client, house: House, name: str, data: bytes, says: str, tmp_path: Path
+) -> None:
     (tmp_path / name).write_bytes(data)
     page = client.take_in(house.folders.intake[0], tmp_path / name)
     assert page["state"] == "failed" and says in page["error"]["what"] and page["error"]["way_out"]

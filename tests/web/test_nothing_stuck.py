@@ -1,4 +1,6 @@
-"""Nothing stays stuck and nothing is forgotten: pressed twice, killed in between, with the database gone."""
+"""Nothing stays stuck and nothing is forgotten: pressed twice, killed in between, with the database
+gone.
+"""
 
 from __future__ import annotations
 
@@ -45,25 +47,38 @@ def handed_in(client: Client, house: House, file: Path, name: str) -> int:
 
 def ended(client: Client, crate: int) -> Any:
     done = {"done", "failed", "cancelled"}
-    return client.until(f"/api/crates/{crate}", lambda c: all(d["run"] and d["run"]["state"] in done for d in c["deliverables"]))
+    return client.until(
+        f"/api/crates/{crate}",
+        lambda c: all(d["run"] and d["run"]["state"] in done for d in c["deliverables"]),
+    )
 
 
 def states(page: Any) -> list[str]:
     return [d["run"]["state"] for d in page["deliverables"]]
 
 
-def test_run_means_all_of_it_while_masters_are_still_being_read(client: Client, house: House, short: Path, longer: Path) -> None:
-    ids = [handed_in(client, house, longer, "all 1.mp4"), handed_in(client, house, short, "all 2.mp4"), handed_in(client, house, short, "all 3.mp4")]
+def test_run_means_all_of_it_while_masters_are_still_being_read(
+    client: Client, house: House, short: Path, longer: Path
+) -> None:
+    ids = [
+        handed_in(client, house, longer, "all 1.mp4"),
+        handed_in(client, house, short, "all 2.mp4"),
+        handed_in(client, house, short, "all 3.mp4"),
+    ]
     crate = client.crate(SPEC, *ids)
     assert crate["next_step"] == "run"
     page = client.good("POST", f"/api/crates/{crate['id']}/runs")
     assert page["next_step"] == "wait", "nothing is left behind to be pressed again"
     assert any("until its master is" in d["doing"] for d in page["deliverables"])
     assert states(ended(client, crate["id"])) == ["done"] * 3
-    assert [d["doing"] for d in client.good("GET", f"/api/crates/{crate['id']}")["deliverables"]] == ["done"] * 3
+    assert [
+        d["doing"] for d in client.good("GET", f"/api/crates/{crate['id']}")["deliverables"]
+    ] == ["done"] * 3
 
 
-def test_what_shares_a_room_waits_for_the_others_sizes(client: Client, house: House, short: Path, longer: Path) -> None:
+def test_what_shares_a_room_waits_for_the_others_sizes(
+    client: Client, house: House, short: Path, longer: Path
+) -> None:
     first = client.take_in(house.folders.intake[0], short, "share 1.mp4")
     second = handed_in(client, house, longer, "share 2.mp4")
     crate = client.crate("ostler-dvd-625", first["id"], second)
@@ -71,7 +86,10 @@ def test_what_shares_a_room_waits_for_the_others_sizes(client: Client, house: Ho
         session.get(Master, second).state = "measuring"  # as slow as a long one
     page = client.good("POST", f"/api/crates/{crate['id']}/runs")
     if not all(d["run"] for d in page["deliverables"]):
-        assert "until share 2.mp4 is measured, for the items share the room" in page["deliverables"][0]["doing"]
+        assert (
+            "until share 2.mp4 is measured, for the items share the room"
+            in page["deliverables"][0]["doing"]
+        )
     assert states(ended(client, crate["id"])) == ["done"] * 2
 
 
@@ -82,7 +100,10 @@ def test_waiting_can_be_stopped(client: Client, house: House, short: Path, longe
     page = client.good("POST", f"/api/crates/{crate['id']}/runs/stop")
     client.until(f"/api/masters/{master}", lambda m: m["state"] == "ready")
     page = client.until(f"/api/crates/{crate['id']}", lambda c: c["next_step"] == "run")
-    assert page["deliverables"][0]["run"] is None or page["deliverables"][0]["run"]["state"] == "cancelled"
+    assert (
+        page["deliverables"][0]["run"] is None
+        or page["deliverables"][0]["run"]["state"] == "cancelled"
+    )
 
 
 def at_once(times: int, ask: Callable[[], int]) -> list[int]:
@@ -106,7 +127,9 @@ def test_ten_who_press_run_at_once_start_one_run(client: Client, house: House, s
         assert session.query(Run).filter(Run.deliverable_id == one).count() == 1
 
 
-def test_nothing_can_be_run_while_its_crate_is_being_sealed(client: Client, house: House, short: Path) -> None:
+def test_nothing_can_be_run_while_its_crate_is_being_sealed(
+    client: Client, house: House, short: Path
+) -> None:
     master = client.take_in(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]["id"]
@@ -128,7 +151,9 @@ def unordered(house: House, row: object, **values: object) -> None:
         session.execute(text("delete from procrastinate_jobs where status = 'todo'"))
 
 
-def test_whatever_was_at_work_without_a_job_is_taken_up_again(client: Client, house: House, short: Path) -> None:
+def test_whatever_was_at_work_without_a_job_is_taken_up_again(
+    client: Client, house: House, short: Path
+) -> None:
     master = client.take_in(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     client.run_to_end(crate["id"])
@@ -142,7 +167,10 @@ def test_whatever_was_at_work_without_a_job_is_taken_up_again(client: Client, ho
         assert client.until(f"/api/masters/{master['id']}", lambda m: m["state"] == "ready")
     for state, after in (("queued", "done"), ("running", "done"), ("stopping", "cancelled")):
         unordered(house, run, state=state)
-        client.until(f"/api/crates/{crate['id']}", lambda c, after=after: c["deliverables"][0]["run"]["state"] == after)
+        client.until(
+            f"/api/crates/{crate['id']}",
+            lambda c, after=after: c["deliverables"][0]["run"]["state"] == after,
+        )
     unordered(house, box, state="handing over")
     assert client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "received")
 
@@ -151,12 +179,17 @@ def test_what_has_a_living_job_is_left_alone(client: Client, house: House, longe
     handed_in(client, house, longer, "left alone.mp4")
     assert soon(lambda: not reconcile(house.database, house.folders))
     with house.database.session() as session:
-        query = "select args->>'id' from procrastinate_jobs where status in ('todo', 'doing') and task_name = 'ample:take_in'"
+        query = (
+            "select args->>'id' from procrastinate_jobs where status in ('todo', "
+            "'doing') and task_name = 'ample:take_in'"
+        )
         waiting = list(session.scalars(text(query)))
     assert len(set(waiting)) == len(waiting)
 
 
-def test_a_run_whose_file_is_gone_is_run_again_from_run(client: Client, house: House, short: Path) -> None:
+def test_a_run_whose_file_is_gone_is_run_again_from_run(
+    client: Client, house: House, short: Path
+) -> None:
     master = client.take_in(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]
@@ -174,15 +207,24 @@ def test_what_the_disk_refuses_at_the_seal_and_at_the_hand_over_is_said_and_trie
     master = client.take_in(house.folders.intake[0], short, "refused by the disk.mp4")
     crate = f"/api/crates/{client.run_to_end(client.crate(SPEC, master['id'])['id'])['id']}"
     inbox = house.folders.inboxes / "pinfold-drop"
-    for step, place, before, after in (("seal", house.folders.bags, "open", "sealed"), ("hand-over", inbox, "sealed", "received")):
+    for step, place, before, after in (
+        ("seal", house.folders.bags, "open", "sealed"),
+        ("hand-over", inbox, "sealed", "received"),
+    ):
         aside = place.with_name("put aside")
         if place.exists():
             place.rename(aside)
         place.write_text("a file, where a folder belongs")
         client.good("POST", f"{crate}/{step}")
-        told = client.until(crate, lambda c, state=before: c["state"] == state and c["error"] is not None)["error"]
+        told = client.until(
+            crate, lambda c, state=before: c["state"] == state and c["error"] is not None
+        )["error"]
         assert place.name in told["what"] and "a file" in told["what"], told
-        assert "unforeseen" not in told["what"] and str(place.parent) not in told["what"] and told["way_out"]
+        assert (
+            "unforeseen" not in told["what"]
+            and str(place.parent) not in told["what"]
+            and told["way_out"]
+        )
         place.unlink()
         if aside.exists():
             aside.rename(place)
@@ -190,14 +232,19 @@ def test_what_the_disk_refuses_at_the_seal_and_at_the_hand_over_is_said_and_trie
         client.until(crate, lambda c, state=after: c["state"] == state)
 
 
-def test_a_master_whose_file_comes_back_is_read_again_from_run(client: Client, house: House, short: Path) -> None:
+def test_a_master_whose_file_comes_back_is_read_again_from_run(
+    client: Client, house: House, short: Path
+) -> None:
     master = handed_in(client, house, short, "comes back.mp4")
     client.until(f"/api/masters/{master}", lambda m: m["state"] == "ready")
     file = house.folders.intake[0] / "comes back.mp4"
     file.unlink()
     crate = client.crate(SPEC, master)
     page = client.run_to_end(crate["id"])
-    assert states(page) == ["failed"] and "not there any more" in page["deliverables"][0]["run"]["error"]["what"]
+    assert (
+        states(page) == ["failed"]
+        and "not there any more" in page["deliverables"][0]["run"]["error"]["what"]
+    )
     with house.database.session() as session:
         session.get(Master, master).state = "failed"
     shutil.copyfile(short, file)
@@ -211,7 +258,11 @@ def test_a_removed_crate_can_be_had_back(client: Client, house: House, short: Pa
     client.good("DELETE", f"/api/crates/{crate['id']}")
     assert crate["id"] not in {c["id"] for c in client.good("GET", "/api/floor")["crates"]}
     status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/runs")
-    assert status == 409 and "was removed" in said["detail"] and said["way_out"] == "Put it back first."
+    assert (
+        status == 409
+        and "was removed" in said["detail"]
+        and said["way_out"] == "Put it back first."
+    )
     back = client.good("POST", f"/api/crates/{crate['id']}/restore")
     assert back["removed_at"] is None and back["deliverables"][0]["item"] == "removed.mp4"
     assert crate["id"] in {c["id"] for c in client.good("GET", "/api/floor")["crates"]}
@@ -224,14 +275,20 @@ def answer(client: Client, path: str) -> tuple[int, dict[str, str]]:
         with urllib.request.urlopen(client.address + path, timeout=60) as got:
             return got.status, {k.lower(): v for k, v in got.headers.items()}
     except urllib.error.HTTPError as error:
-        return error.code, {k.lower(): v for k, v in error.headers.items()} | {"body": error.read().decode()}
+        return error.code, {k.lower(): v for k, v in error.headers.items()} | {
+            "body": error.read().decode()
+        }
 
 
-def test_the_database_may_go_in_mid_run_and_the_run_goes_on(client: Client, house: House, longer: Path) -> None:
+def test_the_database_may_go_in_mid_run_and_the_run_goes_on(
+    client: Client, house: House, longer: Path
+) -> None:
     master = client.take_in(house.folders.intake[0], longer, "all 1.mp4")
     crate = client.crate(SPEC, master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
-    client.until(f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["state"] == "running")
+    client.until(
+        f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["state"] == "running"
+    )
     assert house.cluster.pid is not None
     os.kill(house.cluster.pid, signal.SIGKILL)
     assert soon(lambda: house.cluster.lost)
@@ -239,7 +296,10 @@ def test_the_database_may_go_in_mid_run_and_the_run_goes_on(client: Client, hous
         for path in ("/api/floor", f"/api/crates/{crate['id']}", "/api/masters", "/api/health"):
             status, said = answer(client, path)
             assert status == 503 and said["retry-after"] == "2", path
-            assert not any(word in said["body"].lower() for word in ("psycopg", "select", "sqlalche", "traceback"))
+            assert not any(
+                word in said["body"].lower()
+                for word in ("psycopg", "select", "sqlalche", "traceback")
+            )
     finally:
         house.cluster.start()
     page = ended(client, crate["id"])

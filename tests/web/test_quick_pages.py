@@ -28,7 +28,9 @@ MOST_QUERIES = 15
 @pytest.fixture(scope="module")
 def crate(client: Client, house: House, clip: Callable[..., Path]) -> Any:
     file = clip("short green.mp4", draw=plain((20, 160, 40)), frames=10)
-    masters = [client.take_in(house.folders.intake[0], file, f"quick {n}.mp4")["id"] for n in (1, 2)]
+    masters = [
+        client.take_in(house.folders.intake[0], file, f"quick {n}.mp4")["id"] for n in (1, 2)
+    ]
     return client.run_to_end(client.crate(SPEC, *masters)["id"])
 
 
@@ -53,10 +55,20 @@ def here(house: House) -> FlaskClient:
 
 def test_a_page_asks_few_questions(here: FlaskClient, crate: Any, asked: list[str]) -> None:
     master = crate["deliverables"][0]["master"]["id"]
-    for path in ("/api/floor", f"/api/crates/{crate['id']}", f"/api/masters/{master}", "/api/masters"):
+    for path in (
+        "/api/floor",
+        f"/api/crates/{crate['id']}",
+        f"/api/masters/{master}",
+        "/api/masters",
+    ):
         here.get(path)
     again = create_again(here)
-    for path in ("/api/floor", f"/api/crates/{crate['id']}", f"/api/masters/{master}", "/api/masters"):
+    for path in (
+        "/api/floor",
+        f"/api/crates/{crate['id']}",
+        f"/api/masters/{master}",
+        "/api/masters",
+    ):
         asked.clear()
         assert again.get(path).status_code == 200
         assert 0 < len(asked) <= MOST_QUERIES, (path, len(asked), asked)
@@ -101,13 +113,22 @@ def changes() -> dict[str, Callable[[Deliverable], None]]:
         one.choices = one.choices | {"framing": "crop"}
 
     def signed(one: Deliverable) -> None:
-        one.exceptions = [{"property": "sound.loudness", "reason": "r", "by": "b", "at": "t", "sha256": "x"}]
+        one.exceptions = [
+            {"property": "sound.loudness", "reason": "r", "by": "b", "at": "t", "sha256": "x"}
+        ]
 
     def shorter(one: Deliverable) -> None:
         one.span = {"name": "range", "first": 0, "frames": 5}
 
     def run_failed(one: Deliverable) -> None:
-        one.runs.append(Run(state="failed", route=one.runs[-1].route, choices={}, error={"code": "x", "what": "w", "way_out": "o"}))
+        one.runs.append(
+            Run(
+                state="failed",
+                route=one.runs[-1].route,
+                choices={},
+                error={"code": "x", "what": "w", "way_out": "o"},
+            )
+        )
 
     def run_elsewhere(one: Deliverable) -> None:
         one.runs[-1].path = "/nowhere/made.mp4"
@@ -118,7 +139,20 @@ def changes() -> dict[str, Callable[[Deliverable], None]]:
     def revised(one: Deliverable) -> None:
         one.crate.revision += 7
 
-    found = (another_name, corrected, other_facts, other_bytes, damaged, chosen, signed, shorter, run_failed, run_elsewhere, refused, revised)
+    found = (
+        another_name,
+        corrected,
+        other_facts,
+        other_bytes,
+        damaged,
+        chosen,
+        signed,
+        shorter,
+        run_failed,
+        run_elsewhere,
+        refused,
+        revised,
+    )
     return {make.__name__: make for make in found}
 
 
@@ -144,7 +178,9 @@ def test_a_file_that_goes_changes_what_is_said_of_its_crate(house: House, crate:
         assert kept.digests(session, [crate["id"]]) == before
 
 
-def test_other_rules_work_everything_out_anew(house: House, crate: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_other_rules_work_everything_out_anew(
+    house: House, crate: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     with house.database.session() as session:
         before = kept.digests(session, [crate["id"]])
         monkeypatch.setattr(kept, "rules", lambda: "others")
@@ -156,18 +192,29 @@ def test_a_worker_keeps_what_it_changed(house: House, crate: Any) -> None:
     with house.database.session() as session:
         assert crate["id"] not in kept.out_of_date(session)
         row = session.get_one(Master, crate["deliverables"][0]["master"]["id"])
-        document = session.scalar(text("select document from kept_fits where master_id = :id"), {"id": row.id})
+        document = session.scalar(
+            text("select document from kept_fits where master_id = :id"), {"id": row.id}
+        )
         assert len(document) >= 25 and SPEC in document
 
 
-def test_fits_are_worked_out_again_where_their_master_or_spec_changed(house: House, crate: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_fits_are_worked_out_again_where_their_master_or_spec_changed(
+    house: House, crate: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
     from ample_crate.store import specs
 
     counted: list[str] = []
     real = kept.would_take
-    monkeypatch.setattr(kept, "would_take", lambda facts, spec, name, known: counted.append(spec.id) or real(facts, spec, name, known))
+    monkeypatch.setattr(
+        kept,
+        "would_take",
+        lambda facts, spec, name, known: counted.append(spec.id) or real(facts, spec, name, known),
+    )
     with house.database.session() as session:
-        row, versions = session.get_one(Master, crate["deliverables"][0]["master"]["id"]), specs.in_force(session)
+        row, versions = (
+            session.get_one(Master, crate["deliverables"][0]["master"]["id"]),
+            specs.in_force(session),
+        )
         held = kept.fits(session, row, versions)
         assert counted == []
         row.corrections = {"motion.field_order": "upper first"}

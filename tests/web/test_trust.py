@@ -1,4 +1,6 @@
-"""What leaves is what was checked: masters that change, bags that are swapped or forged, numbers used once."""
+"""What leaves is what was checked: masters that change, bags that are swapped or forged, numbers
+used once.
+"""
 
 from __future__ import annotations
 
@@ -75,14 +77,21 @@ def test_a_crate_number_is_never_used_again(client: Client, house: House, green:
     assert client.crate(SPEC, master["id"])["number"] == second["number"] + 42
 
 
-def test_a_bag_of_the_same_name_is_never_adopted(client: Client, house: House, green: Path, red: Path) -> None:
-    """The database was lost and the bags stayed: a bag of this house, signed, whole, of another film."""
+def test_a_bag_of_the_same_name_is_never_adopted(
+    client: Client, house: House, green: Path, red: Path
+) -> None:
+    """The database was lost and the bags stayed: a bag of this house, signed, whole, of another
+    film.
+    """
     crate = finished(client, ready(client, house, green, "same.mp4"))
     name = f"crate-{crate['number']}-r1"
     old = bag.seal(
-        house.folders.bags, name, [bags.item(house.folders.uploads, red.read_bytes(), "adopted.mp4")],
-        bags.CRATE | {"number": crate["number"]}, HouseKey.kept(house.folders.keys),
-    )  # fmt: skip
+        house.folders.bags,
+        name,
+        [bags.item(house.folders.uploads, red.read_bytes(), "adopted.mp4")],
+        bags.CRATE | {"number": crate["number"]},
+        HouseKey.kept(house.folders.keys),
+    )
     client.good("POST", f"/api/crates/{crate['id']}/seal")
     client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "sealed")
     now = bag.recorded(house.folders.bags / name)
@@ -92,8 +101,12 @@ def test_a_bag_of_the_same_name_is_never_adopted(client: Client, house: House, g
     aside = next((house.folders.bags / bag.ASIDE).glob(f"{name}-*"))
     assert bag.recorded(aside).digest == old.digest and bag.problem(aside) is None
     client.good("POST", f"/api/crates/{crate['id']}/hand-over")
-    seen = client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] in {"received", "refused"})
-    assert seen["state"] == "received" and made in {f["sha256"] for f in seen["receipts"][0]["files"]}
+    seen = client.until(
+        f"/api/crates/{crate['id']}", lambda c: c["state"] in {"received", "refused"}
+    )
+    assert seen["state"] == "received" and made in {
+        f["sha256"] for f in seen["receipts"][0]["files"]
+    }
 
 
 def test_a_worker_lost_after_the_bag_was_made_is_followed_by_one_that_takes_it(
@@ -127,7 +140,9 @@ def test_a_worker_lost_after_the_bag_was_made_does_not_lend_it_to_another_film(
     assert crate["deliverables"][0]["finished"]["sha256"] in there
 
 
-def test_a_forged_bag_is_not_handed_over(client: Client, house: House, green: Path, red: Path) -> None:
+def test_a_forged_bag_is_not_handed_over(
+    client: Client, house: House, green: Path, red: Path
+) -> None:
     crate = sealed(client, ready(client, house, green, "same.mp4"))
     place, film = house.folders.bags / crate["bag"], crate["deliverables"][0]["finished"]
     bags.forge(place, Path(crate["deliverables"][0]["name"]).name, red.read_bytes())
@@ -150,7 +165,9 @@ def test_a_bag_that_another_key_signed_is_refused_by_the_recipient(
     stranger = HouseKey.kept(tmp_path)
     (place / bag.SIGNATURE).write_text(stranger.sign((place / bag.MANIFEST).read_bytes()))
     client.good("POST", f"/api/crates/{crate['id']}/hand-over")
-    seen = client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] in {"received", "refused"})
+    seen = client.until(
+        f"/api/crates/{crate['id']}", lambda c: c["state"] in {"received", "refused"}
+    )
     assert seen["state"] == "refused" and "sender's key" in seen["receipts"][0]["message"]
 
 
@@ -177,8 +194,12 @@ def test_a_master_that_was_replaced_is_noticed_when_its_run_starts(
     # Read again, it is the new one: pictures too, at an address of their own.
     client.good("POST", f"/api/masters/{master['id']}/read")
     again = client.until(f"/api/masters/{master['id']}", lambda m: m["state"] == "ready")
-    assert again["sha256"] == bag.sha256(red) != master["sha256"] and again["mark"] != master["mark"]
-    _, jpeg, _ = client.call("GET", f"/api/masters/{master['id']}/frames/3?width=64&v={again['mark']}")
+    assert (
+        again["sha256"] == bag.sha256(red) != master["sha256"] and again["mark"] != master["mark"]
+    )
+    _, jpeg, _ = client.call(
+        "GET", f"/api/masters/{master['id']}/frames/3?width=64&v={again['mark']}"
+    )
     assert _colour(jpeg) == "red"
 
 
@@ -202,20 +223,27 @@ def test_a_master_that_was_replaced_after_its_run_is_noticed_at_the_seal(
     assert _colour(after) == "red"
 
 
-def test_a_master_replaced_in_mid_run_gives_no_file(client: Client, house: House, clip: Make, red: Path) -> None:
+def test_a_master_replaced_in_mid_run_gives_no_file(
+    client: Client, house: House, clip: Make, red: Path
+) -> None:
     slow = clip("long green.mp4", draw=plain((20, 160, 40), (640, 360)), frames=110)
     master = ready(client, house, slow, "mid swap.mp4")
     crate = client.crate(SPEC, master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
     client.until(f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["progress"])
     replace(house.folders.intake[0] / "mid swap.mp4", red)
-    crate = client.until(f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["state"] in {"done", "failed"})
+    crate = client.until(
+        f"/api/crates/{crate['id']}",
+        lambda c: c["deliverables"][0]["run"]["state"] in {"done", "failed"},
+    )
     assert crate["deliverables"][0]["run"]["state"] == "failed"
     with house.database.session() as session:
         assert session.get(Run, crate["deliverables"][0]["run"]["id"]).path is None
 
 
-def test_a_master_that_was_only_touched_is_the_same(client: Client, house: House, green: Path) -> None:
+def test_a_master_that_was_only_touched_is_the_same(
+    client: Client, house: House, green: Path
+) -> None:
     master = ready(client, house, green, "touched.mp4")
     replace(house.folders.intake[0] / "touched.mp4", green)
     assert client.good("GET", f"/api/masters/{master['id']}")["state"] == "ready"

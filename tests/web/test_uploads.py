@@ -1,4 +1,6 @@
-"""The open tus protocol 1.0.0 (tus.io/protocols/resumable-upload), to the letter; section names are its own."""
+"""The open tus protocol 1.0.0 (tus.io/protocols/resumable-upload), to the letter; section names are
+its own.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,14 @@ from support import House
 Answer = tuple[int, Any, Message]
 
 
-def tus(client: Client, method: str, path: str, data: bytes | None = None, version: str = "1.0.0", **headers: str) -> Answer:
+def tus(
+    client: Client,
+    method: str,
+    path: str,
+    data: bytes | None = None,
+    version: str = "1.0.0",
+    **headers: str,
+) -> Answer:
     head = {"Content-Type": "application/offset+octet-stream", "Tus-Resumable": version}
     head |= {name.replace("_", "-"): value for name, value in headers.items()}
     return client.call(method, path, headers={k: v for k, v in head.items() if v}, data=data)
@@ -34,7 +43,9 @@ def tus(client: Client, method: str, path: str, data: bytes | None = None, versi
 
 def begin(client: Client, length: int, name: str = "a.mp4") -> str:
     said = "filename " + base64.b64encode(name.encode()).decode() + ",is_confidential"
-    status, _, head = tus(client, "POST", "/api/uploads", b"", Upload_Length=str(length), Upload_Metadata=said)
+    status, _, head = tus(
+        client, "POST", "/api/uploads", b"", Upload_Length=str(length), Upload_Metadata=said
+    )
     assert status == 201 and head["Tus-Resumable"] == "1.0.0"
     return head["Location"]
 
@@ -46,17 +57,34 @@ def offset(client: Client, at: str) -> int:
 def test_options_says_what_is_spoken(client: Client) -> None:
     for path in ("/api/uploads", "/api/uploads/feedbeef"):
         status, _, head = client.call("OPTIONS", path, headers={"Content-Type": ""})
-        assert status == 204 and head["Tus-Version"] == "1.0.0" and int(head["Tus-Max-Size"]) > 10**12
-        assert set(head["Tus-Extension"].split(",")) == {"creation", "checksum", "expiration", "termination"}
+        assert (
+            status == 204 and head["Tus-Version"] == "1.0.0" and int(head["Tus-Max-Size"]) > 10**12
+        )
+        assert set(head["Tus-Extension"].split(",")) == {
+            "creation",
+            "checksum",
+            "expiration",
+            "termination",
+        }
         assert "sha1" in head["Tus-Checksum-Algorithm"].split(",")
 
 
 @pytest.mark.parametrize("version", ["0.2.2", "2.0.0", ""])
 @pytest.mark.parametrize("method", ["POST", "HEAD", "PATCH", "DELETE"])
 def test_another_version_is_refused(client: Client, method: str, version: str) -> None:
-    """Tus-Resumable: the server must answer 412 with Tus-Version, and must not process the request."""
+    """Tus-Resumable: the server must answer 412 with Tus-Version, and must not process the
+    request.
+    """
     path = "/api/uploads" if method == "POST" else "/api/uploads/feedbeef"
-    status, _, head = tus(client, method, path, None if method == "HEAD" else b"", version, Upload_Length="3", Upload_Offset="0")
+    status, _, head = tus(
+        client,
+        method,
+        path,
+        None if method == "HEAD" else b"",
+        version,
+        Upload_Length="3",
+        Upload_Offset="0",
+    )
     assert status == 412 and head["Tus-Version"] == "1.0.0"
 
 
@@ -64,7 +92,9 @@ def test_head_gives_offset_length_metadata_and_is_not_cached(client: Client) -> 
     at = begin(client, 10, "name.mp4")
     status, _, head = tus(client, "HEAD", at)
     assert status == 200 and head["Upload-Offset"] == "0" and head["Upload-Length"] == "10"
-    assert head["Cache-Control"] == "no-store" and head["Upload-Metadata"].endswith(",is_confidential")
+    assert head["Cache-Control"] == "no-store" and head["Upload-Metadata"].endswith(
+        ",is_confidential"
+    )
     left = parsedate_to_datetime(head["Upload-Expires"]) - datetime.now(UTC)
     assert timedelta(days=6) < left < timedelta(days=8)
     assert "Upload-Offset" not in tus(client, "HEAD", "/api/uploads/feedbeef")[2]
@@ -74,7 +104,9 @@ def test_head_gives_offset_length_metadata_and_is_not_cached(client: Client) -> 
 def test_a_method_can_be_meant(client: Client) -> None:
     """X-HTTP-Method-Override: the server must take its value for the request's method."""
     at = begin(client, 3)
-    status, _, head = tus(client, "POST", at, b"abc", Upload_Offset="0", X_HTTP_Method_Override="PATCH")
+    status, _, head = tus(
+        client, "POST", at, b"abc", Upload_Offset="0", X_HTTP_Method_Override="PATCH"
+    )
     assert status == 204 and head["Upload-Offset"] == "3"
 
 
@@ -91,16 +123,35 @@ def test_pieces_of_a_wrong_kind_place_or_length(client: Client) -> None:
 
 def test_a_piece_whose_checksum_does_not_fit_is_not_kept(client: Client) -> None:
     at = begin(client, 6)
-    good = {kind: base64.b64encode(hashlib.new(kind, b"abc").digest()).decode() for kind in ("sha1", "md5", "sha256")}
-    status, said, _ = tus(client, "PATCH", at, b"abd", Upload_Offset="0", Upload_Checksum=f"sha1 {good['sha1']}")
+    good = {
+        kind: base64.b64encode(hashlib.new(kind, b"abc").digest()).decode()
+        for kind in ("sha1", "md5", "sha256")
+    }
+    status, said, _ = tus(
+        client, "PATCH", at, b"abd", Upload_Offset="0", Upload_Checksum=f"sha1 {good['sha1']}"
+    )
     assert status == 460 and said["way_out"] == "Send it again." and offset(client, at) == 0
-    assert tus(client, "PATCH", at, b"abc", Upload_Offset="0", Upload_Checksum="crc32 AAAA")[0] == 400
-    assert tus(client, "PATCH", at, b"abc", Upload_Offset="0", Upload_Checksum=f"sha256 {good['sha256']}")[0] == 204
+    assert (
+        tus(client, "PATCH", at, b"abc", Upload_Offset="0", Upload_Checksum="crc32 AAAA")[0] == 400
+    )
+    assert (
+        tus(
+            client,
+            "PATCH",
+            at,
+            b"abc",
+            Upload_Offset="0",
+            Upload_Checksum=f"sha256 {good['sha256']}",
+        )[0]
+        == 204
+    )
     assert offset(client, at) == 3
     tus(client, "DELETE", at)
 
 
-def test_two_who_write_at_once_do_not_make_it_longer(client: Client, house: House, clip: Callable[..., Path]) -> None:
+def test_two_who_write_at_once_do_not_make_it_longer(
+    client: Client, house: House, clip: Callable[..., Path]
+) -> None:
     data = clip("plain.mp4").read_bytes()
     at = begin(client, len(data), "once.mp4")
     answers: list[int] = []
@@ -131,7 +182,12 @@ def test_who_holds_the_part_keeps_others_off(client: Client) -> None:
     at = begin(client, sent + 7)
     line = http.client.HTTPConnection(client.address.removeprefix("http://"))
     line.putrequest("PATCH", at)
-    for name, value in {"Tus-Resumable": "1.0.0", "Upload-Offset": "0", "Content-Type": "application/offset+octet-stream", "Content-Length": str(sent + 7)}.items():
+    for name, value in {
+        "Tus-Resumable": "1.0.0",
+        "Upload-Offset": "0",
+        "Content-Type": "application/offset+octet-stream",
+        "Content-Length": str(sent + 7),
+    }.items():
         line.putheader(name, value)
     line.endheaders()
     line.send(b"a" * sent)
@@ -149,7 +205,9 @@ def test_who_holds_the_part_keeps_others_off(client: Client) -> None:
     tus(client, "DELETE", at)
 
 
-def test_an_upload_cut_off_at_its_end_becomes_a_master_all_the_same(client: Client, house: House, clip: Callable[..., Path]) -> None:
+def test_an_upload_cut_off_at_its_end_becomes_a_master_all_the_same(
+    client: Client, house: House, clip: Callable[..., Path]
+) -> None:
     """A crash after the last byte, before the master was made: nobody sends a piece any more."""
     data = clip("plain.mp4").read_bytes()
     at = begin(client, len(data), "cut off.mp4")
@@ -161,7 +219,10 @@ def test_an_upload_cut_off_at_its_end_becomes_a_master_all_the_same(client: Clie
             return session.get(Upload, id).master_id
 
     assert soon(lambda: master() is not None)
-    assert client.until(f"/api/masters/{master()}", lambda m: m["state"] == "ready")["name"] == "cut off.mp4"
+    assert (
+        client.until(f"/api/masters/{master()}", lambda m: m["state"] == "ready")["name"]
+        == "cut off.mp4"
+    )
 
 
 def test_what_nobody_goes_on_with_is_cleared_away(client: Client, house: House) -> None:
@@ -178,7 +239,27 @@ def test_what_nobody_goes_on_with_is_cleared_away(client: Client, house: House) 
 
 def test_odd_beginnings(client: Client) -> None:
     for length in ("-1", "1.5", "²", "", "9" * 40):
-        status, said, _ = tus(client, "POST", "/api/uploads", b"", Upload_Length=length, Upload_Metadata="filename YQ==")
+        status, said, _ = tus(
+            client,
+            "POST",
+            "/api/uploads",
+            b"",
+            Upload_Length=length,
+            Upload_Metadata="filename YQ==",
+        )
         assert status in {400, 413} and said["way_out"], length
-    assert tus(client, "POST", "/api/uploads", b"", Upload_Length="3", Upload_Metadata="filename " + "A" * 5000)[0] == 400
-    assert tus(client, "POST", "/api/uploads", b"", Upload_Length="3", Upload_Metadata="filename *")[0] == 422
+    assert (
+        tus(
+            client,
+            "POST",
+            "/api/uploads",
+            b"",
+            Upload_Length="3",
+            Upload_Metadata="filename " + "A" * 5000,
+        )[0]
+        == 400
+    )
+    assert (
+        tus(client, "POST", "/api/uploads", b"", Upload_Length="3", Upload_Metadata="filename *")[0]
+        == 422
+    )

@@ -18,7 +18,13 @@ def test_odd_entries_are_left_where_they_are_and_the_rest_comes_in(
 ) -> None:
     folder = house.folders.intake[0]
     (tmp_path / "outside.mp4").write_bytes(clip("plain.mp4").read_bytes())
-    odd = [folder / "leads out.mp4", folder / "roll_0001.png", folder / "roll_0002.png", folder / "loop.mp4", folder / "pipe.mp4"]
+    odd = [
+        folder / "leads out.mp4",
+        folder / "roll_0001.png",
+        folder / "roll_0002.png",
+        folder / "loop.mp4",
+        folder / "pipe.mp4",
+    ]
     odd[0].symlink_to(tmp_path / "outside.mp4")
     odd[1].symlink_to(tmp_path / "nowhere 1.png")
     odd[2].symlink_to(tmp_path / "nowhere 2.png")
@@ -34,9 +40,15 @@ def test_odd_entries_are_left_where_they_are_and_the_rest_comes_in(
         assert client.call("GET", "/api/intake?folder=0")[0] == 200
         client.good("PUT", "/api/intake/watch", {"folder": 0, "on": True})
         names = lambda: {m["name"] for m in client.good("GET", "/api/masters?limit=500")["rows"]}  # noqa: E731
-        assert soon(lambda: {"ordinary.mp4", "far_0000001.png", "far_0200001.png"} <= names()), names()
+        assert soon(lambda: {"ordinary.mp4", "far_0000001.png", "far_0200001.png"} <= names()), (
+            names()
+        )
         assert not {"leads out.mp4", "loop.mp4", "pipe.mp4"} & names()
-        assert not [f for f in house.folders.masters.glob("sequence-*/frames") if len(list(f.iterdir())) > 1000]
+        assert not [
+            f
+            for f in house.folders.masters.glob("sequence-*/frames")
+            if len(list(f.iterdir())) > 1000
+        ]
     finally:
         client.good("PUT", "/api/intake/watch", {"folder": 0, "on": False})
         for path in (*odd, *far, folder / "ordinary.mp4"):

@@ -5,9 +5,16 @@ import type { components, paths } from "./schema";
 export type Schemas = components["schemas"];
 export const api = createClient<paths>({ baseUrl: "/" });
 
-/** An error as the server tells it: what happened, and what to do. One that passes by itself is waited out. */
+/**
+ * An error as the server tells it: what happened, and what to do. One that passes by itself is
+ * waited out.
+ */
 export class Trouble extends Error {
-  constructor(message: string, readonly wayOut: string, readonly passes = false) {
+  constructor(
+    message: string,
+    readonly wayOut: string,
+    readonly passes = false,
+  ) {
     super(message);
   }
 }
@@ -23,23 +30,41 @@ function note(what: string) {
 }
 
 /** What the page waits for at the moment; nothing where all is well. */
-export const useAway = () => useSyncExternalStore((w) => { watchers.add(w); return () => watchers.delete(w); }, () => away);
+export const useAway = () =>
+  useSyncExternalStore(
+    (w) => {
+      watchers.add(w);
+      return () => watchers.delete(w);
+    },
+    () => away,
+  );
 
 /** Whether a question is asked again: for ever where the trouble passes by itself, else once. */
-export const asksAgain = (times: number, error: Error) => (error instanceof Trouble && error.passes) || times < 1;
+export const asksAgain = (times: number, error: Error) =>
+  (error instanceof Trouble && error.passes) || times < 1;
 
 /** Gives the data of an answer, or throws what the server said. */
-export async function take<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+export async function take<T>(
+  answer: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
   let got;
   try {
     got = await answer;
   } catch {
     note("The server does not answer.");
-    throw new Trouble("The server does not answer.", "Check that it runs; what you see is kept.", true);
+    throw new Trouble(
+      "The server does not answer.",
+      "Check that it runs; what you see is kept.",
+      true,
+    );
   }
   const passes = PASSING.has(got.response.status);
   const said = got.error as { detail?: string; way_out?: string } | undefined;
   note(passes ? (said?.detail ?? "The server is busy.") : "");
   if (got.data !== undefined && got.response.ok) return got.data;
-  throw new Trouble(said?.detail ?? `The server answered ${got.response.status}.`, said?.way_out ?? "Try again.", passes);
+  throw new Trouble(
+    said?.detail ?? `The server answered ${got.response.status}.`,
+    said?.way_out ?? "Try again.",
+    passes,
+  );
 }

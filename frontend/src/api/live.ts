@@ -15,7 +15,11 @@ const watch = (w: () => void) => {
 };
 
 /** The newest progress heard of a run or master, before any page is asked again. */
-export function useProgress(topic: string, id: number | undefined, known: Schemas["Progress"] | null | undefined) {
+export function useProgress(
+  topic: string,
+  id: number | undefined,
+  known: Schemas["Progress"] | null | undefined,
+) {
   const heard = useSyncExternalStore(watch, () => runs.get(`${topic}-${id}`));
   return known ? (heard ?? known) : null;
 }
@@ -57,27 +61,30 @@ export function useLive() {
       channel.postMessage(news);
     };
     void navigator.locks
-      .request("ample-news", { signal: stop.signal }, () =>
-        new Promise<void>((done) => {
-          let source: EventSource;
-          let again = 0;
-          const open = () => {
-            source = new EventSource("/api/events");
-            source.onmessage = (e: MessageEvent<string>) => spread(JSON.parse(e.data) as News);
-            source.onopen = () => spread({ topic: "line", id: 1 });
-            source.onerror = () => {
-              spread({ topic: "line", id: 0 });
-              // An answer other than a stream ends a source for good.
-              if (source.readyState === EventSource.CLOSED) again = window.setTimeout(open, 3000);
+      .request(
+        "ample-news",
+        { signal: stop.signal },
+        () =>
+          new Promise<void>((done) => {
+            let source: EventSource;
+            let again = 0;
+            const open = () => {
+              source = new EventSource("/api/events");
+              source.onmessage = (e: MessageEvent<string>) => spread(JSON.parse(e.data) as News);
+              source.onopen = () => spread({ topic: "line", id: 1 });
+              source.onerror = () => {
+                spread({ topic: "line", id: 0 });
+                // An answer other than a stream ends a source for good.
+                if (source.readyState === EventSource.CLOSED) again = window.setTimeout(open, 3000);
+              };
             };
-          };
-          open();
-          stop.signal.addEventListener("abort", () => {
-            window.clearTimeout(again);
-            source.close();
-            done();
-          });
-        }),
+            open();
+            stop.signal.addEventListener("abort", () => {
+              window.clearTimeout(again);
+              source.close();
+              done();
+            });
+          }),
       )
       .catch(() => undefined);
     return () => {

@@ -11,7 +11,13 @@ type Deliverable = Schemas["DeliverableOut"];
 export function PictureBand({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
   const client = useQueryClient();
   const choose = useMutation({
-    mutationFn: ({ property, value }: { property: string; value: string | null }) => take(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id: deliverable.id } }, body: { property, value } })),
+    mutationFn: ({ property, value }: { property: string; value: string | null }) =>
+      take(
+        api.PATCH("/api/crates/deliverables/{id}", {
+          params: { path: { id: deliverable.id } },
+          body: { property, value },
+        }),
+      ),
     onSettled: () => client.invalidateQueries(),
   });
   const { master, finished } = deliverable;
@@ -21,15 +27,22 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
   const picture = masterFrame(master, middle, 480);
   // What is chosen stands in the address, so that another choice is another picture.
   const chosen = encodeURIComponent(JSON.stringify(deliverable.chosen));
-  const planned = `/api/crates/deliverables/${deliverable.id}/planned/${middle}?width=480&of=${master.mark}-${deliverable.picture_size ?? ""}-${chosen}`;
+  const of = `${master.mark}-${deliverable.picture_size ?? ""}-${chosen}`;
+  const frame = `/api/crates/deliverables/${deliverable.id}/planned/${middle}`;
+  const planned = `${frame}?width=480&of=${of}`;
   const blocked = deliverable.cautions.some((c) => c.blocks) || deliverable.trouble !== null;
   return (
     <div className="mb-3 flex items-stretch gap-3">
       <figure className="w-56 shrink-0">
         {master.has_picture && <Still className="h-32" src={picture} alt="a frame of the master" />}
-        <figcaption className="text-xs leading-tight"><b>master</b> {master.summary.slice(0, 3).join(", ")}</figcaption>
+        <figcaption className="text-xs leading-tight">
+          <b>master</b> {master.summary.slice(0, 3).join(", ")}
+        </figcaption>
       </figure>
-      <ol aria-label="Route" className="flex min-w-0 grow flex-wrap content-start gap-1 bg-base-200 p-2">
+      <ol
+        aria-label="Route"
+        className="flex min-w-0 grow flex-wrap content-start gap-1 bg-base-200 p-2"
+      >
         {deliverable.steps.map((s, n) => (
           <li key={n} className="flex items-start gap-1">
             {n > 0 && <ArrowRight size={13} className="mt-1.5 shrink-0" aria-hidden />}
@@ -42,22 +55,46 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
         {deliverable.steps.length === 0 && <li>No route yet.</li>}
       </ol>
       <figure className="w-56 shrink-0">
-        {done && finished
-          ? <Still className="h-32" src={`/api/runs/${finished.id}/frames/${Math.floor(deliverable.frames / 2)}?width=480`} alt="the same moment of the deliverable" />
-          : master.has_picture && deliverable.display_aspect && !blocked && <Still className="h-32" src={planned} alt="the frame as it will be shown" />}
-        {!done && blocked && <p className="flex h-32 items-center justify-center border border-base-300 px-3 text-center text-sm">No preview until this can be run.</p>}
+        {done && finished ? (
+          <Still
+            className="h-32"
+            src={`/api/runs/${finished.id}/frames/${Math.floor(deliverable.frames / 2)}?width=480`}
+            alt="the same moment of the deliverable"
+          />
+        ) : (
+          master.has_picture &&
+          deliverable.display_aspect &&
+          !blocked && <Still className="h-32" src={planned} alt="the frame as it will be shown" />
+        )}
+        {!done && blocked && (
+          <p className="flex h-32 items-center border border-base-300 px-3 text-center text-sm">
+            No preview until this can be run.
+          </p>
+        )}
         <figcaption className="text-xs leading-tight">
           <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
           {open && (
-            <label className="ml-1">framing{" "}
-              <select className="border border-base-300 bg-base-100" value={framing} onChange={(e) => choose.mutate({ property: "framing", value: e.target.value })}>
-                {(deliverable.options.framing ?? []).map((f) => <option key={f.value}>{f.label}</option>)}
+            <label className="ml-1">
+              framing{" "}
+              <select
+                className="border border-base-300 bg-base-100"
+                value={framing}
+                onChange={(e) => choose.mutate({ property: "framing", value: e.target.value })}
+              >
+                {(deliverable.options.framing ?? []).map((f) => (
+                  <option key={f.value}>{f.label}</option>
+                ))}
               </select>
             </label>
           )}
         </figcaption>
       </figure>
-      <Gauge size={(done && finished?.size) || deliverable.predicted_size} cap={deliverable.cap} of={deliverable.cap_of} measured={Boolean(done)} />
+      <Gauge
+        size={(done && finished?.size) || deliverable.predicted_size}
+        cap={deliverable.cap}
+        of={deliverable.cap_of}
+        measured={Boolean(done)}
+      />
     </div>
   );
 }

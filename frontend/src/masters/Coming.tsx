@@ -7,12 +7,18 @@ import { useComing } from "./upload";
 export function Coming({ choose }: { choose: () => void }) {
   const client = useQueryClient();
   const coming = useComing();
-  const left = useQuery({ queryKey: ["unfinished"], queryFn: () => take(api.GET("/api/uploads/unfinished")) });
+  const left = useQuery({
+    queryKey: ["unfinished"],
+    queryFn: () => take(api.GET("/api/uploads/unfinished")),
+  });
   const forget = useMutation({
-    mutationFn: (id: string) => fetch(`/api/uploads/${id}`, { method: "DELETE", headers: { "Tus-Resumable": "1.0.0" } }),
+    mutationFn: (id: string) =>
+      fetch(`/api/uploads/${id}`, { method: "DELETE", headers: { "Tus-Resumable": "1.0.0" } }),
     onSettled: () => client.invalidateQueries({ queryKey: ["unfinished"] }),
   });
-  const lost = (left.data ?? []).filter((u) => !coming.some((c) => c.name === u.name && c.size === u.length));
+  const lost = (left.data ?? []).filter(
+    (u) => !coming.some((c) => c.name === u.name && c.size === u.length),
+  );
   return (
     <>
       {coming.length > 0 && (
@@ -20,11 +26,30 @@ export function Coming({ choose }: { choose: () => void }) {
           {coming.map((c) => (
             <li key={c.key} className="flex items-center gap-3 py-0.5">
               <span className="w-64 truncate">{c.name}</span>
-              <progress className="progress progress-secondary w-40" max={c.size || 1} value={c.sent} aria-label={`${c.name} sent`} />
-              <span className="figure">{bytes(c.sent)} of {bytes(c.size)}</span>
-              {c.state === "sending" && <button className="btn btn-xs" onClick={c.stop}>Pause</button>}
-              {(c.state === "paused" || c.state === "failed") && <button className="btn btn-xs" onClick={c.go}>Go on</button>}
-              {c.error && <span role="alert" className="text-error">{c.error}</span>}
+              <progress
+                className="progress progress-secondary w-40"
+                max={c.size || 1}
+                value={c.sent}
+                aria-label={`${c.name} sent`}
+              />
+              <span className="figure">
+                {bytes(c.sent)} of {bytes(c.size)}
+              </span>
+              {c.state === "sending" && (
+                <button className="btn btn-xs" onClick={c.stop}>
+                  Pause
+                </button>
+              )}
+              {(c.state === "paused" || c.state === "failed") && (
+                <button className="btn btn-xs" onClick={c.go}>
+                  Go on
+                </button>
+              )}
+              {c.error && (
+                <span role="alert" className="text-error">
+                  {c.error}
+                </span>
+              )}
             </li>
           ))}
         </ul>
@@ -33,9 +58,19 @@ export function Coming({ choose }: { choose: () => void }) {
         <ul aria-label="Left half-way" className="mb-3 border-l-4 border-warning bg-base-200 p-2">
           {lost.map((u) => (
             <li key={u.id} className="flex flex-wrap items-center gap-3 py-0.5">
-              <span>{u.name} is here in part: <span className="figure">{bytes(u.arrived)} of {bytes(u.length)}</span>. Choose the same file again and it goes on from there.</span>
-              <button className="btn btn-xs" onClick={choose}>Choose it</button>
-              <button className="btn btn-xs" onClick={() => forget.mutate(u.id)}>Forget it</button>
+              <span>
+                {u.name} is here in part:{" "}
+                <span className="figure">
+                  {bytes(u.arrived)} of {bytes(u.length)}
+                </span>
+                . Choose the same file again and it goes on from there.
+              </span>
+              <button className="btn btn-xs" onClick={choose}>
+                Choose it
+              </button>
+              <button className="btn btn-xs" onClick={() => forget.mutate(u.id)}>
+                Forget it
+              </button>
             </li>
           ))}
         </ul>

@@ -15,7 +15,10 @@ import { TimeLine } from "./TimeLine";
 
 export function MasterPage() {
   const id = Number(useParams().id);
-  const page = useQuery({ queryKey: ["master", id], queryFn: () => take(api.GET("/api/masters/{id}", { params: { path: { id } } })) });
+  const page = useQuery({
+    queryKey: ["master", id],
+    queryFn: () => take(api.GET("/api/masters/{id}", { params: { path: { id } } })),
+  });
   if (page.isPending) return <Loading what="the master" />;
   if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
   return <Shown key={id} master={page.data} />;
@@ -24,35 +27,83 @@ export function MasterPage() {
 function Shown({ master }: { master: Schemas["MasterPage"] }) {
   const client = useQueryClient();
   // Sound alone is walked through in steps as fine as a frame at 25 a second.
-  const frames = master.has_picture ? master.frames : Math.ceil((master.seconds ?? 0) * fps(master.rate));
+  const frames = master.has_picture
+    ? master.frames
+    : Math.ceil((master.seconds ?? 0) * fps(master.rate));
   const { frame, to, last, keys } = useFrames(frames, master.rate);
   const [marks, setMarks] = useState<Marks>({ first: null, last: null });
-  const progress = useProgress("master", master.id, master.state === "measuring" ? master.progress : null);
-  const again = useMutation({ mutationFn: () => take(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })), onSettled: () => client.invalidateQueries() });
+  const progress = useProgress(
+    "master",
+    master.id,
+    master.state === "measuring" ? master.progress : null,
+  );
+  const again = useMutation({
+    mutationFn: () =>
+      take(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })),
+    onSettled: () => client.invalidateQueries(),
+  });
   const seen = master.state === "ready" || master.state === "measuring";
   return (
     <>
       <Head title={master.name}>
         <Production master={master} />
-        <button className="btn btn-sm" onClick={() => again.mutate()} disabled={!seen && master.state !== "failed" && master.state !== "changed"}>Read again</button>
-        <Link className="btn btn-primary btn-sm" to={`/crates/new?masters=${master.id}`}>Put in a new crate</Link>
+        <button
+          className="btn btn-sm"
+          onClick={() => again.mutate()}
+          disabled={!seen && master.state !== "failed" && master.state !== "changed"}
+        >
+          Read again
+        </button>
+        <Link className="btn btn-primary btn-sm" to={`/crates/new?masters=${master.id}`}>
+          Put in a new crate
+        </Link>
       </Head>
-      <p className="muted mb-2">{master.summary.join(", ")}, {bytes(master.size)}{master.crates.length ? `. In ${master.crates.join("; ")}.` : ""}</p>
+      <p className="muted mb-2">
+        {master.summary.join(", ")}, {bytes(master.size)}
+        {master.crates.length ? `. In ${master.crates.join("; ")}.` : ""}
+      </p>
       {again.isError && <Problem error={again.error} />}
-      {master.error && <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-3"><b>{master.error.what}</b> {master.error.way_out}</div>}
-      {master.same_as.length > 0 && <p role="note" className="mb-2 border-l-4 border-warning bg-base-200 p-2">The same bytes were handed in before, as {master.same_as.join(", ")}.</p>}
-      {master.notes.map((n) => <p key={n} role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2">{n}</p>)}
+      {master.error && (
+        <div role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-3">
+          <b>{master.error.what}</b> {master.error.way_out}
+        </div>
+      )}
+      {master.same_as.length > 0 && (
+        <p role="note" className="mb-2 border-l-4 border-warning bg-base-200 p-2">
+          The same bytes were handed in before, as {master.same_as.join(", ")}.
+        </p>
+      )}
+      {master.notes.map((n) => (
+        <p key={n} role="alert" className="mb-2 border-l-4 border-error bg-base-200 p-2">
+          {n}
+        </p>
+      ))}
       {master.state === "measuring" && (
         <p role="status" className="mb-2">
-          {progress?.stage === "checksum" ? "Its checksum is being taken" : "Being measured by decoding it whole"}
-          {progress ? <span className="figure"> {Math.round(100 * progress.share)} %</span> : ""}. Until then, what stands here is the header's word.
+          {progress?.stage === "checksum"
+            ? "Its checksum is being taken"
+            : "Being measured by decoding it whole"}
+          {progress ? <span className="figure"> {Math.round(100 * progress.share)} %</span> : ""}.
+          Until then, what stands here is the header's word.
         </p>
       )}
       <div className="grid gap-5 lg:grid-cols-[minmax(0,1.35fr)_minmax(0,1fr)]">
         <div>
-          {seen && <Deck master={master} frame={frame} to={to} last={last} keys={keys} marks={marks} setMarks={setMarks} />}
+          {seen && (
+            <Deck
+              master={master}
+              frame={frame}
+              to={to}
+              last={last}
+              keys={keys}
+              marks={marks}
+              setMarks={setMarks}
+            />
+          )}
           {seen && <TimeLine master={master} frame={frame} to={to} marks={marks} />}
-          {seen && master.has_picture && !master.still && <Ranges master={master} marks={marks} setMarks={setMarks} to={to} />}
+          {seen && master.has_picture && !master.still && (
+            <Ranges master={master} marks={marks} setMarks={setMarks} to={to} />
+          )}
           <Fits fits={master.fits} />
         </div>
         <Facts master={master} />
@@ -64,16 +115,46 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
 function Production({ master }: { master: Schemas["MasterPage"] }) {
   const client = useQueryClient();
   const [name, setName] = useState(master.production);
-  const known = useQuery({ queryKey: ["productions"], queryFn: () => take(api.GET("/api/masters/productions")) });
+  const known = useQuery({
+    queryKey: ["productions"],
+    queryFn: () => take(api.GET("/api/masters/productions")),
+  });
   const keep = useMutation({
-    mutationFn: () => take(api.PATCH("/api/masters/{id}", { params: { path: { id: master.id } }, body: { production: name } })),
+    mutationFn: () =>
+      take(
+        api.PATCH("/api/masters/{id}", {
+          params: { path: { id: master.id } },
+          body: { production: name },
+        }),
+      ),
     onSuccess: () => client.invalidateQueries(),
   });
   return (
-    <label className="flex items-center gap-1"><span className="muted">production</span>
-      <input className="input input-sm w-44" list="productions" value={name} maxLength={200} onChange={(e) => setName(e.target.value)} onBlur={() => { if (name !== master.production) keep.mutate(); }} onKeyDown={(e) => { if (e.key === "Enter") e.currentTarget.blur(); }} />
-      <datalist id="productions">{known.data?.map((p) => <option key={p.name} value={p.name} />)}</datalist>
-      {keep.isError && <span role="alert" className="text-error">{keep.error.message}</span>}
+    <label className="flex items-center gap-1">
+      <span className="muted">production</span>
+      <input
+        className="input input-sm w-44"
+        list="productions"
+        value={name}
+        maxLength={200}
+        onChange={(e) => setName(e.target.value)}
+        onBlur={() => {
+          if (name !== master.production) keep.mutate();
+        }}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") e.currentTarget.blur();
+        }}
+      />
+      <datalist id="productions">
+        {known.data?.map((p) => (
+          <option key={p.name} value={p.name} />
+        ))}
+      </datalist>
+      {keep.isError && (
+        <span role="alert" className="text-error">
+          {keep.error.message}
+        </span>
+      )}
     </label>
   );
 }

@@ -7,13 +7,17 @@ class Channels {
   private context = new AudioContext();
   private gains: GainNode[] = [];
 
-  constructor(video: HTMLVideoElement, readonly count: number) {
+  constructor(
+    video: HTMLVideoElement,
+    readonly count: number,
+  ) {
     const source = this.context.createMediaElementSource(video);
     source.channelCount = count;
     const split = this.context.createChannelSplitter(count);
     const join = this.context.createGain();
     source.connect(split);
-    // Each channel is heard in the middle: what is looked for is what it carries, not where it sits.
+    // Each channel is heard in the middle: what is looked for is what it carries, not where it
+    // sits.
     for (let n = 0; n < count; n++) {
       const gain = this.context.createGain();
       split.connect(gain, n);
@@ -25,37 +29,58 @@ class Channels {
 
   hear(heard: boolean[]) {
     const loud = Math.max(1, Math.sqrt(heard.filter(Boolean).length));
-    this.gains.forEach((g, n) => { g.gain.value = heard[n] ? 1 / loud : 0; });
+    this.gains.forEach((g, n) => {
+      g.gain.value = heard[n] ? 1 / loud : 0;
+    });
     void this.context.resume();
   }
 }
 
-/** Shuttling: the light copy plays forwards at a speed or steps backwards; at rest the page shows the master's own frame. */
-export function useShuttle(video: RefObject<HTMLVideoElement | null>, rate: number, frame: number, to: (n: number) => void, last: number, channels: number) {
+/**
+ * Shuttling: the light copy plays forwards at a speed or steps backwards; at rest the page shows
+ * the master's own frame.
+ */
+export function useShuttle(
+  video: RefObject<HTMLVideoElement | null>,
+  rate: number,
+  frame: number,
+  to: (n: number) => void,
+  last: number,
+  channels: number,
+) {
   const [speed, setSpeed] = useState(0);
   const [heard, setHeard] = useState<boolean[]>(() => Array.from({ length: channels }, () => true));
   const sound = useRef<Channels>(null);
   const at = useRef(frame);
-  useEffect(() => { at.current = frame; }, [frame]);
-  useEffect(() => { setHeard((h) => (h.length === channels ? h : Array.from({ length: channels }, () => true))); }, [channels]);
-  useEffect(() => { sound.current?.hear(heard); }, [heard]);
+  useEffect(() => {
+    at.current = frame;
+  }, [frame]);
+  useEffect(() => {
+    setHeard((h) => (h.length === channels ? h : Array.from({ length: channels }, () => true)));
+  }, [channels]);
+  useEffect(() => {
+    sound.current?.hear(heard);
+  }, [heard]);
 
-  const shuttle = useCallback((next: number) => {
-    const film = video.current;
-    if (!film) return;
-    if (next > 0) {
-      if (!sound.current && channels > 0) {
-        sound.current = new Channels(film, channels);
-        sound.current.hear(heard);
+  const shuttle = useCallback(
+    (next: number) => {
+      const film = video.current;
+      if (!film) return;
+      if (next > 0) {
+        if (!sound.current && channels > 0) {
+          sound.current = new Channels(film, channels);
+          sound.current.hear(heard);
+        }
+        if (speed <= 0) film.currentTime = (at.current + 0.5) / rate;
+        film.playbackRate = next;
+        void film.play();
+      } else {
+        film.pause();
       }
-      if (speed <= 0) film.currentTime = (at.current + 0.5) / rate;
-      film.playbackRate = next;
-      void film.play();
-    } else {
-      film.pause();
-    }
-    setSpeed(next);
-  }, [video, speed, rate, channels, heard]);
+      setSpeed(next);
+    },
+    [video, speed, rate, channels, heard],
+  );
 
   useEffect(() => {
     const film = video.current;
@@ -85,7 +110,9 @@ export function useShuttle(video: RefObject<HTMLVideoElement | null>, rate: numb
       requestAnimationFrame(tick);
     };
     requestAnimationFrame(tick);
-    return () => { live = false; };
+    return () => {
+      live = false;
+    };
   }, [speed, video, rate, to, last]);
 
   const faster = (way: 1 | -1) => {

@@ -1,7 +1,16 @@
 import { useSyncExternalStore } from "react";
 import { Upload } from "tus-js-client";
 
-export type Coming = { key: string; name: string; sent: number; size: number; state: "sending" | "paused" | "failed" | "done"; error?: string; stop: () => void; go: () => void };
+export type Coming = {
+  key: string;
+  name: string;
+  sent: number;
+  size: number;
+  state: "sending" | "paused" | "failed" | "done";
+  error?: string;
+  stop: () => void;
+  go: () => void;
+};
 
 let coming: Coming[] = [];
 const watchers = new Set<() => void>();
@@ -10,7 +19,10 @@ const change = (key: string, part: Partial<Coming>) => {
   watchers.forEach((w) => w());
 };
 
-/** Sends a file in pieces; a dropped line is tried again, and a reload goes on where it stood when the file is chosen again. */
+/**
+ * Sends a file in pieces; a dropped line is tried again, and a reload goes on where it stood when
+ * the file is chosen again.
+ */
 export function send(file: File, done: () => void) {
   const key = `${file.name}-${file.size}-${Date.now()}`;
   const upload = new Upload(file, {
@@ -23,12 +35,32 @@ export function send(file: File, done: () => void) {
     onError: (error) => change(key, { state: "failed", error: reason(error) }),
     onSuccess: () => {
       change(key, { state: "done" });
-      window.setTimeout(() => { coming = coming.filter((c) => c.key !== key); watchers.forEach((w) => w()); }, 1500);
+      window.setTimeout(() => {
+        coming = coming.filter((c) => c.key !== key);
+        watchers.forEach((w) => w());
+      }, 1500);
       done();
     },
   });
-  const go = () => { change(key, { state: "sending", error: undefined }); upload.start(); };
-  coming = [...coming, { key, name: file.name, sent: 0, size: file.size, state: "sending", go, stop: () => { void upload.abort(); change(key, { state: "paused" }); } }];
+  const go = () => {
+    change(key, { state: "sending", error: undefined });
+    upload.start();
+  };
+  coming = [
+    ...coming,
+    {
+      key,
+      name: file.name,
+      sent: 0,
+      size: file.size,
+      state: "sending",
+      go,
+      stop: () => {
+        void upload.abort();
+        change(key, { state: "paused" });
+      },
+    },
+  ];
   watchers.forEach((w) => w());
   void upload.findPreviousUploads().then((before) => {
     const last = before[0];
@@ -39,7 +71,9 @@ export function send(file: File, done: () => void) {
 
 /** What the server said, where it said something. */
 function reason(error: Error): string {
-  const body = (error as { originalResponse?: { getBody(): string } | null }).originalResponse?.getBody();
+  const body = (
+    error as { originalResponse?: { getBody(): string } | null }
+  ).originalResponse?.getBody();
   try {
     const said = JSON.parse(body ?? "") as { detail?: string; way_out?: string };
     if (said.detail) return `${said.detail} ${said.way_out ?? ""}`;
@@ -49,4 +83,11 @@ function reason(error: Error): string {
   return "The line dropped. What arrived is kept: go on when it is back.";
 }
 
-export const useComing = () => useSyncExternalStore((w) => { watchers.add(w); return () => watchers.delete(w); }, () => coming);
+export const useComing = () =>
+  useSyncExternalStore(
+    (w) => {
+      watchers.add(w);
+      return () => watchers.delete(w);
+    },
+    () => coming,
+  );

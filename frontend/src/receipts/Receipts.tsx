@@ -12,18 +12,41 @@ export function Receipts() {
   return (
     <>
       <Head title="Receipts">
-        <a className="btn btn-sm" href="/api/receipts/key" download>Public key of this house</a>
+        <a className="btn btn-sm" href="/api/receipts/key" download>
+          Public key of this house
+        </a>
       </Head>
-      {list.data.length === 0 && <Empty title="Nothing has been handed over yet">What recipients answer is kept here.</Empty>}
+      {list.data.length === 0 && (
+        <Empty title="Nothing has been handed over yet">What recipients answer is kept here.</Empty>
+      )}
       {list.data.map((r) => (
         <article key={r.id} className="tape mb-4 bg-base-200 p-3">
-          <h2 className="font-semibold"><Link className="hover:underline" to={`/crates/${r.crate}`}><span className="font-stencil text-lg">{r.number}</span>{r.revision > 1 ? ` r${r.revision}` : ""} {r.title}</Link></h2>
-          <p>{r.recipient}, {clock(r.created_at)}, <span className="figure">{bytes(r.sent_bytes)}</span>: <b>{r.accepted ? "accepted" : "refused"}</b>. {r.message}</p>
+          <h2 className="font-semibold">
+            <Link className="hover:underline" to={`/crates/${r.crate}`}>
+              <span className="font-stencil text-lg">{r.number}</span>
+              {r.revision > 1 ? ` r${r.revision}` : ""} {r.title}
+            </Link>
+          </h2>
+          <p>
+            {r.recipient}, {clock(r.created_at)},{" "}
+            <span className="figure">{bytes(r.sent_bytes)}</span>:{" "}
+            <b>{r.accepted ? "accepted" : "refused"}</b>. {r.message}
+          </p>
           <table className="rows mt-1 w-full">
-            <thead><tr className="muted"><th>file</th><th className="text-right">bytes</th><th>SHA-256 the recipient read</th></tr></thead>
+            <thead>
+              <tr className="muted">
+                <th>file</th>
+                <th className="text-right">bytes</th>
+                <th>SHA-256 the recipient read</th>
+              </tr>
+            </thead>
             <tbody>
               {r.files.map((f) => (
-                <tr key={String(f.name)}><td>{String(f.name)}</td><td className="figure text-right">{String(f.bytes)}</td><td className="figure text-xs break-all">{String(f.sha256)}</td></tr>
+                <tr key={String(f.name)}>
+                  <td>{String(f.name)}</td>
+                  <td className="figure text-right">{String(f.bytes)}</td>
+                  <td className="figure text-xs break-all">{String(f.sha256)}</td>
+                </tr>
               ))}
             </tbody>
           </table>

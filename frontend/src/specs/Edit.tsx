@@ -21,17 +21,41 @@ export function EditSpec() {
   const id = useParams().id;
   const [query] = useSearchParams();
   const version = Number(query.get("version")) || undefined;
-  const words = useQuery({ queryKey: ["vocabulary"], staleTime: Infinity, queryFn: () => take(api.GET("/api/specs/vocabulary")) });
+  const words = useQuery({
+    queryKey: ["vocabulary"],
+    staleTime: Infinity,
+    queryFn: () => take(api.GET("/api/specs/vocabulary")),
+  });
   const page = useQuery({
-    queryKey: ["spec", id, version], enabled: id !== undefined, staleTime: Infinity,
-    queryFn: () => take(api.GET("/api/specs/{id}", { params: { path: { id: id ?? "" }, query: { version } } })),
+    queryKey: ["spec", id, version],
+    enabled: id !== undefined,
+    staleTime: Infinity,
+    queryFn: () =>
+      take(api.GET("/api/specs/{id}", { params: { path: { id: id ?? "" }, query: { version } } })),
   });
   if (words.isPending || (id !== undefined && page.isPending)) return <Loading what="the editor" />;
   if (!words.data) return <Problem error={words.error} again={() => void words.refetch()} />;
-  if (id === undefined) return <Editor key="new" start={kept(keeping()) ?? empty()} base={null} vocabulary={words.data} place={keeping()} />;
+  if (id === undefined)
+    return (
+      <Editor
+        key="new"
+        start={kept(keeping()) ?? empty()}
+        base={null}
+        vocabulary={words.data}
+        place={keeping()}
+      />
+    );
   if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
   const newest = Math.max(...page.data.versions.map((v) => v.version));
-  return <Editor key={`${id} ${version}`} start={page.data.document as unknown as Doc} base={newest} vocabulary={words.data} place={keeping(id, page.data.reading.version)} />;
+  return (
+    <Editor
+      key={`${id} ${version}`}
+      start={page.data.document as unknown as Doc}
+      base={newest}
+      vocabulary={words.data}
+      place={keeping(id, page.data.reading.version)}
+    />
+  );
 }
 
 type Past = { before: Doc[]; now: Doc; after: Doc[]; mark: string };
@@ -40,10 +64,26 @@ type Step = { doc: Doc; mark?: string } | "undo" | "redo";
 /** Steps on one field in a row are one step to undo. */
 function history(past: Past, step: Step): Past {
   const last = past.before[past.before.length - 1];
-  if (step === "undo") return last ? { before: past.before.slice(0, -1), now: last, after: [past.now, ...past.after], mark: "" } : past;
-  if (step === "redo") return past.after[0] ? { before: [...past.before, past.now], now: past.after[0], after: past.after.slice(1), mark: "" } : past;
+  if (step === "undo")
+    return last
+      ? { before: past.before.slice(0, -1), now: last, after: [past.now, ...past.after], mark: "" }
+      : past;
+  if (step === "redo")
+    return past.after[0]
+      ? {
+          before: [...past.before, past.now],
+          now: past.after[0],
+          after: past.after.slice(1),
+          mark: "",
+        }
+      : past;
   const joined = step.mark !== undefined && step.mark !== "" && step.mark === past.mark;
-  return { before: joined ? past.before : [...past.before, past.now].slice(-200), now: step.doc, after: [], mark: step.mark ?? "" };
+  return {
+    before: joined ? past.before : [...past.before, past.now].slice(-200),
+    now: step.doc,
+    after: [],
+    mark: step.mark ?? "",
+  };
 }
 
 type Given = { start: Doc; base: number | null; vocabulary: Schemas["Vocabulary"]; place: string };
@@ -54,7 +94,9 @@ function Editor({ start, base, vocabulary, place }: Given) {
   const [past, step] = useReducer(history, null, (): Past => {
     // What was written before a reload is taken up again, as one step that can be undone.
     const found = base === null ? null : kept(place);
-    return found ? { before: [start], now: found, after: [], mark: "" } : { before: [], now: start, after: [], mark: "" };
+    return found
+      ? { before: [start], now: found, after: [], mark: "" }
+      : { before: [], now: start, after: [], mark: "" };
   });
   const doc = past.now;
   const [takenUp] = useState(() => base !== null && kept(place) !== null);
@@ -66,8 +108,20 @@ function Editor({ start, base, vocabulary, place }: Given) {
   }, [doc]);
   const text = JSON.stringify(settled);
   const check = useQuery({
-    queryKey: ["check", text], placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 60_000,
-    queryFn: () => take(api.POST("/api/specs/check", { body: { document: JSON.parse(text) as Record<string, unknown>, text: null, name: "the spec" } })),
+    queryKey: ["check", text],
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    gcTime: 60_000,
+    queryFn: () =>
+      take(
+        api.POST("/api/specs/check", {
+          body: {
+            document: JSON.parse(text) as Record<string, unknown>,
+            text: null,
+            name: "the spec",
+          },
+        }),
+      ),
   });
   const changed = past.before.length > 0 || base === null;
   useEffect(() => {
@@ -75,12 +129,19 @@ function Editor({ start, base, vocabulary, place }: Given) {
     else forget(place);
   }, [doc, changed, place]);
   useEffect(() => {
-    const ask = (e: BeforeUnloadEvent) => { if (changed) e.preventDefault(); };
+    const ask = (e: BeforeUnloadEvent) => {
+      if (changed) e.preventDefault();
+    };
     window.addEventListener("beforeunload", ask);
     return () => window.removeEventListener("beforeunload", ask);
   }, [changed]);
   const save = useMutation({
-    mutationFn: (status: string) => take(api.POST("/api/specs", { body: { document: { ...doc, status } as unknown as Record<string, unknown>, base } })),
+    mutationFn: (status: string) =>
+      take(
+        api.POST("/api/specs", {
+          body: { document: { ...doc, status } as unknown as Record<string, unknown>, base },
+        }),
+      ),
     onSuccess: (made) => {
       forget(place);
       void client.invalidateQueries();
@@ -88,7 +149,12 @@ function Editor({ start, base, vocabulary, place }: Given) {
     },
   });
   const mend = useMutation({
-    mutationFn: (changes: Schemas["RepairOut"]["changes"]) => take(api.POST("/api/specs/repair", { body: { document: doc as unknown as Record<string, unknown>, changes } })),
+    mutationFn: (changes: Schemas["RepairOut"]["changes"]) =>
+      take(
+        api.POST("/api/specs/repair", {
+          body: { document: doc as unknown as Record<string, unknown>, changes },
+        }),
+      ),
     onSuccess: (made) => set(made.document as unknown as Doc),
   });
   useKeys([
@@ -106,57 +172,164 @@ function Editor({ start, base, vocabulary, place }: Given) {
     return () => window.removeEventListener("keydown", press);
   }, []);
 
-  const asked = (key: string) => String(doc.requirements.find((r) => r.property === key)?.rule.is ?? "");
-  const context: Context = { vocabulary, codec: asked("picture.codec"), aspect: asked("picture.display_aspect") };
+  const asked = (key: string) =>
+    String(doc.requirements.find((r) => r.property === key)?.rule.is ?? "");
+  const context: Context = {
+    vocabulary,
+    codec: asked("picture.codec"),
+    aspect: asked("picture.display_aspect"),
+  };
   const reading = check.data?.reading ?? null;
   const wrong = check.data?.wrong ?? [];
   const found = reading?.contradictions ?? [];
-  const wrongAt = (n: number) => wrong.find((w) => w.place[0] === "requirements" && w.place[1] === n)?.what;
-  const missing = [!doc.title.trim() && "a title", !doc.recipient && "a recipient", !/^[a-z0-9][a-z0-9-]{1,60}$/.test(doc.id) && "a short name of lower-case letters, figures and hyphens", doc.requirements.length === 0 && "a requirement"].filter(Boolean);
-  const loose = missing.length ? [] : wrong.filter((w) => w.place.length === 0 || !PLACES.includes(String(w.place[0])));
+  const wrongAt = (n: number) =>
+    wrong.find((w) => w.place[0] === "requirements" && w.place[1] === n)?.what;
+  const missing = [
+    !doc.title.trim() && "a title",
+    !doc.recipient && "a recipient",
+    !/^[a-z0-9][a-z0-9-]{1,60}$/.test(doc.id) &&
+      "a short name of lower-case letters, figures and hyphens",
+    doc.requirements.length === 0 && "a requirement",
+  ].filter(Boolean);
+  const loose = missing.length
+    ? []
+    : wrong.filter((w) => w.place.length === 0 || !PLACES.includes(String(w.place[0])));
   const rows = doc.requirements.map((row, n) => ({ row, n }));
-  const setRow = (n: number, row: Row) => set({ ...doc, requirements: doc.requirements.map((r, m) => (m === n ? row : r)) }, `row ${n} ${Object.keys(row.rule)[0]}`);
-  const group = (key: string) => vocabulary.properties.find((p) => p.key === key.split("@")[0])?.group;
+  const setRow = (n: number, row: Row) =>
+    set(
+      { ...doc, requirements: doc.requirements.map((r, m) => (m === n ? row : r)) },
+      `row ${n} ${Object.keys(row.rule)[0]}`,
+    );
+  const group = (key: string) =>
+    vocabulary.properties.find((p) => p.key === key.split("@")[0])?.group;
   const placed = (row: Row) => found.filter((c) => c.properties[0] === row.property);
-  const elsewhere = found.filter((c) => !doc.requirements.some((r) => r.property === c.properties[0]));
+  const elsewhere = found.filter(
+    (c) => !doc.requirements.some((r) => r.property === c.properties[0]),
+  );
   const cannot = found.some((c) => c.grade === "contradiction");
   const blocked = missing.length > 0 || wrong.length > 0 || !reading;
   const draft = doc.status === "draft" || base === null;
   return (
     <>
       <Head title={base === null ? "Write a spec" : `Edit: ${doc.title}`}>
-        <button className="btn btn-sm" onClick={() => step("undo")} disabled={!past.before.length} title="u"><Undo2 size={15} aria-hidden /> Undo</button>
-        <button className="btn btn-sm" onClick={() => step("redo")} disabled={!past.after.length}><Redo2 size={15} aria-hidden /> Redo</button>
-        <button className="btn btn-sm" onClick={() => { forget(place); void go(base === null ? "/specs" : `/specs/${doc.id}`); }}>Leave without saving</button>
-        <button className="btn btn-sm" disabled={blocked || save.isPending} onClick={() => save.mutate("draft")}>Save as draft</button>
-        <button className="btn btn-primary btn-sm" disabled={blocked || cannot || save.isPending} onClick={() => save.mutate("in force")}>{draft ? "Save and put in force" : "Save as a new version"}</button>
+        <button
+          className="btn btn-sm"
+          onClick={() => step("undo")}
+          disabled={!past.before.length}
+          title="u"
+        >
+          <Undo2 size={15} aria-hidden /> Undo
+        </button>
+        <button className="btn btn-sm" onClick={() => step("redo")} disabled={!past.after.length}>
+          <Redo2 size={15} aria-hidden /> Redo
+        </button>
+        <button
+          className="btn btn-sm"
+          onClick={() => {
+            forget(place);
+            void go(base === null ? "/specs" : `/specs/${doc.id}`);
+          }}
+        >
+          Leave without saving
+        </button>
+        <button
+          className="btn btn-sm"
+          disabled={blocked || save.isPending}
+          onClick={() => save.mutate("draft")}
+        >
+          Save as draft
+        </button>
+        <button
+          className="btn btn-primary btn-sm"
+          disabled={blocked || cannot || save.isPending}
+          onClick={() => save.mutate("in force")}
+        >
+          {draft ? "Save and put in force" : "Save as a new version"}
+        </button>
       </Head>
-      {!draft && base !== null && <p className="muted mb-2">Version {doc.version} stays as it is for the crates that were planned with it; they are told of the new one.</p>}
-      {takenUp && past.before.length > 0 && <p role="status" className="mb-2 border-l-4 border-accent bg-base-200 px-2 py-1">What you wrote before you left is here again; undo takes you back to version {start.version}.</p>}
+      {!draft && base !== null && (
+        <p className="muted mb-2">
+          Version {doc.version} stays as it is for the crates that were planned with it; they are
+          told of the new one.
+        </p>
+      )}
+      {takenUp && past.before.length > 0 && (
+        <p role="status" className="mb-2 border-l-4 border-accent bg-base-200 px-2 py-1">
+          What you wrote before you left is here again; undo takes you back to version{" "}
+          {start.version}.
+        </p>
+      )}
       {save.isError && <Problem error={save.error} />}
       {mend.isError && <Problem error={mend.error} />}
       {check.isError && <Problem error={check.error} again={() => void check.refetch()} />}
       <div aria-live="polite">
-        {missing.length > 0 && <p className="mb-2 border-l-4 border-warning bg-base-200 px-2 py-1">Still needed before it can be kept: {missing.join(", ")}.</p>}
-        {loose.map((w) => <Problem key={w.what} error={new Error(`${w.what} ${w.way_out}`)} />)}
-        {cannot && <p className="mb-2 border-l-4 border-error bg-base-200 px-2 py-1">As it stands no file can meet this spec. It can be kept as a draft, not put in force.</p>}
+        {missing.length > 0 && (
+          <p className="mb-2 border-l-4 border-warning bg-base-200 px-2 py-1">
+            Still needed before it can be kept: {missing.join(", ")}.
+          </p>
+        )}
+        {loose.map((w) => (
+          <Problem key={w.what} error={new Error(`${w.what} ${w.way_out}`)} />
+        ))}
+        {cannot && (
+          <p className="mb-2 border-l-4 border-error bg-base-200 px-2 py-1">
+            As it stands no file can meet this spec. It can be kept as a draft, not put in force.
+          </p>
+        )}
       </div>
       <About doc={doc} set={set} vocabulary={vocabulary} fresh={base === null} />
-      {elsewhere.length > 0 && <div className="my-3"><Contradictions found={elsewhere} take={(c) => mend.mutate(c)} /></div>}
+      {elsewhere.length > 0 && (
+        <div className="my-3">
+          <Contradictions found={elsewhere} take={(c) => mend.mutate(c)} />
+        </div>
+      )}
       <table className="rows w-full" aria-label="Requirements">
-        <thead><tr className="muted"><th>property</th><th>rule</th><th>severity</th><th>source</th><th>note</th><th /></tr></thead>
+        <thead>
+          <tr className="muted">
+            <th>property</th>
+            <th>rule</th>
+            <th>severity</th>
+            <th>source</th>
+            <th>note</th>
+            <th />
+          </tr>
+        </thead>
         {GROUPS.map((g) => (
           <tbody key={g}>
-            <tr className="group"><th colSpan={6} scope="rowgroup">{g}</th></tr>
-            {rows.filter(({ row }) => group(row.property) === g).map(({ row, n }) => (
-              <RuleRow
-                key={n} row={row} wrong={wrongAt(n)} sentence={check.data?.sentences[n]} found={placed(row)} context={context}
-                change={(next) => setRow(n, next)} remove={() => set({ ...doc, requirements: doc.requirements.filter((_, m) => m !== n) })} repair={(c) => mend.mutate(c)}
-              />
-            ))}
+            <tr className="group">
+              <th colSpan={6} scope="rowgroup">
+                {g}
+              </th>
+            </tr>
+            {rows
+              .filter(({ row }) => group(row.property) === g)
+              .map(({ row, n }) => (
+                <RuleRow
+                  key={n}
+                  row={row}
+                  wrong={wrongAt(n)}
+                  sentence={check.data?.sentences[n]}
+                  found={placed(row)}
+                  context={context}
+                  change={(next) => setRow(n, next)}
+                  remove={() =>
+                    set({ ...doc, requirements: doc.requirements.filter((_, m) => m !== n) })
+                  }
+                  repair={(c) => mend.mutate(c)}
+                />
+              ))}
             <tr>
               <td colSpan={6}>
-                <PropertyChoice label={`add a requirement on ${g}`} context={context} group={g} first={`add: ${g}`} value="" set={(key) => set({ ...doc, requirements: [...doc.requirements, fresh(key, vocabulary)] })} />
+                <PropertyChoice
+                  label={`add a requirement on ${g}`}
+                  context={context}
+                  group={g}
+                  first={`add: ${g}`}
+                  value=""
+                  set={(key) =>
+                    set({ ...doc, requirements: [...doc.requirements, fresh(key, vocabulary)] })
+                  }
+                />
               </td>
             </tr>
           </tbody>

@@ -13,25 +13,68 @@ export function TryFile({ spec, version }: { spec: string; version: number }) {
   return (
     <section aria-label="Try a file" className="mb-4 border border-base-300 bg-base-200/50 p-3">
       <h2 className="mb-2 font-semibold">Try a file</h2>
-      <FileDrop label="Drop a file here, or choose one: it is measured, judged and forgotten." spec={spec} version={version} found={setLooked} />
+      <FileDrop
+        label="Drop a file here, or choose one: it is measured, judged and forgotten."
+        spec={spec}
+        version={version}
+        found={setLooked}
+      />
       {looked?.verdict && (
         <>
           <p className="mt-3 mb-1 flex flex-wrap items-center gap-3">
             <Stamp verdict={looked.verdict} /> <b className="break-all">{looked.name}</b>
-            <span className="muted">{count(looked.findings)}, measured in {span(looked.seconds)}. There is no master to compare with: what asks for the master's value stays unproven.</span>
-            <label className="flex items-center gap-1"><input type="checkbox" className="checkbox checkbox-xs" checked={all} onChange={(e) => setAll(e.target.checked)} /> show what meets too</label>
+            <span className="muted">
+              {count(looked.findings)}, measured in {span(looked.seconds)}. There is no master to
+              compare with: what asks for the master's value stays unproven.
+            </span>
+            <label className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={all}
+                onChange={(e) => setAll(e.target.checked)}
+              />{" "}
+              show what meets too
+            </label>
           </p>
-          {looked.notes.map((n) => <p key={n} className="border-l-4 border-warning pl-2">{n}</p>)}
+          {looked.notes.map((n) => (
+            <p key={n} className="border-l-4 border-warning pl-2">
+              {n}
+            </p>
+          ))}
           {rows.length > 0 && (
             <table className="rows w-full" aria-label="Ledger of the file tried">
-              <thead><tr className="muted"><th>property</th><th>asked</th><th>file has</th><th>verdict</th><th>why</th></tr></thead>
+              <thead>
+                <tr className="muted">
+                  <th>property</th>
+                  <th>asked</th>
+                  <th>file has</th>
+                  <th>verdict</th>
+                  <th>why</th>
+                </tr>
+              </thead>
               {GROUPS.map((g) => {
                 const inside = rows.filter((f) => f.group === g);
                 return inside.length ? (
                   <tbody key={g}>
-                    <tr className="group"><th colSpan={5} scope="rowgroup">{g}</th></tr>
+                    <tr className="group">
+                      <th colSpan={5} scope="rowgroup">
+                        {g}
+                      </th>
+                    </tr>
                     {inside.map((f, n) => (
-                      <tr key={n}><td>{f.label}{f.part && <div className="muted">{f.part}</div>}</td><td className="figure">{f.asked}</td><td className="figure break-words">{f.found || "-"}</td><td><Stamp small verdict={f.verdict} /></td><td>{f.why}</td></tr>
+                      <tr key={n}>
+                        <td>
+                          {f.label}
+                          {f.part && <div className="muted">{f.part}</div>}
+                        </td>
+                        <td className="figure">{f.asked}</td>
+                        <td className="figure break-words">{f.found || "-"}</td>
+                        <td>
+                          <Stamp small verdict={f.verdict} />
+                        </td>
+                        <td>{f.why}</td>
+                      </tr>
                     ))}
                   </tbody>
                 ) : null;
@@ -47,5 +90,7 @@ export function TryFile({ spec, version }: { spec: string; version: number }) {
 function count(findings: Schemas["FindingOut"][]): string {
   return (["meets", "breaks", "advice", "unproven"] as const)
     .map((v) => [findings.filter((f) => f.verdict === v).length, v] as const)
-    .filter(([n]) => n > 0).map(([n, v]) => `${n} ${v}`).join(", ");
+    .filter(([n]) => n > 0)
+    .map(([n, v]) => `${n} ${v}`)
+    .join(", ");
 }

@@ -1,4 +1,13 @@
-import { FileVideo2, LayoutList, Moon, ReceiptText, ScrollText, Sun, Warehouse } from "lucide-react";
+import clsx from "clsx";
+import {
+  FileVideo2,
+  LayoutList,
+  Moon,
+  ReceiptText,
+  ScrollText,
+  Sun,
+  Warehouse,
+} from "lucide-react";
 import { useState } from "react";
 import { NavLink, Outlet } from "react-router-dom";
 import { useAway } from "../api/client";
@@ -30,24 +39,59 @@ export function Frame() {
   };
   return (
     <div className="flex min-h-screen">
-      <a href="#page" className="sr-only focus:not-sr-only focus:absolute focus:bg-base-100 focus:p-2">To the page</a>
-      <nav aria-label="Rooms" className="sticky top-0 flex h-screen w-40 shrink-0 flex-col self-start border-r border-base-300 bg-base-200">
-        <p className="font-stencil px-3 py-4 text-xl leading-none">Ample<br />Crate</p>
+      <a
+        href="#page"
+        className="sr-only focus:not-sr-only focus:absolute focus:bg-base-100 focus:p-2"
+      >
+        To the page
+      </a>
+      <nav
+        aria-label="Rooms"
+        className="room-list sticky top-0 flex h-screen w-40 shrink-0 flex-col self-start"
+      >
+        <p className="font-stencil px-3 py-4 text-xl leading-none">
+          Ample
+          <br />
+          Crate
+        </p>
         {ROOMS.map(({ to, name, icon: Icon }) => (
-          <NavLink key={to} to={to} end={to === "/"} className={({ isActive }) => `flex items-center gap-2 px-3 py-2 hover:bg-base-300 ${isActive ? "border-l-4 border-primary bg-base-100 font-semibold" : "border-l-4 border-transparent"}`}>
+          <NavLink
+            key={to}
+            to={to}
+            end={to === "/"}
+            className={({ isActive }) =>
+              clsx(
+                "flex items-center gap-2 px-3 py-2 hover:bg-base-300",
+                isActive
+                  ? "border-l-4 border-primary bg-base-100 font-semibold"
+                  : "border-l-4 border-transparent",
+              )
+            }
+          >
             <Icon size={17} className="shrink-0" aria-hidden /> {name}
           </NavLink>
         ))}
         <div className="mt-auto p-3 text-xs">
-          <p aria-live="polite" className="mb-2">{line === "live" && !away ? "" : "No live updates at the moment; they come back by themselves."}</p>
+          <p aria-live="polite" className="mb-2">
+            {line === "live" && !away
+              ? ""
+              : "No live updates at the moment; they come back by themselves."}
+          </p>
           <button className="flex items-center gap-1 hover:underline" onClick={turn}>
-            {theme === "paper" ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />} {theme === "paper" ? "Dim room" : "Daylight"}
+            {theme === "paper" ? <Moon size={14} aria-hidden /> : <Sun size={14} aria-hidden />}
+            {theme === "paper" ? "Dim room" : "Daylight"}
           </button>
-          <p className="mt-2"><kbd className="kbd kbd-xs">?</kbd> keys</p>
+          <p className="mt-2">
+            <kbd className="kbd kbd-xs">?</kbd> keys
+          </p>
         </div>
       </nav>
       <main id="page" className="min-w-0 grow px-5 py-4">
-        {away && <p role="status" className="mb-2 border-l-4 border-warning bg-base-200 p-2"><b>{away}</b> This page waits for it and goes on by itself. What you see is kept.</p>}
+        {away && (
+          <p role="status" className="mb-2 border-l-4 border-warning bg-base-200 p-2">
+            <b>{away}</b> This page waits for it and goes on by itself. What you see is kept.
+          </p>
+        )}
         <Outlet />
       </main>
       <KeyHelp />
@@ -55,7 +99,15 @@ export function Frame() {
   );
 }
 
-export function Head({ title, number, children }: { title: string; number?: string; children?: React.ReactNode }) {
+export function Head({
+  title,
+  number,
+  children,
+}: {
+  title: string;
+  number?: string;
+  children?: React.ReactNode;
+}) {
   return (
     <header className="mb-3 flex flex-wrap items-end gap-x-4 gap-y-1">
       <h1 className="font-stencil text-2xl leading-tight">

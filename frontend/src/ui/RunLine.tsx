@@ -6,7 +6,11 @@ import { Problem } from "./states";
 
 /** A run as it moves: stage, frame, speed, elapsed, remaining; and the way to stop it. */
 export function RunLine({ run }: { run: Schemas["RunOut"] }) {
-  const progress = useProgress("run", run.id, run.state === "running" ? (run.progress ?? NONE) : null);
+  const progress = useProgress(
+    "run",
+    run.id,
+    run.state === "running" ? (run.progress ?? NONE) : null,
+  );
   const client = useQueryClient();
   const stop = useMutation({
     mutationFn: () => take(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })),
@@ -15,23 +19,47 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
   if (!["queued", "running", "stopping"].includes(run.state)) return null;
   return (
     <div className="flex flex-wrap items-center gap-x-3">
-      <progress className="progress progress-secondary w-48" max={1} value={progress?.share ?? 0} aria-label="share of this stage done" />
+      <progress
+        className="progress progress-secondary w-48"
+        max={1}
+        value={progress?.share ?? 0}
+        aria-label="share of this stage done"
+      />
       <span className="figure">
         {run.state === "queued" && "waits for a worker"}
         {run.state === "stopping" && "stopping"}
         {run.state === "running" && progress && (
           <>
-            {progress.stage}{progress.passes > 1 && progress.stage === "encode" ? ` pass ${progress.pass}/${progress.passes}` : ""}, frame {progress.frame}
-            {progress.frames ? `/${progress.frames}` : ""}, {progress.speed.toFixed(2)}x, {span(progress.elapsed)} elapsed
+            {progress.stage}
+            {progress.passes > 1 && progress.stage === "encode"
+              ? ` pass ${progress.pass}/${progress.passes}`
+              : ""}
+            , frame {progress.frame}
+            {progress.frames ? `/${progress.frames}` : ""}, {progress.speed.toFixed(2)}x,{" "}
+            {span(progress.elapsed)} elapsed
             {progress.remaining != null ? `, about ${span(progress.remaining)} remaining` : ""}
           </>
         )}
         {run.starts > 1 && `, taken up again (start ${run.starts})`}
       </span>
-      {run.state !== "stopping" && <button className="btn btn-xs" onClick={() => stop.mutate()} disabled={stop.isPending}>Stop</button>}
+      {run.state !== "stopping" && (
+        <button className="btn btn-xs" onClick={() => stop.mutate()} disabled={stop.isPending}>
+          Stop
+        </button>
+      )}
       {stop.isError && <Problem error={stop.error} />}
     </div>
   );
 }
 
-const NONE: Schemas["Progress"] = { stage: "starting", frame: 0, speed: 0, elapsed: 0, share: 0, passes: 1, pass: 1, frames: null, remaining: null };
+const NONE: Schemas["Progress"] = {
+  stage: "starting",
+  frame: 0,
+  speed: 0,
+  elapsed: 0,
+  share: 0,
+  passes: 1,
+  pass: 1,
+  frames: null,
+  remaining: null,
+};

@@ -2,12 +2,17 @@ import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useEffect, useState } from "react";
 import { timecode } from "./format";
 
-/** Steps through a file frame by frame; pictures come from the server for any codec, at their display aspect. */
+/**
+ * Steps through a file frame by frame; pictures come from the server for any codec, at their
+ * display aspect.
+ */
 export function useFrames(frames: number, rate: string | null) {
   const [frame, setFrame] = useState(0);
   const last = Math.max(0, frames - 1);
   const to = (n: number) => setFrame(Math.max(0, Math.min(last, n)));
-  const fps = Math.round(Number((rate ?? "25/1").split("/")[0]) / Number((rate ?? "25/1").split("/")[1] ?? 1));
+  const fps = Math.round(
+    Number((rate ?? "25/1").split("/")[0]) / Number((rate ?? "25/1").split("/")[1] ?? 1),
+  );
   const keys = [
     { key: "ArrowRight", does: "one frame on", run: () => to(frame + 1) },
     { key: "ArrowLeft", does: "one frame back", run: () => to(frame - 1) },
@@ -19,32 +24,82 @@ export function useFrames(frames: number, rate: string | null) {
   return { frame, to, last, keys };
 }
 
-export function Steps({ frame, to, last, rate }: { frame: number; to: (n: number) => void; last: number; rate: string | null }) {
+export function Steps({
+  frame,
+  to,
+  last,
+  rate,
+}: {
+  frame: number;
+  to: (n: number) => void;
+  last: number;
+  rate: string | null;
+}) {
   return (
     <div className="flex items-center gap-2 py-1">
-      <button className="btn btn-xs" aria-label="one frame back" onClick={() => to(frame - 1)}><ChevronLeft size={14} /></button>
-      <input type="range" className="range range-xs grow" aria-label="frame" min={0} max={last} value={frame} onChange={(e) => to(Number(e.target.value))} />
-      <button className="btn btn-xs" aria-label="one frame on" onClick={() => to(frame + 1)}><ChevronRight size={14} /></button>
-      <span className="figure whitespace-nowrap">{timecode(frame, rate)} <span className="muted">frame {frame} of {last + 1}</span></span>
+      <button className="btn btn-xs" aria-label="one frame back" onClick={() => to(frame - 1)}>
+        <ChevronLeft size={14} />
+      </button>
+      <input
+        type="range"
+        className="range range-xs grow"
+        aria-label="frame"
+        min={0}
+        max={last}
+        value={frame}
+        onChange={(e) => to(Number(e.target.value))}
+      />
+      <button className="btn btn-xs" aria-label="one frame on" onClick={() => to(frame + 1)}>
+        <ChevronRight size={14} />
+      </button>
+      <span className="figure whitespace-nowrap">
+        {timecode(frame, rate)}{" "}
+        <span className="muted">
+          frame {frame} of {last + 1}
+        </span>
+      </span>
     </div>
   );
 }
 
 /** A picture that keeps the last one until the next has come, and says so when none comes. */
-export function Still({ src, alt, className = "" }: { src: string; alt: string; className?: string }) {
+export function Still({
+  src,
+  alt,
+  className = "",
+}: {
+  src: string;
+  alt: string;
+  className?: string;
+}) {
   const [shown, setShown] = useState(src);
   const [failed, setFailed] = useState(false);
   useEffect(() => {
     const next = new Image();
     let live = true;
-    next.onload = () => { if (live) { setShown(src); setFailed(false); } };
-    next.onerror = () => { if (live) setFailed(true); };
+    next.onload = () => {
+      if (live) {
+        setShown(src);
+        setFailed(false);
+      }
+    };
+    next.onerror = () => {
+      if (live) setFailed(true);
+    };
     next.src = src;
-    return () => { live = false; };
+    return () => {
+      live = false;
+    };
   }, [src]);
   return (
     <div className={`grey-wall flex items-center justify-center p-1 ${className}`}>
-      {failed ? <p className="bg-base-100 p-2">This picture could not be made. Step on, or look at the file's state.</p> : <img src={shown} alt={alt} data-src={shown} className="max-h-full max-w-full" />}
+      {failed ? (
+        <p className="bg-base-100 p-2">
+          This picture could not be made. Step on, or look at the file's state.
+        </p>
+      ) : (
+        <img src={shown} alt={alt} data-src={shown} className="max-h-full max-w-full" />
+      )}
     </div>
   );
 }

@@ -1,6 +1,11 @@
 /** Bytes in decimal units: MB is 10^6. */
 export function bytes(n: number): string {
-  for (const [unit, size] of [["GB", 1e9], ["MB", 1e6], ["kB", 1e3]] as const) if (n >= size) return `${(n / size).toFixed(2)} ${unit}`;
+  for (const [unit, size] of [
+    ["GB", 1e9],
+    ["MB", 1e6],
+    ["kB", 1e3],
+  ] as const)
+    if (n >= size) return `${(n / size).toFixed(2)} ${unit}`;
   return `${n} B`;
 }
 
@@ -9,14 +14,18 @@ export function span(seconds: number): string {
   const s = Math.abs(Math.round(seconds));
   if (s < 60) return `${s} s`;
   if (s < 3600) return `${Math.floor(s / 60)} min ${String(s % 60).padStart(2, "0")} s`;
-  if (s < 86400 * 2) return `${Math.floor(s / 3600)} h ${String(Math.floor((s % 3600) / 60)).padStart(2, "0")} min`;
+  if (s < 86400 * 2)
+    return `${Math.floor(s / 3600)} h ${String(Math.floor((s % 3600) / 60)).padStart(2, "0")} min`;
   return `${Math.floor(s / 86400)} d ${Math.floor((s % 86400) / 3600)} h`;
 }
 
 export function clock(when: string | Date): string {
   const d = new Date(when);
   const time = d.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
-  const day = d.toDateString() === new Date().toDateString() ? "" : `${d.toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" })}, `;
+  const day =
+    d.toDateString() === new Date().toDateString()
+      ? ""
+      : `${d.toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" })}, `;
   return `${day}${time}`;
 }
 
@@ -26,7 +35,10 @@ export function fps(rate: string | null): number {
   return (a ?? 25) / (b || 1);
 }
 
-/** The label of a frame for the screen, hh:mm:ss:ff, or hh:mm:ss;ff with drop-frame; labels are read by the server alone. */
+/**
+ * The label of a frame for the screen, hh:mm:ss:ff, or hh:mm:ss;ff with drop-frame; labels are read
+ * by the server alone.
+ */
 export function timecode(frame: number, rate: string | null, start = 0, drop = false): string {
   const count = Math.max(1, Math.round(fps(rate)));
   const two = (n: number) => String(n).padStart(2, "0");
@@ -39,5 +51,6 @@ export function timecode(frame: number, rate: string | null, start = 0, drop = f
     if (rest >= count * 60) n += out * (Math.floor((rest - count * 60) / (count * 60 - out)) + 1);
   }
   const s = Math.floor(n / count);
-  return `${two(Math.floor(s / 3600) % 24)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}${drop ? ";" : ":"}${two(n % count)}`;
+  const minutes = `${two(Math.floor(s / 3600) % 24)}:${two(Math.floor(s / 60) % 60)}`;
+  return `${minutes}:${two(s % 60)}${drop ? ";" : ":"}${two(n % count)}`;
 }

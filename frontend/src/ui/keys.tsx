@@ -4,10 +4,15 @@ export type Key = { key: string; does: string; run: () => void };
 let shown: Key[] = [];
 const listeners = new Set<() => void>();
 
-/** Whether what has the focus does something of its own with a key: fields with all, buttons and links with Enter and Space. */
+/**
+ * Whether what has the focus does something of its own with a key: fields with all, buttons and
+ * links with Enter and Space.
+ */
 function takesKeys(at: HTMLElement, key: string): boolean {
   if (/^(INPUT|TEXTAREA|SELECT)$/.test(at.tagName) || at.isContentEditable) return true;
-  return (key === "Enter" || key === " ") && at.closest("a, button, summary, [role=button]") !== null;
+  return (
+    (key === "Enter" || key === " ") && at.closest("a, button, summary, [role=button]") !== null
+  );
 }
 
 /** Gives a page its keys; `?` lists them. Keys rest while a person types. */
@@ -50,14 +55,19 @@ export function KeyHelp() {
     };
   }, [open]);
   if (!open) return null;
-  const all = [...shown.map((k) => ({ key: k.key, does: k.does })), { key: "?", does: "show or hide this list" }];
+  const all = [
+    ...shown.map((k) => ({ key: k.key, does: k.does })),
+    { key: "?", does: "show or hide this list" },
+  ];
   return (
-    <aside aria-label="Keys of this page" className="fixed right-4 bottom-4 z-20 w-72 border-2 border-base-content bg-base-100 p-3 shadow">
+    <aside aria-label="Keys of this page" className="key-list fixed right-4 bottom-4 z-20 w-72 p-3">
       <h2 className="mb-1 font-semibold">Keys of this page</h2>
       <dl>
         {all.map((k) => (
           <div key={k.key} className="flex gap-3 py-0.5">
-            <dt><kbd className="kbd kbd-sm">{k.key === " " ? "space" : k.key}</kbd></dt>
+            <dt>
+              <kbd className="kbd kbd-sm">{k.key === " " ? "space" : k.key}</kbd>
+            </dt>
             <dd>{k.does}</dd>
           </div>
         ))}

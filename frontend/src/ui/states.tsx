@@ -25,12 +25,19 @@ export function Loading({ what }: { what: string }) {
 export function Problem({ error, again }: { error: unknown; again?: () => void }) {
   const said = error instanceof Error ? error.message : String(error);
   return (
-    <div role="alert" className="my-2 flex items-start gap-2 border-l-4 border-error bg-base-200 p-3">
+    <div
+      role="alert"
+      className="my-2 flex items-start gap-2 border-l-4 border-error bg-base-200 p-3"
+    >
       <CircleAlert size={18} className="mt-0.5 shrink-0 text-error" aria-hidden />
       <div>
         <p className="font-semibold">{said}</p>
         {error instanceof Trouble && <p>{error.wayOut}</p>}
-        {again && <button className="btn btn-xs mt-2" onClick={again}>Try again</button>}
+        {again && (
+          <button className="btn btn-xs mt-2" onClick={again}>
+            Try again
+          </button>
+        )}
       </div>
     </div>
   );

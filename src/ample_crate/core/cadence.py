@@ -1,4 +1,6 @@
-"""How pictures repeat over the frames: a film's 24 carried in 30, 25 carried in 30, every frame twice."""
+"""How pictures repeat over the frames: a film's 24 carried in 30, 25 carried in 30, every frame
+twice.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +9,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-LONGEST = 6  # a picture that stays for more frames than this stands still and tells nothing of a cadence
+LONGEST = (
+    6  # a picture that stays for more frames than this stands still and tells nothing of a cadence
+)
 ENOUGH = Fraction(4, 5)
 
 
@@ -16,7 +20,8 @@ class Cadence:
     """A cadence.
 
     Attributes:
-        name: "every frame new", "2:3", "2:3 in fields", "each picture 2 times", "1 in 6 repeats", or "uneven repeats".
+        name: "every frame new", "2:3", "2:3 in fields", "each picture 2 times", "1 in 6 repeats",
+        or "uneven repeats".
         pictures_per_frame: how many different pictures there are for each frame.
     """
 
@@ -24,7 +29,9 @@ class Cadence:
     pictures_per_frame: Fraction
 
     def told(self, rate: Fraction | None) -> str:
-        """Say the cadence with the rate of different pictures, where it differs from the rate of frames."""
+        """Say the cadence with the rate of different pictures, where it differs from the rate of
+        frames.
+        """
         if rate is None or self.pictures_per_frame == 1 or self.name == "uneven repeats":
             return self.name
         inner = rate * self.pictures_per_frame
@@ -39,7 +46,8 @@ def find(upper_same: Sequence[bool], lower_same: Sequence[bool]) -> Cadence | No
     """Find the cadence of a run of frames.
 
     Args:
-        upper_same: for each frame, whether its upper field shows the same as the upper field before it.
+        upper_same: for each frame, whether its upper field shows the same as the upper field before
+        it.
         lower_same: the same of the lower field.
 
     Returns:
@@ -68,11 +76,18 @@ def find(upper_same: Sequence[bool], lower_same: Sequence[bool]) -> Cadence | No
         if usual > 1 and gaps.count(usual) >= ENOUGH * len(gaps):
             # Between two repeats lie `usual` pictures, which fill one frame more.
             return Cadence(f"1 in {usual + 1} repeats", Fraction(usual, usual + 1))
-    return Cadence("uneven repeats" if lengths.count(1) < total * Fraction(99, 100) else "every frame new", Fraction(1))
+    return Cadence(
+        "uneven repeats" if lengths.count(1) < total * Fraction(99, 100) else "every frame new",
+        Fraction(1),
+    )
 
 
-def _in_fields(upper: Sequence[bool], lower: Sequence[bool], whole: Sequence[bool]) -> Cadence | None:
-    """Find film laid over fields: in five frames one upper and one lower field comes twice, in different frames."""
+def _in_fields(
+    upper: Sequence[bool], lower: Sequence[bool], whole: Sequence[bool]
+) -> Cadence | None:
+    """Find film laid over fields: in five frames one upper and one lower field comes twice, in
+    different frames.
+    """
     single_upper = [n for n, same in enumerate(upper) if same and not whole[n]]
     single_lower = [n for n, same in enumerate(lower) if same and not whole[n]]
     if min(len(single_upper), len(single_lower)) < 2:
@@ -85,7 +100,9 @@ def _in_fields(upper: Sequence[bool], lower: Sequence[bool], whole: Sequence[boo
 
 
 def _lengths(same: Sequence[bool]) -> list[int]:
-    """Give for how many frames each picture stays; the first and the last, which may be cut, are left out."""
+    """Give for how many frames each picture stays; the first and the last, which may be cut, are
+    left out.
+    """
     lengths: list[int] = []
     for number, repeated in enumerate(same):
         if repeated and lengths:

@@ -1,4 +1,6 @@
-"""What a person may correct: facts that a file can tell wrongly and a practised eye or ear knows better."""
+"""What a person may correct: facts that a file can tell wrongly and a practised eye or ear knows
+better.
+"""
 
 from __future__ import annotations
 
@@ -10,13 +12,23 @@ from . import codecs, geometry
 from .errors import BadValue
 from .facts import Facts
 from .properties import lookup, split_track
-from .values import Value
+from .values import Value, fraction
 
 CHOICES: dict[str, tuple[str, ...]] = {
     "motion.scan": ("progressive", "interlaced"),
     "motion.field_order": ("none", "upper first", "lower first"),
     "motion.rate": ("24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60"),
-    "picture.pixel_aspect": ("1:1", "64:45", "16:11", "16:15", "12:11", "32:27", "40:33", "8:9", "10:11"),
+    "picture.pixel_aspect": (
+        "1:1",
+        "64:45",
+        "16:11",
+        "16:15",
+        "12:11",
+        "32:27",
+        "40:33",
+        "8:9",
+        "10:11",
+    ),
     "picture.range": ("limited", "full"),
     "picture.matrix": ("BT.601", "BT.709", "BT.2020"),
     "picture.transfer": ("BT.709", "sRGB", "PQ", "HLG", "log"),
@@ -32,14 +44,22 @@ def check(key: str, value: object) -> Value:
     """
     base, _ = split_track(key)
     if base not in CHOICES:
-        raise BadValue(f"The {lookup(base).label} is not corrected by hand.", f"These are: {', '.join(lookup(k).label for k in CHOICES)}.")
+        raise BadValue(
+            f"The {lookup(base).label} is not corrected by hand.",
+            f"These are: {', '.join(lookup(k).label for k in CHOICES)}.",
+        )
     kind = lookup(base).kind
     made = lookup(base).read(value)
     if kind.name in {"ratio", "rate"}:
         if not 0 < Fraction(made) <= 1000:  # type: ignore[arg-type]
-            raise BadValue(f"'{value}' is beyond reason for the {lookup(base).label}.", f"Usual are {', '.join(CHOICES[base])}.")
+            raise BadValue(
+                f"'{value}' is beyond reason for the {lookup(base).label}.",
+                f"Usual are {', '.join(CHOICES[base])}.",
+            )
     elif made not in CHOICES[base]:
-        raise BadValue(f"'{value}' is no {lookup(base).label}.", f"It can be {', '.join(CHOICES[base])}.")
+        raise BadValue(
+            f"'{value}' is no {lookup(base).label}.", f"It can be {', '.join(CHOICES[base])}."
+        )
     return made
 
 
@@ -53,7 +73,8 @@ def apply(facts: Facts, corrections: Mapping[str, Any]) -> Facts:
         values["motion.field_order"] = "none"
     aspect, size = values.get("picture.pixel_aspect"), facts.value("picture.size")
     if aspect is not None and size is not None:
-        values["picture.display_aspect"] = geometry.display_aspect(geometry.seen(facts.value("picture.codec"), size), Fraction(aspect))  # type: ignore[arg-type]
+        visible = geometry.seen(facts.value("picture.codec"), size)
+        values["picture.display_aspect"] = geometry.display_aspect(visible, fraction(aspect))
     rate, frames = values.get("motion.rate"), facts.value("motion.frames")
     if rate is not None and frames:
         values["file.duration"] = Fraction(frames) / Fraction(rate)  # type: ignore[arg-type]

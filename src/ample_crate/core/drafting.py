@@ -1,4 +1,6 @@
-"""A spec written from a file that a recipient accepted: its facts become rules, and a person says which matter."""
+"""A spec written from a file that a recipient accepted: its facts become rules, and a person says
+which matter.
+"""
 
 from __future__ import annotations
 
@@ -32,20 +34,75 @@ class Proposal:
 
 # What a recipient most often cares for, and how strictly: exactly so, at most, or nearly.
 EXACTLY = (
-    "file.wrapper", "picture.codec", "picture.profile", "picture.profile_level", "picture.size", "picture.display_aspect", "picture.pixel_aspect",
-    "picture.chroma", "picture.bit_depth", "picture.alpha", "picture.range", "picture.matrix", "picture.primaries", "picture.transfer",
-    "picture.rate_mode", "motion.rate", "motion.steady", "motion.scan", "motion.field_order", "motion.intra_only", "sound.tracks",
-    "sound.codec", "sound.sample_rate", "sound.layout", "sound.bit_depth", "file.index_in_front", "file.start_timecode", "file.drop_frame",
-    "picture.tag", "picture.bars", "picture.interval_lines", "sound.language",
-)  # fmt: skip
-AT_MOST = ("picture.level", "picture.peak_bit_rate", "picture.vbv", "motion.longest_gop", "file.size", "picture.excursion", "sound.true_peak", "sound.max_short_term")
-NEARLY = {"picture.bit_rate": "5 %", "sound.bit_rate": "5 %", "file.duration": "1/25 s", "sound.loudness": "1 LU"}
+    "file.wrapper",
+    "picture.codec",
+    "picture.profile",
+    "picture.profile_level",
+    "picture.size",
+    "picture.display_aspect",
+    "picture.pixel_aspect",
+    "picture.chroma",
+    "picture.bit_depth",
+    "picture.alpha",
+    "picture.range",
+    "picture.matrix",
+    "picture.primaries",
+    "picture.transfer",
+    "picture.rate_mode",
+    "motion.rate",
+    "motion.steady",
+    "motion.scan",
+    "motion.field_order",
+    "motion.intra_only",
+    "sound.tracks",
+    "sound.codec",
+    "sound.sample_rate",
+    "sound.layout",
+    "sound.bit_depth",
+    "file.index_in_front",
+    "file.start_timecode",
+    "file.drop_frame",
+    "picture.tag",
+    "picture.bars",
+    "picture.interval_lines",
+    "sound.language",
+)
+AT_MOST = (
+    "picture.level",
+    "picture.peak_bit_rate",
+    "picture.vbv",
+    "motion.longest_gop",
+    "file.size",
+    "picture.excursion",
+    "sound.true_peak",
+    "sound.max_short_term",
+)
+NEARLY = {
+    "picture.bit_rate": "5 %",
+    "sound.bit_rate": "5 %",
+    "file.duration": "1/25 s",
+    "sound.loudness": "1 LU",
+}
 WITHIN = {"sound.start_offset": ("-40 ms", "40 ms"), "sound.length_difference": ("-40 ms", "60 ms")}
 SELDOM = {
-    "picture.tag", "picture.transfer", "picture.primaries", "file.start_timecode", "file.drop_frame", "file.duration", "file.size", "picture.bars",
-    "picture.excursion", "sound.max_short_term", "motion.longest_gop", "sound.language", "sound.bit_depth", "picture.peak_bit_rate", "picture.rate_mode", "picture.vbv",
+    "picture.tag",
+    "picture.transfer",
+    "picture.primaries",
+    "file.start_timecode",
+    "file.drop_frame",
+    "file.duration",
+    "file.size",
+    "picture.bars",
+    "picture.excursion",
+    "sound.max_short_term",
+    "motion.longest_gop",
+    "sound.language",
+    "sound.bit_depth",
+    "picture.peak_bit_rate",
+    "picture.rate_mode",
+    "picture.vbv",
     "picture.interval_lines",
-}  # fmt: skip
+}
 # A figure that was measured is rounded up to the next of these, as recipients write round figures.
 ROUND = {"bit_rate": 500_000, "bytes": 1_000_000}
 
@@ -66,7 +123,9 @@ def proposals(facts: Facts, source: str) -> list[Proposal]:
             prop = lookup(key)
             rule, because = _rule(key, prop, value)
             one = Requirement.model_validate({"property": track, "rule": rule, "source": source})
-            made.append(Proposal(one, key not in SELDOM, prop.kind.show(value), f"{because}: {asked(one)}."))
+            made.append(
+                Proposal(one, key not in SELDOM, prop.kind.show(value), f"{because}: {asked(one)}.")
+            )
     return made
 
 
@@ -89,7 +148,10 @@ def _idle(key: str, value: Value, facts: Facts) -> bool:
     if key == "picture.profile":
         return facts.value("picture.profile_level") is not None
     if key == "picture.pixel_aspect":
-        return facts.value("picture.codec") == "mpeg2video" or facts.value("picture.display_aspect") is None
+        return (
+            facts.value("picture.codec") == "mpeg2video"
+            or facts.value("picture.display_aspect") is None
+        )
     if key in {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode"}:
         known = carriage.PICTURE.get(str(facts.value("picture.codec")))
         return known is not None and not known.rated
@@ -114,7 +176,10 @@ def _rule(key: str, prop: Property, value: Any) -> tuple[dict[str, Any], str]:
             value = round(Fraction(value, 100_000)) * 100_000
         if prop.kind.name == "lufs":
             value = Fraction(round(value))
-        return {"is": _plain(prop, value, stored), "tolerance": NEARLY[key]}, "As the file has it, with the usual tolerance"
+        return {
+            "is": _plain(prop, value, stored),
+            "tolerance": NEARLY[key],
+        }, "As the file has it, with the usual tolerance"
     if key in WITHIN:
         return {"between": list(WITHIN[key])}, "The usual tolerance (common practice)"
     return {"is": _plain(prop, value, stored)}, "As the file has it"
@@ -123,13 +188,27 @@ def _rule(key: str, prop: Property, value: Any) -> tuple[dict[str, Any], str]:
 def _plain(prop: Property, value: Any, stored: Any) -> Any:
     """Write a value as a person would in a spec file."""
     if prop.kind.name == "bit_rate":
-        return f"{value // 1_000_000} Mb/s" if value % 1_000_000 == 0 else f"{value // 1000} kb/s" if value % 1000 == 0 else f"{value} b/s"
+        return (
+            f"{value // 1_000_000} Mb/s"
+            if value % 1_000_000 == 0
+            else f"{value // 1000} kb/s"
+            if value % 1000 == 0
+            else f"{value} b/s"
+        )
     if prop.kind.name == "bytes":
         return f"{value // 1_000_000} MB" if value % 1_000_000 == 0 else f"{value} B"
     if prop.kind.name == "ratio":
         return f"{value.numerator}:{value.denominator}"
-    if prop.kind.name in {"rate", "level", "lufs", "dbtp", "percent"} and isinstance(value, Fraction):
-        return value.numerator if value.denominator == 1 else float(value) if prop.kind.name == "level" else f"{value.numerator}/{value.denominator}"
+    if prop.kind.name in {"rate", "level", "lufs", "dbtp", "percent"} and isinstance(
+        value, Fraction
+    ):
+        return (
+            value.numerator
+            if value.denominator == 1
+            else float(value)
+            if prop.kind.name == "level"
+            else f"{value.numerator}/{value.denominator}"
+        )
     if prop.kind.name == "hertz":
         return f"{value / 1000:g} kHz"
     return stored(value)

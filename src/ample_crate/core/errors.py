@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import errno
 
-LONGEST = 1800  # characters of a message: what was typed may be longer than anybody wants to read again
+LONGEST = (
+    1800  # characters of a message: what was typed may be longer than anybody wants to read again
+)
 
 
 class AmpleError(Exception):
@@ -29,7 +31,9 @@ class AmpleError(Exception):
             self.code = code
 
     def as_json(self) -> dict[str, str]:
-        """Give the error as plain JSON: {code, what, way_out}, and what failed said itself, if anything."""
+        """Give the error as plain JSON: {code, what, way_out}, and what failed said itself, if
+        anything.
+        """
         plain = {"code": self.code, "what": self.what, "way_out": self.way_out}
         return plain | ({"said": self.said} if self.said else {})
 
@@ -106,26 +110,42 @@ class Cancelled(AmpleError):
 
 REFUSALS = {
     errno.EROFS: ("can only be read", "Make its disk writable, then try again."),
-    errno.EACCES: ("may not be read or written", "Give the application access to it, then try again."),
-    errno.EPERM: ("may not be read or written", "Give the application access to it, then try again."),
+    errno.EACCES: (
+        "may not be read or written",
+        "Give the application access to it, then try again.",
+    ),
+    errno.EPERM: (
+        "may not be read or written",
+        "Give the application access to it, then try again.",
+    ),
     errno.ENOENT: ("is not there any more", "Put it back, then try again."),
-    errno.ENOTDIR: ("lies under a file, where a folder belongs", "Move that file away, then try again."),
+    errno.ENOTDIR: (
+        "lies under a file, where a folder belongs",
+        "Move that file away, then try again.",
+    ),
     errno.EISDIR: ("is a folder, where a file belongs", "Move that folder away, then try again."),
     errno.EEXIST: ("is there already, and is something else", "Move it away, then try again."),
     errno.ENAMETOOLONG: ("has a name longer than its disk takes", "Choose a shorter name."),
-    errno.EIO: ("could not be read or written to its end", "Look at its disk or its line, then try again."),
+    errno.EIO: (
+        "could not be read or written to its end",
+        "Look at its disk or its line, then try again.",
+    ),
     errno.ESTALE: ("is on a line that was cut", "Bring the network folder back, then try again."),
 }
 
 
 def of_the_disk(error: OSError) -> AmpleError | None:
-    """Tell what a disk refused, by the error's number; None for what is no matter of disks or folders.
+    """Tell what a disk refused, by the error's number; None for what is no matter of disks or
+    folders.
 
     Only a name and its folder's are told: where things lie on this machine is nobody else's matter.
     """
     name = "/".join(str(error.filename or "").rstrip("/").split("/")[-2:])
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return NoRoom("The disk is full.", "Free some room, then try again; nothing was left under a final name.")
+        return NoRoom(
+            "The disk is full.",
+            "Free some room, then try again; nothing was left under a final name.",
+        )
     if error.errno not in REFUSALS:
         return None
     what, way_out = REFUSALS[error.errno]

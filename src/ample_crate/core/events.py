@@ -15,7 +15,8 @@ class Event:
 
     Attributes:
         kind: what it is.
-        start, end: seconds from the first picture (or sample, for sound alone); the end is exclusive.
+        start, end: seconds from the first picture (or sample, for sound alone); the end is
+        exclusive.
         first, last: frames, counted from 0, the last one included; None for sound alone.
         what: one line for a person.
         track: sound track from 1, or None for the picture.
@@ -32,9 +33,14 @@ class Event:
     def as_json(self) -> dict[str, Any]:
         """Give the event as plain JSON, times as exact fractions."""
         return {
-            "kind": self.kind, "start": _exact(self.start), "end": _exact(self.end), "what": self.what,
-            "first": self.first, "last": self.last, "track": self.track,
-        }  # fmt: skip
+            "kind": self.kind,
+            "start": _exact(self.start),
+            "end": _exact(self.end),
+            "what": self.what,
+            "first": self.first,
+            "last": self.last,
+            "track": self.track,
+        }
 
     @staticmethod
     def from_json(body: dict[str, Any]) -> Event:
@@ -47,7 +53,9 @@ def _exact(value: Fraction) -> str:
 
 
 def stretches(marks: list[bool], least: int) -> list[tuple[int, int]]:
-    """Give the runs of marked frames that are at least `least` long, as (first, last), both included."""
+    """Give the runs of marked frames that are at least `least` long, as (first, last), both
+    included.
+    """
     found, since = [], None
     for number, mark in enumerate([*marks, False]):
         if mark and since is None:

@@ -48,7 +48,9 @@ def _place(key: str) -> tuple[int, int]:
 
 
 class Facts(Mapping[str, Fact]):
-    """An immutable table of facts by property key; sound tracks after the first carry "@2", "@3"."""
+    """An immutable table of facts by property key; sound tracks after the first carry "@2",
+    "@3".
+    """
 
     def __init__(self, table: Mapping[str, Fact] | None = None) -> None:
         self._table = dict(table or {})
@@ -101,7 +103,11 @@ class Facts(Mapping[str, Fact]):
             lookup(key)
             if value is not None:
                 before = table.get(key)
-                table[key] = Fact(**{provenance: value}) if before is None else replace(before, **{provenance: value})
+                table[key] = (
+                    Fact(**{provenance: value})
+                    if before is None
+                    else replace(before, **{provenance: value})
+                )
         return Facts(table)
 
     def contradictions(self) -> list[str]:
@@ -114,12 +120,16 @@ class Facts(Mapping[str, Fact]):
         return disagree(key, fact.declared, fact.measured)
 
     def as_json(self) -> dict[str, dict[str, Any]]:
-        """Give the table as JSON: {key: {declared?, measured?, assumed?, predicted?}}, without loss."""
+        """Give the table as JSON: {key: {declared?, measured?, assumed?, predicted?}}, without
+        loss.
+        """
         made: dict[str, dict[str, Any]] = {}
         for key in sorted(self._table, key=_place):
             stored, fact = lookup(key).kind.stored, self._table[key]
             said = {source: getattr(fact, source) for source in PROVENANCES}
-            made[key] = {source: stored(value) for source, value in said.items() if value is not None}
+            made[key] = {
+                source: stored(value) for source, value in said.items() if value is not None
+            }
         return made
 
     @staticmethod

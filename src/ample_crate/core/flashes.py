@@ -1,4 +1,6 @@
-"""Counting flashes: pairs of opposing changes of the picture's brightness, as ITU-R BT.1702 limits them."""
+"""Counting flashes: pairs of opposing changes of the picture's brightness, as ITU-R BT.1702 limits
+them.
+"""
 
 from __future__ import annotations
 
@@ -6,14 +8,17 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-# ITU-R BT.1702: a flash is a pair of opposing changes of 20 cd/m2 or more, the darker below 160 cd/m2, over more than a
-# quarter of the picture; more than three in any second are too many. (Figures from memory of the recommendation.)
+# ITU-R BT.1702: a flash is a pair of opposing changes of 20 cd/m2 or more, the darker below 160
+# cd/m2, over more than a quarter of the picture; more than three in any second are too many.
+# (Figures from memory of the recommendation.)
 LEAST_CHANGE, DARKER_BELOW, LEAST_AREA, MOST_A_SECOND = 20.0, 160.0, 0.25, 3
 
 
 @dataclass(frozen=True)
 class Flashing:
-    """The most flashes in any second, and the stretches (first, last frame) that have more than may be."""
+    """The most flashes in any second, and the stretches (first, last frame) that have more than may
+    be.
+    """
 
     most: int
     stretches: tuple[tuple[int, int], ...]

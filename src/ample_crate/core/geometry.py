@@ -14,7 +14,8 @@ from .errors import Impossible
 from .values import Size
 
 WIDE = Fraction(16, 9)
-# ITU-T H.264 Table E-1, aspect_ratio_idc 1..16 (from memory; checked in tests/outside against the library's own table).
+# ITU-T H.264 Table E-1, aspect_ratio_idc 1..16 (from memory; checked in tests/outside against the
+# library's own table).
 TABLE_E_1: dict[int, Fraction] = {
     1: Fraction(1), 2: Fraction(12, 11), 3: Fraction(10, 11), 4: Fraction(16, 11),
     5: Fraction(40, 33), 6: Fraction(24, 11), 7: Fraction(20, 11), 8: Fraction(32, 11),
@@ -44,16 +45,22 @@ def display_aspect(size: Size, aspect: Fraction) -> Fraction:
 
 
 BAR_SHARE = Fraction(97, 100)
-"""Less of a side than this that is not black is bars; the blanking of 702 in 720 samples is none (common practice)."""
+"""Less of a side than this that is not black is bars; the blanking of 702 in 720 samples is none
+(common practice).
+"""
 
 
 def interval_lines(codec: str | None, size: Size) -> int:
-    """Give how many lines of vertical-interval data lie above the picture: 32 in MPEG-2 of 720x608 or 720x512 (SMPTE ST 356)."""
+    """Give how many lines of vertical-interval data lie above the picture: 32 in MPEG-2 of 720x608
+    or 720x512 (SMPTE ST 356).
+    """
     return 32 if codec == "mpeg2video" and tuple(size) in {(720, 608), (720, 512)} else 0
 
 
 def seen(codec: str | None, size: Size) -> Size:
-    """Give the part of the stored samples that is picture: all but the lines of the vertical interval."""
+    """Give the part of the stored samples that is picture: all but the lines of the vertical
+    interval.
+    """
     return Size(size.width, size.height - interval_lines(codec, size))
 
 
@@ -69,7 +76,9 @@ class Rect:
 
 @dataclass(frozen=True)
 class Fit:
-    """How a source frame is put into a target frame: cut `crop` out of it, scale to `place`, fill the rest."""
+    """How a source frame is put into a target frame: cut `crop` out of it, scale to `place`, fill
+    the rest.
+    """
 
     crop: Rect
     place: Rect
@@ -107,8 +116,10 @@ def fit(
         target: stored size of the target.
         target_aspect: its pixel aspect.
         framing: "pad" adds bars, "crop" cuts to fill, "stretch" gives up on circles.
-        active_width: samples that the spec spreads the shape over (704 or 702 of 720); the rest is black.
-        line_step: rows come in this step: 4 for interlaced 4:2:0, where an odd step swaps chroma fields.
+        active_width: samples that the spec spreads the shape over (704 or 702 of 720); the rest is
+        black.
+        line_step: rows come in this step: 4 for interlaced 4:2:0, where an odd step swaps chroma
+        fields.
 
     Raises:
         Impossible: a frame has no area.
@@ -135,7 +146,11 @@ def fit(
         return Fit(whole, Rect(left, 0, narrow, inner.height), target)
     if have > want:
         width_cut = _side(source.width * want / have, 2)
-        return Fit(Rect(_even(Fraction(source.width - width_cut, 2), 2), 0, width_cut, source.height), inner, target)
+        return Fit(
+            Rect(_even(Fraction(source.width - width_cut, 2), 2), 0, width_cut, source.height),
+            inner,
+            target,
+        )
     height_cut = _side(source.height * have / want, line_step)
     top_cut = _even(Fraction(source.height - height_cut, 2), line_step)
     return Fit(Rect(0, top_cut, source.width, height_cut), inner, target)

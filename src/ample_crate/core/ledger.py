@@ -1,4 +1,5 @@
-"""The ledger: one function that judges a master, a route's prediction, a measured file or a whole crate against a spec.
+"""The ledger: one function that judges a master, a route's prediction, a measured file or a whole
+crate against a spec.
 
 Judging only compares; what was asked, found and why is put into words when a finding is read.
 """
@@ -35,9 +36,15 @@ class Finding:
     __slots__ = ("_facts", "_others", "_reason", "_value", "key", "test", "track", "verdict")
 
     def __init__(
-        self, test: Test, verdict: Verdict, reason: str, value: Value | None, key: str, facts: Facts,
+        self,
+        test: Test,
+        verdict: Verdict,
+        reason: str,
+        value: Value | None,
+        key: str,
+        facts: Facts,
         others: tuple[Value, ...] = (),
-    ) -> None:  # fmt: skip
+    ) -> None:
         self.test = test
         self.verdict = verdict
         self._reason = reason
@@ -70,7 +77,9 @@ class Finding:
         """Who says what was found."""
         if self._reason == "no sound":
             return "measured"
-        return self._facts.fact(self.key).provenance or ("declared" if self._reason == "present" else "")
+        return self._facts.fact(self.key).provenance or (
+            "declared" if self._reason == "present" else ""
+        )
 
     @property
     def asked(self) -> str:
@@ -106,15 +115,27 @@ class Finding:
                 assert when is not None
                 held = self._facts.value(when.key)
                 here = "" if held is None else f"; here it is {when.prop.kind.show(held)}"
-                return f"Not asked of this file: it counts only where the {when.prop.label} is {asked(when.requirement)}{here}."
+                return (
+                    f"Not asked of this file: it counts only where the {when.prop.label} "
+                    f"is {asked(when.requirement)}{here}."
+                )
             case "condition":
                 assert self.test.when is not None
-                return f"Whether this is asked hangs on the {self.test.when.prop.label}, of which nothing is known yet."
+                return (
+                    f"Whether this is asked hangs on the "
+                    f"{self.test.when.prop.label}, of which nothing is known yet."
+                )
             case "no sound":
-                allowed = "which the spec allows" if self.verdict == "meets" else "and the spec asks for some"
+                allowed = (
+                    "which the spec allows"
+                    if self.verdict == "meets"
+                    else "and the spec asks for some"
+                )
                 return f"There is no sound in the file, {allowed}."
             case "present":
-                return f"The file {'does not state' if self._value is None else 'states'} its {label}."
+                return (
+                    f"The file {'does not state' if self._value is None else 'states'} its {label}."
+                )
             case "nothing":
                 return f"Nothing is known of the {label} yet."
             case "header":
@@ -129,10 +150,16 @@ class Finding:
         master = self.test.requirement.rule.same_as == "master"
         if self.verdict != "meets":
             other = next(o for o in self._others if not _near(self.test, self._value, o))
-            return f"It is {self.found} here and {self._show(other)} in {'the master' if master else 'another item of the crate'}."
+            return (
+                f"It is {self.found} here and {self._show(other)} in "
+                f"{'the master' if master else 'another item of the crate'}."
+            )
         if not self._others:
             return f"{self.found}; nothing else in the crate differs."
-        return f"{self.found}, the same as in {'the master' if master else 'the other items of the crate'}."
+        return (
+            f"{self.found}, the same as in "
+            f"{'the master' if master else 'the other items of the crate'}."
+        )
 
     def _measured(self, key: str) -> str:
         fact = self._facts.fact(self.key)
@@ -141,11 +168,18 @@ class Finding:
             doubt = f" Its header says {self._show(fact.declared)}."
         if self.verdict == "meets":
             return f"{self.found} is within what is asked: {self.asked}.{self._distance()}{doubt}"
-        return f"The {self.test.prop.label} is {self.found}; it {self.severity} be {self.asked}.{self._distance()}{doubt}"
+        return (
+            f"The {self.test.prop.label} is {self.found}; it {self.severity} be "
+            f"{self.asked}.{self._distance()}{doubt}"
+        )
 
     def _distance(self) -> str:
         """Say how far the limit is, where it is near; on either side of it."""
-        limits = bounds(self.test.requirement) if self.test.operator in {"at_least", "at_most", "between"} else None
+        limits = (
+            bounds(self.test.requirement)
+            if self.test.operator in {"at_least", "at_most", "between"}
+            else None
+        )
         if limits is None or self._value is None or limits[0] == limits[1]:
             return ""
         value, places = Fraction(self._value), [x for x in limits if x is not None]  # type: ignore[arg-type]
@@ -156,7 +190,11 @@ class Finding:
         if not away:
             return " That is just at the limit."
         kind = self.test.prop.kind
-        figure = kind.show(kind.read(str(away))) if kind.name in {"bytes", "bit_rate", "bit_count", "hertz", "count", "seconds"} else ""
+        figure = (
+            kind.show(kind.read(str(away)))
+            if kind.name in {"bytes", "bit_rate", "bit_count", "hertz", "count", "seconds"}
+            else ""
+        )
         share = f"{float(away / abs(limit) * 100):.2g} %"
         side = "inside" if self.verdict == "meets" else "beyond"
         return f" That is {figure + ', ' if figure else ''}{share} {side} the limit."
@@ -174,19 +212,25 @@ class Finding:
 
 
 def ledger(
-    facts: Facts, spec: Spec, master: Facts | None = None, siblings: Sequence[Facts] = (), of: Literal["item", "crate"] = "item"
+    facts: Facts,
+    spec: Spec,
+    master: Facts | None = None,
+    siblings: Sequence[Facts] = (),
+    of: Literal["item", "crate"] = "item",
 ) -> list[Finding]:
     """Judge facts against every requirement of a spec.
 
-    In each choice of alternatives the one that fits the facts best counts, so a choice is met where any of its
-    alternatives is. A requirement whose condition does not hold is met.
+    In each choice of alternatives the one that fits the facts best counts, so a choice is met where
+    any of its alternatives is. A requirement whose condition does not hold is met.
 
     Args:
-        facts: of a master as it is, of a route's prediction, of a measured file, or of a whole crate.
+        facts: of a master as it is, of a route's prediction, of a measured file, or of a whole
+        crate.
         spec: whose requirements are judged, in their order.
         master: facts of the master, for rules that look back at it.
         siblings: facts of the crate's other items, for rules over the whole crate.
-        of: whether the facts are an item's or the crate's (`whole.of_crate`): each has requirements of its own.
+        of: whether the facts are an item's or the crate's (`whole.of_crate`): each has requirements
+        of its own.
     """
     whole = of == "crate"
     found = [_judge(facts, t, spec, master, siblings) for t in spec.tests if t.of_crate is whole]
@@ -196,7 +240,9 @@ def ledger(
     return found
 
 
-def taken(facts: Facts, spec: Spec, master: Facts | None = None, siblings: Sequence[Facts] = ()) -> dict[str, str]:
+def taken(
+    facts: Facts, spec: Spec, master: Facts | None = None, siblings: Sequence[Facts] = ()
+) -> dict[str, str]:
     """Name the alternative that facts fit best, by the name of the choice."""
     return {
         either.name: _best(facts, alternatives, spec, master, siblings)[0]
@@ -205,15 +251,26 @@ def taken(facts: Facts, spec: Spec, master: Facts | None = None, siblings: Seque
 
 
 def _best(
-    facts: Facts, alternatives: Iterable[tuple[str, tuple[Test, ...]]], spec: Spec, master: Facts | None, siblings: Sequence[Facts]
+    facts: Facts,
+    alternatives: Iterable[tuple[str, tuple[Test, ...]]],
+    spec: Spec,
+    master: Facts | None,
+    siblings: Sequence[Facts],
 ) -> tuple[str, list[Finding]]:
     best: tuple[int, int] | None = None
     name, kept = "", list[Finding]()
     for other, tests in alternatives:
         found = [_judge(facts, t, spec, master, siblings) for t in tests]
         ranks = [RANK[f.verdict] for f in found]
-        # Of two that are not met, the one that keeps the frame rate is nearer: frames dropped or repeated are seen by everybody.
-        weight = (max(ranks), sum(ranks) + sum(OTHER_RATE for f in found if f.verdict == "breaks" and f.test.key == "motion.rate"))
+        # Of two that are not met, the one that keeps the frame rate is nearer: frames dropped or
+        # repeated are seen by everybody.
+        weight = (
+            max(ranks),
+            sum(ranks)
+            + sum(
+                OTHER_RATE for f in found if f.verdict == "breaks" and f.test.key == "motion.rate"
+            ),
+        )
         if best is None or weight < best:
             best, name, kept = weight, other, found
         if weight == (0, 0):
@@ -222,7 +279,9 @@ def _best(
 
 
 def overall(findings: Iterable[Finding]) -> Verdict:
-    """Give the verdict of all findings together: the gravest "must", or advice where only a "should" is not met."""
+    """Give the verdict of all findings together: the gravest "must", or advice where only a
+    "should" is not met.
+    """
     worst: Verdict = "meets"
     for finding in findings:
         verdict: Verdict = finding.verdict
@@ -241,12 +300,16 @@ def holds(facts: Facts, when: Test) -> bool | None:
     return None if value is None else bool(when.passes(value))
 
 
-def _judge(facts: Facts, test: Test, spec: Spec, master: Facts | None, siblings: Sequence[Facts]) -> Finding:
+def _judge(
+    facts: Facts, test: Test, spec: Spec, master: Facts | None, siblings: Sequence[Facts]
+) -> Finding:
     if not test.special:
         return _one(facts, test, test.key, master, siblings)
     tracks = facts.believed.get("sound.tracks", (1, ""))[0] if test.sound else 1
     if tracks == 0:
-        return Finding(test, "meets" if spec.allows_silence else test.bad, "no sound", None, test.key, facts)
+        return Finding(
+            test, "meets" if spec.allows_silence else test.bad, "no sound", None, test.key, facts
+        )
     if test.when is not None:
         held = holds(facts, test.when)
         if held is None:
@@ -254,7 +317,10 @@ def _judge(facts: Facts, test: Test, spec: Spec, master: Facts | None, siblings:
         if not held:
             return Finding(test, "meets", "not asked", facts.value(test.key), test.key, facts)
     if test.every_track and tracks > 1:
-        each = [_one(facts, test, track_key(test.key, n), master, siblings) for n in range(1, tracks + 1)]
+        each = [
+            _one(facts, test, track_key(test.key, n), master, siblings)
+            for n in range(1, tracks + 1)
+        ]
         worst = max(each, key=lambda f: RANK[f.verdict])
         if worst.verdict != "meets":
             worst.track = each.index(worst) + 1
@@ -265,7 +331,9 @@ def _judge(facts: Facts, test: Test, spec: Spec, master: Facts | None, siblings:
 NOBODY: tuple[None, str] = (None, "")
 
 
-def _one(facts: Facts, test: Test, key: str, master: Facts | None, siblings: Sequence[Facts]) -> Finding:
+def _one(
+    facts: Facts, test: Test, key: str, master: Facts | None, siblings: Sequence[Facts]
+) -> Finding:
     value, source = facts.believed.get(key, NOBODY)
     if test.looks_elsewhere:
         if test.operator == "present":
@@ -282,7 +350,14 @@ def _one(facts: Facts, test: Test, key: str, master: Facts | None, siblings: Seq
     return Finding(test, "meets", "value", value, key, facts)
 
 
-def _same(facts: Facts, test: Test, key: str, value: Value, master: Facts | None, siblings: Sequence[Facts]) -> Finding:
+def _same(
+    facts: Facts,
+    test: Test,
+    key: str,
+    value: Value,
+    master: Facts | None,
+    siblings: Sequence[Facts],
+) -> Finding:
     look_back = test.requirement.rule.same_as == "master"
     theirs = ([master] if master is not None else []) if look_back else siblings
     known = tuple(v for v in (other.value(key) for other in theirs) if v is not None)
@@ -309,17 +384,23 @@ def whole_crate(items: Sequence[Facts], before_this_week: int | None) -> Facts:
 
     Args:
         items: facts of every deliverable.
-        before_this_week: bytes that went to the recipient in other crates of the same week; None where that is not known.
+        before_this_week: bytes that went to the recipient in other crates of the same week; None
+        where that is not known.
     """
-    sizes, lengths = [f.value("file.size") for f in items], [f.fraction("file.duration") for f in items]
+    sizes, lengths = (
+        [f.value("file.size") for f in items],
+        [f.fraction("file.duration") for f in items],
+    )
     total = sum(sizes) if items and None not in sizes else None
     values: Mapping[str, Value | None] = {
         "delivery.items": len(items),
         "delivery.total": total,
-        "delivery.week": None if total is None or before_this_week is None else total + before_this_week,
-        "delivery.length": sum((x for x in lengths if x is not None), Fraction(0)) if items and None not in lengths else None,
+        "delivery.week": None
+        if total is None or before_this_week is None
+        else total + before_this_week,
+        "delivery.length": sum((x for x in lengths if x is not None), Fraction(0))
+        if items and None not in lengths
+        else None,
     }
     sure = all(f.fact("file.size").provenance == "measured" for f in items)
     return Facts().with_values("measured" if sure else "predicted", values)
-
-

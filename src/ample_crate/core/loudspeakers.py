@@ -1,7 +1,8 @@
 """Sound by loudspeaker: which channels a layout has, and how those of one are brought to another.
 
-Layout names differ from file to file for the same thing (surrounds at the side or at the back are both called
-5.1), so that nothing here is decided by a name: a name is only read as its loudspeakers.
+Layout names differ from file to file for the same thing (surrounds at the side or at the back are
+both called 5.1), so that nothing here is decided by a name: a name is only read as its
+loudspeakers.
 """
 
 from __future__ import annotations
@@ -37,8 +38,8 @@ LAYOUTS: dict[str, Speakers] = {
 # -3 dB as a fraction good to six places.
 LESS_3_DB = Fraction(707107, 1_000_000)
 NOTHING, WHOLE, HALF = Fraction(0), Fraction(1), Fraction(1, 2)
-# ITU-R BS.775-4, Annex 4, Table 2: what each loudspeaker gives to left and right. The LFE is left out there
-# too; that a second pair of surrounds goes in like the first is common practice.
+# ITU-R BS.775-4, Annex 4, Table 2: what each loudspeaker gives to left and right. The LFE is left
+# out there too; that a second pair of surrounds goes in like the first is common practice.
 TO_STEREO: dict[str, tuple[Fraction, Fraction]] = {
     "FL": (WHOLE, NOTHING),
     "FR": (NOTHING, WHOLE),
@@ -98,7 +99,9 @@ def mix(have: Speakers, want: Speakers) -> Mix:
         return Mix("keep", ((WHOLE, NOTHING), (NOTHING, WHOLE)))
     if set(want) == {"FL", "FR"}:
         return Mix("fold", _stereo(have))
-    return Mix("keep" if _same(have, want) else "fold", tuple(_row(have, want, one) for one in want))
+    return Mix(
+        "keep" if _same(have, want) else "fold", tuple(_row(have, want, one) for one in want)
+    )
 
 
 def _same(have: Speakers, want: Speakers) -> bool:

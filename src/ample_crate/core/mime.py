@@ -1,7 +1,8 @@
 """Media types with the codecs parameter of RFC 6381, and the HTML snippet that plays a file.
 
-Sources: RFC 6381 section 3.3 and ISO/IEC 14496-15 Annex E (avc1, hvc1); the VP9 and
-AV1 strings are those of their ISO-BMFF bindings. Written from memory; tests/browser hands those that Chromium plays to it.
+Sources: RFC 6381 section 3.3 and ISO/IEC 14496-15 Annex E (avc1, hvc1); the VP9 and AV1 strings are
+those of their ISO-BMFF bindings. Written from memory; tests/browser hands those that Chromium plays
+to it.
 """
 
 from __future__ import annotations
@@ -13,18 +14,38 @@ from .facts import Facts
 from .values import Size
 
 TYPES = {"mp4": "video/mp4", "webm": "video/webm", "mov": "video/quicktime"}
-SOUND = {"aac": "mp4a.40.2", "mp3": "mp4a.6B", "opus": "opus", "vorbis": "vorbis", "ac3": "ac-3", "eac3": "ec-3", "flac": "flac"}
+SOUND = {
+    "aac": "mp4a.40.2",
+    "mp3": "mp4a.6B",
+    "opus": "opus",
+    "vorbis": "vorbis",
+    "ac3": "ac-3",
+    "eac3": "ec-3",
+    "flac": "flac",
+}
 # VP9 levels by luma samples a second and a picture (VP9 bit-stream overview, Annex A; from memory).
 VP9_LEVELS = (
-    (10, 829_440, 36_864), (11, 2_764_800, 73_728), (20, 4_608_000, 122_880), (21, 9_216_000, 245_760), (30, 20_736_000, 552_960),
-    (31, 36_864_000, 983_040), (40, 83_558_400, 2_228_224), (41, 160_432_128, 2_228_224), (50, 311_951_360, 8_912_896),
-    (51, 588_251_136, 8_912_896), (52, 1_176_502_272, 8_912_896), (60, 1_176_502_272, 35_651_584), (61, 2_353_004_544, 35_651_584),
+    (10, 829_440, 36_864),
+    (11, 2_764_800, 73_728),
+    (20, 4_608_000, 122_880),
+    (21, 9_216_000, 245_760),
+    (30, 20_736_000, 552_960),
+    (31, 36_864_000, 983_040),
+    (40, 83_558_400, 2_228_224),
+    (41, 160_432_128, 2_228_224),
+    (50, 311_951_360, 8_912_896),
+    (51, 588_251_136, 8_912_896),
+    (52, 1_176_502_272, 8_912_896),
+    (60, 1_176_502_272, 35_651_584),
+    (61, 2_353_004_544, 35_651_584),
     (62, 4_706_009_088, 35_651_584),
-)  # fmt: skip
+)
 
 
 def avc(configuration: bytes) -> str | None:
-    """Give "avc1.PPCCLL" from an avcC record or an Annex B stream's head; None where neither is there."""
+    """Give "avc1.PPCCLL" from an avcC record or an Annex B stream's head; None where neither is
+    there.
+    """
     if configuration[:1] == b"\x01" and len(configuration) >= 4:
         return f"avc1.{configuration[1:4].hex().upper()}"
     at = configuration.find(b"\x00\x00\x01")
@@ -43,7 +64,12 @@ def hevc(configuration: bytes, tag: str = "hvc1") -> str | None:
     space = ["", "A", "B", "C"][head >> 6]
     flags = int(f"{int.from_bytes(configuration[2:6], 'big'):032b}"[::-1], 2)
     constraints = configuration[6:12].rstrip(b"\x00")
-    parts = [f"{space}{head & 31}", f"{flags:X}", f"{'H' if head & 32 else 'L'}{configuration[12]}", *(f"{b:X}" for b in constraints)]
+    parts = [
+        f"{space}{head & 31}",
+        f"{flags:X}",
+        f"{'H' if head & 32 else 'L'}{configuration[12]}",
+        *(f"{b:X}" for b in constraints),
+    ]
     return f"{tag}.{'.'.join(parts)}"
 
 
@@ -60,12 +86,17 @@ def av1(configuration: bytes) -> str | None:
 def vp9(profile: int, size: Size, rate: Fraction, depth: int) -> str:
     """Give "vp09.PP.LL.DD"; the level is the lowest that holds the picture."""
     samples = size.width * size.height
-    level = next((n for n, second, picture in VP9_LEVELS if samples <= picture and samples * rate <= second), 62)
+    level = next(
+        (n for n, second, picture in VP9_LEVELS if samples <= picture and samples * rate <= second),
+        62,
+    )
     return f"vp09.{profile:02d}.{level}.{depth:02d}"
 
 
 def media_type(facts: Facts) -> str | None:
-    """Give the media type with its codecs, `video/mp4; codecs="avc1.640028, mp4a.40.2"`; None where a browser has no name for it."""
+    """Give the media type with its codecs, `video/mp4; codecs="avc1.640028, mp4a.40.2"`; None where
+    a browser has no name for it.
+    """
     kind = TYPES.get(str(facts.value("file.wrapper")))
     picture, sound = facts.value("picture.codec_string"), SOUND.get(str(facts.value("sound.codec")))
     if kind is None or picture is None:
@@ -86,7 +117,9 @@ def plays_in_a_browser(facts: Facts) -> bool:
 
 
 def snippet(name: str, facts: Facts, title: str = "") -> str:
-    """Give the lines of HTML that play a file from the page's own folder: its type, its size as shown, its title."""
+    """Give the lines of HTML that play a file from the page's own folder: its type, its size as
+    shown, its title.
+    """
     size, shape = facts.value("picture.size"), facts.fraction("picture.display_aspect")
     height = size.height if size else 0
     width = round(height * shape) if shape else size.width if size else 0
@@ -96,6 +129,7 @@ def snippet(name: str, facts: Facts, title: str = "") -> str:
     return (
         f'<video controls preload="metadata" width="{width}" height="{height}"{label}>\n'
         f'  <source src="{escape(name)}"{typed}>\n'
-        f"  <p>Your browser does not play this film. <a href=\"{escape(name)}\">Fetch the file</a>.</p>\n"
+        f'  <p>Your browser does not play this film. <a href="{escape(name)}">Fetch the '
+        f"file</a>.</p>\n"
         "</video>\n"
     )

@@ -11,8 +11,20 @@ import re2
 
 from .errors import BadValue
 
-ENDINGS = {"mp4": ".mp4", "mov": ".mov", "mpeg-ps": ".mpg", "mpeg-ts": ".ts", "mxf": ".mxf", "matroska": ".mkv", "avi": ".avi",
-           "webm": ".webm", "wav": ".wav", "aiff": ".aiff", "mpeg-es": ".m2v", "h264-es": ".264"}
+ENDINGS = {
+    "mp4": ".mp4",
+    "mov": ".mov",
+    "mpeg-ps": ".mpg",
+    "mpeg-ts": ".ts",
+    "mxf": ".mxf",
+    "matroska": ".mkv",
+    "avi": ".avi",
+    "webm": ".webm",
+    "wav": ".wav",
+    "aiff": ".aiff",
+    "mpeg-es": ".m2v",
+    "h264-es": ".264",
+}
 LONGEST_NAME, LONGEST_ENDING = 200, 32  # bytes of UTF-8
 RESERVED = {"con", "prn", "aux", "nul"} | {f"{n}{i}" for n in ("com", "lpt") for i in range(1, 10)}
 
@@ -34,7 +46,9 @@ def safe_name(text: str) -> str:
         # What is as long as this is no ending, but a name with a full stop in it.
         stem, ending = name, ""
     if not name or not stem.strip(" ."):
-        raise BadValue(f"'{text[:100]}' leaves no usable file name.", "Rename the file and hand it in again.")
+        raise BadValue(
+            f"'{text[:100]}' leaves no usable file name.", "Rename the file and hand it in again."
+        )
     if stem.lower() in RESERVED:
         stem = f"{stem}_"
     tail = f".{ending}" if ending else ""
@@ -58,9 +72,14 @@ def stem(name: str) -> str:
 
 # What the fields that are filled in by themselves look like; the others take any allowed character.
 SHAPES = {
-    "revision": "[0-9]{1,3}", "version": "[0-9]{1,3}", "crate": "[0-9]{1,6}", "date": "[0-9]{8}", "size": "[0-9]{1,5}x[0-9]{1,5}",
-    "codec": "[A-Za-z0-9]{1,12}", "rate": "[0-9]{1,3}(?:[.p][0-9]{1,3})?",
-}  # fmt: skip
+    "revision": "[0-9]{1,3}",
+    "version": "[0-9]{1,3}",
+    "crate": "[0-9]{1,6}",
+    "date": "[0-9]{8}",
+    "size": "[0-9]{1,5}x[0-9]{1,5}",
+    "codec": "[A-Za-z0-9]{1,12}",
+    "rate": "[0-9]{1,3}(?:[.p][0-9]{1,3})?",
+}
 WORDS = ("master", "production", "episode", "recipient")
 FIELDS = (*WORDS, *SHAPES)
 # An episode's number where the master's name tells it: ep03, e3, s01e03.
@@ -77,10 +96,12 @@ class Part:
 
 
 class Pattern:
-    """A pattern of file names such as `{production}[_e{episode}]_{date}`, and the characters it may use.
+    """A pattern of file names such as `{production}[_e{episode}]_{date}`, and the characters it may
+    use.
 
     Args:
-        text: the pattern without ending; what stands in brackets is left out where a field in it has no value.
+        text: the pattern without ending; what stands in brackets is left out where a field in it
+        has no value.
         free: regular expressions of the free fields, by name.
         characters: ranges and single characters, parted by spaces: `A-Z 0-9 _`.
         case: "any", "lower" or "upper".
@@ -90,7 +111,9 @@ class Pattern:
         BadValue: an unknown field, brackets that do not close, or characters that cannot be read.
     """
 
-    def __init__(self, text: str, free: Mapping[str, str], characters: str, case: str, longest: int) -> None:
+    def __init__(
+        self, text: str, free: Mapping[str, str], characters: str, case: str, longest: int
+    ) -> None:
         self.text, self.free, self.case, self.longest = text, dict(free), case, longest
         self.allowed = _characters(characters, case)
         self.parts = _parts(text, {*FIELDS, *free})
@@ -98,14 +121,25 @@ class Pattern:
             raise BadValue("The name pattern is empty.", "Write at least {master}.")
         for key, expression in self.free.items():
             if not re.fullmatch(r"[a-z][a-z_]{0,30}", key) or key in FIELDS:
-                raise BadValue(f"'{key}' cannot be a free field of the name.", "Use a word in lower case that is not one of the fixed fields.")
+                raise BadValue(
+                    f"'{key}' cannot be a free field of the name.",
+                    "Use a word in lower case that is not one of the fixed fields.",
+                )
             try:
                 re2.compile(expression)
             except re2.error:
-                raise BadValue(f"'{expression}' is no regular expression.", f"Mend the rule of the field '{key}'.") from None
-        odd = sorted({c for p in self.parts if not p.field for c in self._cased(p.text)} - self.allowed)
+                raise BadValue(
+                    f"'{expression}' is no regular expression.",
+                    f"Mend the rule of the field '{key}'.",
+                ) from None
+        odd = sorted(
+            {c for p in self.parts if not p.field for c in self._cased(p.text)} - self.allowed
+        )
         if odd:
-            raise BadValue(f"The pattern '{text}' has '{odd[0]}', which its own characters do not allow.", "Allow it, or leave it out.")
+            raise BadValue(
+                f"The pattern '{text}' has '{odd[0]}', which its own characters do not allow.",
+                "Allow it, or leave it out.",
+            )
 
     @property
     def fields(self) -> list[str]:
@@ -118,13 +152,17 @@ class Pattern:
         return [p.text for p in self.parts if p.field and p.bracket]
 
     def _cased(self, text: str) -> str:
-        return text.lower() if self.case == "lower" else text.upper() if self.case == "upper" else text
+        return (
+            text.lower() if self.case == "lower" else text.upper() if self.case == "upper" else text
+        )
 
     def _class(self) -> str:
         return "[" + "".join(re.escape(c) for c in sorted(self.allowed)) + "]"
 
     def expression(self) -> str:
-        """Give the regular expression (RE2) of every name that the pattern makes, with its ending."""
+        """Give the regular expression (RE2) of every name that the pattern makes, with its
+        ending.
+        """
         made, open_bracket = "", 0
         for part in self.parts:
             if part.bracket != open_bracket:
@@ -147,7 +185,8 @@ class Pattern:
         """Make a name.
 
         Args:
-            values: by field; those of master, production, episode and recipient are brought to the allowed characters.
+            values: by field; those of master, production, episode and recipient are brought to the
+            allowed characters.
             ending: with its full stop.
 
         Raises:
@@ -156,21 +195,34 @@ class Pattern:
         known = {key: self._fit(key, value) for key, value in values.items() if value}
         for part in self.parts:
             if part.field and not part.bracket and not known.get(part.text):
-                raise BadValue(f"The name needs {_article(part.text)}.", f"Give it: the recipient's pattern is {self.text}.")
+                raise BadValue(
+                    f"The name needs {_article(part.text)}.",
+                    f"Give it: the recipient's pattern is {self.text}.",
+                )
         dropped = {p.bracket for p in self.parts if p.field and p.bracket and not known.get(p.text)}
         kept = [p for p in self.parts if p.bracket not in dropped]
         made = "".join(known[p.text] if p.field else self._cased(p.text) for p in kept)
         over = len(made + ending) - self.longest
         if over > 0:
-            # The master's own name is cut first: the other fields carry what the recipient sorts by.
+            # The master's own name is cut first: the other fields carry what the recipient sorts
+            # by.
             cut = known.get("master", "")[: max(0, len(known.get("master", "")) - over)]
             if not cut or "master" not in {p.text for p in kept}:
-                raise BadValue(f"The name '{made}{ending}' is {len(made + ending)} characters long; {self.longest} are allowed.", "Shorten a field of it.")
-            made = "".join((cut if p.text == "master" else known[p.text]) if p.field else self._cased(p.text) for p in kept)
+                raise BadValue(
+                    f"The name '{made}{ending}' is {len(made + ending)} characters long; "
+                    f"{self.longest} are allowed.",
+                    "Shorten a field of it.",
+                )
+            made = "".join(
+                (cut if p.text == "master" else known[p.text]) if p.field else self._cased(p.text)
+                for p in kept
+            )
         return safe_name(made + ending)
 
     def wanting(self, values: Mapping[str, str]) -> list[str]:
-        """Say of every field that a name needs what is wrong with it: missing, or not of its shape."""
+        """Say of every field that a name needs what is wrong with it: missing, or not of its
+        shape.
+        """
         said: list[tuple[str, str]] = []
         for part in self.parts:
             if not part.field or part.text in {key for key, _ in said}:
@@ -182,13 +234,27 @@ class Pattern:
                 continue
             try:
                 if not self._fit(part.text, value):
-                    said.append((part.text, f"{part.text}: '{value}' leaves nothing of the characters that the name allows"))
+                    said.append(
+                        (
+                            part.text,
+                            f"{part.text}: '{value}' leaves nothing of the characters that the "
+                            f"name allows",
+                        )
+                    )
             except BadValue:
-                said.append((part.text, f"{part.text}: '{value}' is not{self.shape(part.text)[1:] or ' of its shape'}"))
+                said.append(
+                    (
+                        part.text,
+                        f"{part.text}: '{value}' is "
+                        f"not{self.shape(part.text)[1:] or ' of its shape'}",
+                    )
+                )
         return [text for _, text in said]
 
     def shape(self, key: str) -> str:
-        """Say the shape that a field must have: ", one to three figures"; nothing where it takes any allowed character."""
+        """Say the shape that a field must have: ", one to three figures"; nothing where it takes
+        any allowed character.
+        """
         expression = self.free.get(key) or SHAPES.get(key)
         return f", {in_words(expression)}" if expression else ""
 
@@ -199,15 +265,23 @@ class Pattern:
             BadValue: there is no such field, or the value does not fit its rule.
         """
         if key not in {*self.fields, *self.optional}:
-            raise BadValue(f"The name has no field '{key}'.", f"The recipient's pattern is {self.text}.")
+            raise BadValue(
+                f"The name has no field '{key}'.", f"The recipient's pattern is {self.text}."
+            )
         if value and not self._fit(key, value):
-            raise BadValue(f"'{value}' leaves nothing of the characters that the name allows.", "Write it with other letters.")
+            raise BadValue(
+                f"'{value}' leaves nothing of the characters that the name allows.",
+                "Write it with other letters.",
+            )
 
     def _fit(self, key: str, value: str) -> str:
         if key in self.free:
             value = self._cased(value.strip())
             if re2.fullmatch(self.free[key], value) is None:
-                raise BadValue(f"'{value}' does not fit the rule of the field '{key}'.", f"It takes {in_words(self.free[key])}.")
+                raise BadValue(
+                    f"'{value}' does not fit the rule of the field '{key}'.",
+                    f"It takes {in_words(self.free[key])}.",
+                )
             return value
         if key not in WORDS:
             return self._cased(value)
@@ -220,16 +294,40 @@ class Pattern:
 
 # What the pieces of a simple expression mean, and how often they may stand.
 CLASSES = {
-    "[0-9]": "figure", r"\d": "figure", "[A-Z]": "capital letter", "[a-z]": "small letter", "[A-Za-z]": "letter", "[a-zA-Z]": "letter",
-    "[A-Za-z0-9]": "letter or figure", "[a-z0-9]": "small letter or figure", "[A-Z0-9]": "capital letter or figure",
-    "[A-Za-z0-9-]": "letter, figure or hyphen", "[a-z0-9-]": "small letter, figure or hyphen",
-}  # fmt: skip
+    "[0-9]": "figure",
+    r"\d": "figure",
+    "[A-Z]": "capital letter",
+    "[a-z]": "small letter",
+    "[A-Za-z]": "letter",
+    "[a-zA-Z]": "letter",
+    "[A-Za-z0-9]": "letter or figure",
+    "[a-z0-9]": "small letter or figure",
+    "[A-Z0-9]": "capital letter or figure",
+    "[A-Za-z0-9-]": "letter, figure or hyphen",
+    "[a-z0-9-]": "small letter, figure or hyphen",
+}
 PIECE = re.compile(r"(\[[^\]]+\]|\\d|\\.|[A-Za-z0-9_ .-])(\{\d+(?:,\d*)?\}|[+*?])?")
-NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+NUMBERS = (
+    "no",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+)
 
 
 def in_words(expression: str) -> str:
-    """Say a simple regular expression in words, "one to three figures"; one that is not simple is given as it is."""
+    """Say a simple regular expression in words, "one to three figures"; one that is not simple is
+    given as it is.
+    """
     said, at, plain = [], 0, ""
     while at < len(expression):
         found = PIECE.match(expression, at)
@@ -250,7 +348,9 @@ def in_words(expression: str) -> str:
 
 def _many(what: str, times: str | None) -> str:
     """Say how often something stands: "two figures", "one to three letters"."""
-    several = " or ".join(f"{part}s" if not part.endswith("y") else part for part in what.split(" or "))
+    several = " or ".join(
+        f"{part}s" if not part.endswith("y") else part for part in what.split(" or ")
+    )
     several = several.replace("letter,", "letters,")
     if times in {"+", "*"}:
         return several if times == "+" else f"{several}, or nothing"
@@ -281,11 +381,23 @@ def _characters(text: str, case: str) -> frozenset[str]:
         elif len(token) == 1:
             found.add(token)
         else:
-            raise BadValue(f"'{token}' is no range of characters.", "Write ranges and single characters parted by spaces, such as A-Z 0-9 _.")
-    odd = sorted(c for c in found if not c.isascii() or not c.isprintable() or c in '/\\:*?"<>|{}[]')
+            raise BadValue(
+                f"'{token}' is no range of characters.",
+                "Write ranges and single characters parted by spaces, such as A-Z 0-9 _.",
+            )
+    odd = sorted(
+        c for c in found if not c.isascii() or not c.isprintable() or c in '/\\:*?"<>|{}[]'
+    )
     if odd or not found:
-        raise BadValue(f"'{odd[0]}' cannot stand in a file name." if odd else "No character is allowed in the name.", "Use letters, digits and _ - . or the like.")
-    return frozenset(c for c in found if case == "any" or c == (c.lower() if case == "lower" else c.upper()))
+        raise BadValue(
+            f"'{odd[0]}' cannot stand in a file name."
+            if odd
+            else "No character is allowed in the name.",
+            "Use letters, digits and _ - . or the like.",
+        )
+    return frozenset(
+        c for c in found if case == "any" or c == (c.lower() if case == "lower" else c.upper())
+    )
 
 
 def _parts(text: str, known: set[str]) -> list[Part]:
@@ -300,15 +412,22 @@ def _parts(text: str, known: set[str]) -> list[Part]:
             if token[1:-1] not in known:
                 raise BadValue(
                     f"The name pattern '{text}' has a field that is not known ({token[1:-1]}).",
-                    f"Use {', '.join('{' + f + '}' for f in FIELDS)}, or a free field with a rule of its own.",
+                    f"Use {', '.join('{' + f + '}' for f in FIELDS)}, or a free field with a rule "
+                    f"of its own.",
                 )
             parts.append(Part(token[1:-1], True, bracket))
         elif token in "[]{}":
-            raise BadValue(f"The brackets of the name pattern '{text}' do not close.", "Write fields as {master}, and what may be left out as [_{episode}].")
+            raise BadValue(
+                f"The brackets of the name pattern '{text}' do not close.",
+                "Write fields as {master}, and what may be left out as [_{episode}].",
+            )
         else:
             parts.append(Part(token, False, bracket))
     if bracket:
-        raise BadValue(f"The brackets of the name pattern '{text}' do not close.", "Write what may be left out as [_{episode}].")
+        raise BadValue(
+            f"The brackets of the name pattern '{text}' do not close.",
+            "Write what may be left out as [_{episode}].",
+        )
     return parts
 
 

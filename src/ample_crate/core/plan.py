@@ -1,4 +1,6 @@
-"""A route as data: what the planner hands to the page, to the store and to the child that encodes."""
+"""A route as data: what the planner hands to the page, to the store and to the child that
+encodes.
+"""
 
 from __future__ import annotations
 
@@ -27,12 +29,22 @@ class Part(BaseModel):
 class Operation(Part):
     """One thing done to every frame, in order.
 
-    Kinds: frames_from_fields (deinterlace; `rate` of the frames made), resample (to `rate`),
-    turn (by `degrees` anticlockwise, a multiple of 90), crop, scale, pad (by `x`, `y`, `width`, `height`), colour (`source` to `target` matrix),
-    fields_from_frames (`order` first; the frames come at field rate).
+    Kinds: frames_from_fields (deinterlace; `rate` of the frames made), resample (to `rate`), turn
+    (by `degrees` anticlockwise, a multiple of 90), crop, scale, pad (by `x`, `y`, `width`,
+    `height`), colour (`source` to `target` matrix), fields_from_frames (`order` first; the frames
+    come at field rate).
     """
 
-    kind: Literal["frames_from_fields", "resample", "turn", "crop", "scale", "pad", "colour", "fields_from_frames"]
+    kind: Literal[
+        "frames_from_fields",
+        "resample",
+        "turn",
+        "crop",
+        "scale",
+        "pad",
+        "colour",
+        "fields_from_frames",
+    ]
     x: int = 0
     y: int = 0
     width: int = 0
@@ -47,8 +59,8 @@ class Operation(Part):
 class PictureSource(Part):
     """How the master's picture is to be understood; `uneven` frames do not last equally long.
 
-    `first` is the frame that is delivered first, found by its time where the clock is `steady`; `reclock` gives
-    the frames `rate` whatever their time stamps say.
+    `first` is the frame that is delivered first, found by its time where the clock is `steady`;
+    `reclock` gives the frames `rate` whatever their time stamps say.
     """
 
     rate: Exact
@@ -66,7 +78,9 @@ class PictureSource(Part):
 
 
 class PictureTarget(Part):
-    """The picture to make. Bit rates are b/s, `buffer` is the VBV in bits; `named` has the stream's header name both."""
+    """The picture to make. Bit rates are b/s, `buffer` is the VBV in bits; `named` has the stream's
+    header name both.
+    """
 
     codec: str
     profile: str
@@ -97,7 +111,8 @@ class SoundTarget(Part):
     """The sound to make.
 
     Attributes:
-        tracks: of the master, counted from 1, whose channels are taken in this order; none for silence.
+        tracks: of the master, counted from 1, whose channels are taken in this order; none for
+        silence.
         gains: a row a channel made, in the layout's order; in it a figure a channel taken.
         limited: whether peaks can add up over full scale, so that a limiter holds them.
     """
@@ -112,7 +127,9 @@ class SoundTarget(Part):
 
 
 class Plan(Part):
-    """All that the child needs to make the file; and what it is held to: what it may weigh, the least and the most picture rate."""
+    """All that the child needs to make the file; and what it is held to: what it may weigh, the
+    least and the most picture rate.
+    """
 
     source: PictureSource
     operations: list[Operation]

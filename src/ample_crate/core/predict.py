@@ -15,8 +15,11 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
     """Give the facts that the file of a plan should have."""
     p, s = plan.picture, plan.sound
     size = Size(p.width, p.height)
-    # Frames that all have the same bytes, or a buffer that can hold nothing back: every second weighs the same.
-    even = p.constant and (p.buffer * 33 <= p.bit_rate or (p.gop == 1 and p.buffer * p.rate <= 2 * p.bit_rate))
+    # Frames that all have the same bytes, or a buffer that can hold nothing back: every second
+    # weighs the same.
+    even = p.constant and (
+        p.buffer * 33 <= p.bit_rate or (p.gop == 1 and p.buffer * p.rate <= 2 * p.bit_rate)
+    )
     named = p.codec == "mpeg2video" or p.constant or p.named
     values: dict[str, Value | None] = {
         "picture.codec": p.codec,
@@ -25,7 +28,9 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "picture.profile_level": p.profile_level or None,
         "picture.size": size,
         "picture.rotation": 0,
-        "picture.interval_lines": geometry.interval_lines(p.codec, size) if p.codec == "mpeg2video" else None,
+        "picture.interval_lines": geometry.interval_lines(p.codec, size)
+        if p.codec == "mpeg2video"
+        else None,
         "picture.pixel_aspect": p.pixel_aspect,
         "picture.display_aspect": geometry.display_aspect(size, p.pixel_aspect),
         "picture.chroma": p.chroma,
@@ -36,13 +41,20 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "picture.primaries": p.matrix,
         "picture.transfer": p.matrix,
         "picture.bit_rate": p.bit_rate,
-        "picture.peak_bit_rate": p.bit_rate if even else p.bit_rate + p.buffer if p.constant else min(p.max_rate + p.buffer, p.bit_rate * 3),
-        # A constant rate through a larger buffer is even over many seconds, and any one of them may stray: measuring tells.
+        "picture.peak_bit_rate": p.bit_rate
+        if even
+        else p.bit_rate + p.buffer
+        if p.constant
+        else min(p.max_rate + p.buffer, p.bit_rate * 3),
+        # A constant rate through a larger buffer is even over many seconds, and any one of them may
+        # stray: measuring tells.
         "picture.rate_mode": "constant" if even else None if p.constant else "variable",
         "picture.vbv": p.buffer if named else None,
         "picture.vbv_rate": p.max_rate if named else None,
         # MPEG-2 begins a slice at least once a row of macroblocks (ISO/IEC 13818-2, 6.1.2).
-        "picture.slices": p.slices if p.codec == "h264" else ceil(Fraction(p.height, 32 if p.interlaced else 16)) * (2 if p.interlaced else 1),
+        "picture.slices": p.slices
+        if p.codec == "h264"
+        else ceil(Fraction(p.height, 32 if p.interlaced else 16)) * (2 if p.interlaced else 1),
         "motion.rate": p.rate,
         "motion.steady": True,
         "motion.frames": frames,

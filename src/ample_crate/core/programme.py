@@ -1,6 +1,8 @@
-"""What of a master is delivered: a range of it, upright, on one of the trade's clocks, with the sound that was chosen.
+"""What of a master is delivered: a range of it, upright, on one of the trade's clocks, with the
+sound that was chosen.
 
-Plans are made of this, and ledgers look back at it: "as the master" means as the master is meant to be seen and heard.
+Plans are made of this, and ledgers look back at it: "as the master" means as the master is meant to
+be seen and heard.
 """
 
 from __future__ import annotations
@@ -38,18 +40,23 @@ def of(master: Facts, span: Span | None = None, choices: Mapping[str, Any] | Non
 
 
 def _steady(master: Facts) -> Facts:
-    """Take a master whose frames do not last equally long at the trade's rate next to its average."""
+    """Take a master whose frames do not last equally long at the trade's rate next to its
+    average.
+    """
     rate = master.fraction("motion.rate")
     if master.value("motion.steady") is not False or not rate or rate in TRADE_RATES:
         return master
-    return master.with_values("assumed", {"motion.rate": trade_rate(rate, master.fact("motion.rate").declared)})
+    return master.with_values(
+        "assumed", {"motion.rate": trade_rate(rate, master.fact("motion.rate").declared)}
+    )
 
 
 def trade_rate(average: Fraction, nominal: object = None) -> Fraction:
     """Give the trade's rate that an uneven clock stands for.
 
-    Cameras that leave frames out fall below their rate: it is the lowest of the trade's that is not under the
-    average, unless the header names one of them. An average beyond all of them gives the highest.
+    Cameras that leave frames out fall below their rate: it is the lowest of the trade's that is not
+    under the average, unless the header names one of them. An average beyond all of them gives the
+    highest.
     """
     least = average * (1 - ROUNDED)
     if isinstance(nominal, Fraction) and nominal in TRADE_RATES and nominal >= least:
@@ -74,20 +81,27 @@ def _upright(master: Facts) -> Facts:
         aspect = master.fraction(key)
         if aspect:
             values[key] = 1 / aspect
-    return Facts(dict(master.items()) | {key: Fact(measured=value) for key, value in values.items()})
+    return Facts(
+        dict(master.items()) | {key: Fact(measured=value) for key, value in values.items()}
+    )
 
 
 def asked_of(spec: Spec, master: Facts) -> Spec:
-    """Give what a spec asks of a master: of one that lies on its side, that it stands upright by itself.
+    """Give what a spec asks of a master: of one that lies on its side, that it stands upright by
+    itself.
 
-    No recipient says so, and hardly any heeds the flag that asks players to turn a picture (common practice).
+    No recipient says so, and hardly any heeds the flag that asks players to turn a picture (common
+    practice).
     """
     if not turned(master) or any(r.property == "picture.rotation" for r in spec.everything()):
         return spec
     upright = Requirement(
-        property="picture.rotation", rule=Rule.model_validate({"is": 0}), source="common practice", when=None,
+        property="picture.rotation",
+        rule=Rule.model_validate({"is": 0}),
+        source="common practice",
+        when=None,
         note="Most recipients ignore the flag that asks players to turn a picture.",
-    )  # fmt: skip
+    )
     return spec.besides(upright)
 
 
@@ -103,7 +117,8 @@ def _silent(master: Facts, track: int) -> bool:
 
 
 def tracks(master: Facts, chosen: str = "") -> list[int] | None:
-    """Give the tracks whose channels are delivered; None where several carry programme and nobody chose.
+    """Give the tracks whose channels are delivered; None where several carry programme and nobody
+    chose.
 
     Args:
         master: the master's facts.
@@ -125,7 +140,8 @@ def tracks(master: Facts, chosen: str = "") -> list[int] | None:
 def options(master: Facts) -> list[tuple[str, str]]:
     """List what can be chosen of a master's sound tracks: each value, and what it says.
 
-    Mono tracks that follow each other can be taken together: two as stereo, six as 5.1, eight as 7.1.
+    Mono tracks that follow each other can be taken together: two as stereo, six as 5.1, eight as
+    7.1.
     """
     count = int(master.value("sound.tracks") or 0)
     each = [(str(n), f"track {n}: {_about(master, n)}") for n in range(1, count + 1)]
@@ -140,9 +156,17 @@ def options(master: Facts) -> list[tuple[str, str]]:
 
 
 def _about(master: Facts, track: int) -> str:
-    said = [str(master.value(track_key(key, track)) or "") for key in ("sound.layout", "sound.language")]
+    said = [
+        str(master.value(track_key(key, track)) or "") for key in ("sound.layout", "sound.language")
+    ]
     loudness = master.value(track_key("sound.loudness", track))
-    heard = "silent" if _silent(master, track) else f"{float(loudness):.1f} LUFS" if loudness is not None else ""
+    heard = (
+        "silent"
+        if _silent(master, track)
+        else f"{float(loudness):.1f} LUFS"
+        if loudness is not None
+        else ""
+    )
     return ", ".join(part for part in (*said, heard) if part)
 
 

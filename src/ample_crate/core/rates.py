@@ -49,7 +49,9 @@ def overhead(wrapper: str, contents: Contents, payload: int) -> int:
         payload: bytes of coded picture and sound.
     """
     if wrapper in {"mp4", "mov"}:
-        picture = contents.frames * (4 + 4 + (8 if contents.reordered else 0)) + contents.key_frames * 4
+        picture = (
+            contents.frames * (4 + 4 + (8 if contents.reordered else 0)) + contents.key_frames * 4
+        )
         sound = contents.sound_frames * 4 + (min(contents.frames, contents.sound_frames) * 16)
         return 1200 + 700 * contents.tracks + picture + sound
     if wrapper == "mpeg-ps":
@@ -64,8 +66,11 @@ def payload_bytes(bit_rate: int, seconds: Fraction) -> int:
     return ceil(Fraction(bit_rate) * seconds / 8)
 
 
-def solve_picture_rate(cap: int, sound_bytes: int, wrapper_bytes: int, seconds: Fraction, whose: str = "the file's cap") -> int:
-    """Find the picture bit rate that fills a cap, rounded down to 1000 b/s; `whose` names the cap to a reader.
+def solve_picture_rate(
+    cap: int, sound_bytes: int, wrapper_bytes: int, seconds: Fraction, whose: str = "the file's cap"
+) -> int:
+    """Find the picture bit rate that fills a cap, rounded down to 1000 b/s; `whose` names the cap
+    to a reader.
 
     One per cent is kept back; a run that still lands over the cap is run again at a corrected rate.
 
@@ -77,22 +82,28 @@ def solve_picture_rate(cap: int, sound_bytes: int, wrapper_bytes: int, seconds: 
     rate -= rate % 1000
     if rate < 10_000:
         raise Impossible(
-            f"{whose[0].upper()}{whose[1:]}, {show_bytes(cap)}, is {show_bit_rate(max(0, rate))} for {float(seconds):.0f} s of picture.",
-            "Lower the sound's bit rate, deliver a shorter cut or fewer of them, or ask the recipient for a larger cap.",
+            f"{whose[0].upper()}{whose[1:]}, {show_bytes(cap)}, is {show_bit_rate(max(0, rate))} "
+            f"for {float(seconds):.0f} s of picture.",
+            "Lower the sound's bit rate, deliver a shorter cut or fewer of them, or ask the "
+            "recipient for a larger cap.",
         )
     return rate
 
 
 KEPT_BACK = (Fraction(1, 100), Fraction(5, 100))
-"""What a corrected rate keeps back of a cap, by how many corrections missed before it; common practice."""
+"""What a corrected rate keeps back of a cap, by how many corrections missed before it; common
+practice.
+"""
 
 
-def corrected_rate(rate: int, cap: int, file_bytes: int, picture_bytes: int, missed: int = 0) -> int:
+def corrected_rate(
+    rate: int, cap: int, file_bytes: int, picture_bytes: int, missed: int = 0
+) -> int:
     """Give the picture rate for the next try after a file landed over its cap.
 
-    The bytes that are not picture stay; the picture shrinks in proportion, with 1 % kept back. An encoder does not
-    follow small steps (of a short or noisy picture it may spend 3 % more at a rate 1 % lower), so that 5 % are
-    kept back once a corrected rate has missed.
+    The bytes that are not picture stay; the picture shrinks in proportion, with 1 % kept back. An
+    encoder does not follow small steps (of a short or noisy picture it may spend 3 % more at a rate
+    1 % lower), so that 5 % are kept back once a corrected rate has missed.
 
     Args:
         missed: how many corrected rates have landed over the cap already.

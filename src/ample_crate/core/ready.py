@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 
-# Millions of samples put out a second on two cores: common practice, replaced by the house's own past runs.
+# Millions of samples put out a second on two cores: common practice, replaced by the house's own
+# past runs.
 DEFAULT_SPEED = {"h264": 45.0, "mpeg2video": 12.0}
 DEFAULT_MEASURE_SPEED = 220.0  # millions of samples a second decoded and looked at
 SEAL_BYTES_A_SECOND = 300 * 10**6  # SHA-256 and a copy

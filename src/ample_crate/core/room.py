@@ -13,13 +13,37 @@ from .properties import lookup
 from .settle import Settled
 from .spec import Spec, leaves_room
 
-# What the planner settles; every other property comes out of the encode, and a choice of it would change nothing.
-SETTLED = frozenset({
-    "file.wrapper", "file.index_in_front", "picture.codec", "picture.profile", "picture.profile_level", "picture.size", "picture.matrix",
-    "picture.pixel_aspect", "picture.display_aspect", "picture.bit_rate", "picture.rate_mode", "picture.vbv", "picture.slices", "motion.rate",
-    "motion.scan", "motion.field_order", "motion.intra_only", "motion.longest_gop", "motion.b_frames", "sound.tracks", "sound.codec",
-    "sound.sample_rate", "sound.channels", "sound.layout", "sound.bit_rate",
-})  # fmt: skip
+# What the planner settles; every other property comes out of the encode, and a choice of it would
+# change nothing.
+SETTLED = frozenset(
+    {
+        "file.wrapper",
+        "file.index_in_front",
+        "picture.codec",
+        "picture.profile",
+        "picture.profile_level",
+        "picture.size",
+        "picture.matrix",
+        "picture.pixel_aspect",
+        "picture.display_aspect",
+        "picture.bit_rate",
+        "picture.rate_mode",
+        "picture.vbv",
+        "picture.slices",
+        "motion.rate",
+        "motion.scan",
+        "motion.field_order",
+        "motion.intra_only",
+        "motion.longest_gop",
+        "motion.b_frames",
+        "sound.tracks",
+        "sound.codec",
+        "sound.sample_rate",
+        "sound.channels",
+        "sound.layout",
+        "sound.bit_rate",
+    }
+)
 TRACKS = (0, 1)  # sound tracks that can be made
 
 
@@ -38,7 +62,11 @@ def room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dic
     if spec.house_sets:
         made["house"] = settled.house_set
     pattern = spec.delivery.pattern()
-    asked = [f for f in [*pattern.fields, *pattern.optional] if f in {"master", "production", "episode", *pattern.free}]
+    asked = [
+        f
+        for f in [*pattern.fields, *pattern.optional]
+        if f in {"master", "production", "episode", *pattern.free}
+    ]
     made |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # One track is made here: what is asked of others leaves nothing to choose.
@@ -55,7 +83,11 @@ def room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dic
 def may_choose(spec: Spec, key: str) -> bool:
     """Say whether a spec leaves room on a property that the planner settles."""
     mine = key.removesuffix("@1")
-    return mine in SETTLED and leaves_room(spec, key) and (mine != "sound.tracks" or len(_tracks(spec, key)) > 1)
+    return (
+        mine in SETTLED
+        and leaves_room(spec, key)
+        and (mine != "sound.tracks" or len(_tracks(spec, key)) > 1)
+    )
 
 
 def _tracks(spec: Spec, key: str) -> list[int]:
@@ -63,7 +95,8 @@ def _tracks(spec: Spec, key: str) -> list[int]:
 
 
 def options(spec: Spec, keys: Mapping[str, Any]) -> dict[str, list[tuple[str, str]]]:
-    """List the values to pick from, as they are stored and as they are said, for properties whose rules name them.
+    """List the values to pick from, as they are stored and as they are said, for properties whose
+    rules name them.
 
     Args:
         spec: with its alternatives resolved.
@@ -89,6 +122,10 @@ def require_effect(route: Route, key: str, value: object) -> None:
         return
     prop = lookup(key)
     if key not in route.choices:
-        raise BadValue(f"The {prop.label} is not chosen here: the spec fixes it, or it comes out of the encode.", "Choose among the values that can be changed in the ledger.")
+        raise BadValue(
+            f"The {prop.label} is not chosen here: the spec fixes it, or it comes out of the "
+            f"encode.",
+            "Choose among the values that can be changed in the ledger.",
+        )
     if key.removesuffix("@1") == "sound.tracks" and prop.read(value) not in TRACKS:
         raise BadValue(f"{prop.read(value)} sound tracks cannot be made here.", "Choose 0 or 1.")

@@ -34,22 +34,39 @@ class Rule(Strict):
 
     is_: Scalar | None = Field(None, alias="is", description="the one value allowed")
     one_of: list[Scalar] | None = Field(None, description="any of these values", min_length=1)
-    at_least: Scalar | None = Field(None, description="this value or more; of a frame size, neither side smaller")
-    at_most: Scalar | None = Field(None, description="this value or less; of a frame size, neither side larger")
-    between: tuple[Scalar, Scalar] | None = Field(None, description="from the first to the second, both allowed")
-    matches: str | None = Field(None, description="a regular expression (RE2) that the whole text fits", max_length=LONGEST_PATTERN)
-    present: bool | None = Field(None, description="whether the file says anything about the property")
+    at_least: Scalar | None = Field(
+        None, description="this value or more; of a frame size, neither side smaller"
+    )
+    at_most: Scalar | None = Field(
+        None, description="this value or less; of a frame size, neither side larger"
+    )
+    between: tuple[Scalar, Scalar] | None = Field(
+        None, description="from the first to the second, both allowed"
+    )
+    matches: str | None = Field(
+        None,
+        description="a regular expression (RE2) that the whole text fits",
+        max_length=LONGEST_PATTERN,
+    )
+    present: bool | None = Field(
+        None, description="whether the file says anything about the property"
+    )
     same_as: Literal["master", "crate"] | None = Field(
         None, description="the master's value, or one value over all items of the crate"
     )
-    tolerance: str | None = Field(None, description="a share such as '2 %', or a figure in the property's unit")
+    tolerance: str | None = Field(
+        None, description="a share such as '2 %', or a figure in the property's unit"
+    )
     words: str = Field("", description="what a pattern means, for readers")
 
     @model_validator(mode="after")
     def _one_operator(self) -> Rule:
         said = [name for name in OPERATORS if self.operand(name) is not None]
         if len(said) != 1:
-            raise ValueError(f"a rule has exactly one of {', '.join(OPERATORS)}; this one has {' and '.join(said) or 'none'}")
+            raise ValueError(
+                f"a rule has exactly one of {', '.join(OPERATORS)}; this one has "
+                f"{' and '.join(said) or 'none'}"
+            )
         return self
 
     def operand(self, name: str) -> Any:
@@ -79,20 +96,25 @@ class Ask(Strict):
 
 
 def in_words(key: str, rule: Rule) -> Rule:
-    """Give a rule with its words as files are read by them: "MP4" becomes mp4. Figures stay as they were written."""
+    """Give a rule with its words as files are read by them: "MP4" becomes mp4. Figures stay as they
+    were written.
+    """
     prop = lookup(key)
     if prop.kind.name not in {"text", "name"} or rule.operator not in {"is", "one_of"}:
         return rule
     if rule.operator == "is":
         return rule.model_copy(update={"is_": prop.read(rule.is_)})
-    return rule.model_copy(update={"one_of": list(dict.fromkeys(prop.read(v) for v in rule.one_of or []))})
+    return rule.model_copy(
+        update={"one_of": list(dict.fromkeys(prop.read(v) for v in rule.one_of or []))}
+    )
 
 
 def limits(ask: Ask) -> tuple[Value, ...]:
     """Read the operands of a rule as values of the property's kind.
 
     Returns:
-        one value for is, at_least and at_most; two for between; all for one_of; none for the others.
+        one value for is, at_least and at_most; two for between; all for one_of; none for the
+        others.
 
     Raises:
         BadSpec: no such property, or an operator that means nothing for it.
@@ -101,7 +123,9 @@ def limits(ask: Ask) -> tuple[Value, ...]:
     prop, rule = lookup(ask.property), ask.rule
     operator = rule.operator
     if operator in RANGES and not (prop.kind.ordered or prop.kind.name == "size"):
-        raise BadSpec(f"'{operator}' means nothing for {prop.label} ({prop.key}).", "Use is or one_of.")
+        raise BadSpec(
+            f"'{operator}' means nothing for {prop.label} ({prop.key}).", "Use is or one_of."
+        )
     if operator == "matches":
         _pattern(prop, rule)
     if rule.tolerance is not None:
@@ -124,12 +148,22 @@ def _within(small: Any, large: Any) -> bool:
 
 def _pattern(prop: Property, rule: Rule) -> Any:
     if prop.kind.name not in {"text", "name"}:
-        raise BadSpec(f"'matches' means nothing for {prop.label} ({prop.key}): it is no text.", "Use is, one_of or a range.")
+        raise BadSpec(
+            f"'matches' means nothing for {prop.label} ({prop.key}): it is no text.",
+            "Use is, one_of or a range.",
+        )
     try:
         return re2.compile(rule.matches)
     except re2.error as error:
-        cause = error.args[0].decode() if error.args and isinstance(error.args[0], bytes) else str(error)
-        raise BadValue(f"'{rule.matches}' is no regular expression: {cause}.", "Write it as RE2 knows it; look-around and back-references are not part of it.") from None
+        cause = (
+            error.args[0].decode()
+            if error.args and isinstance(error.args[0], bytes)
+            else str(error)
+        )
+        raise BadValue(
+            f"'{rule.matches}' is no regular expression: {cause}.",
+            "Write it as RE2 knows it; look-around and back-references are not part of it.",
+        ) from None
 
 
 def margin(prop: Property, tolerance: str | None, around: Value) -> Fraction:
@@ -149,30 +183,43 @@ def margin(prop: Property, tolerance: str | None, around: Value) -> Fraction:
     else:
         share = size = Fraction(prop.read(text))  # type: ignore[arg-type]
     if share < 0:
-        raise BadValue(f"The tolerance '{tolerance}' is below nought.", "Give a figure above nought.")
+        raise BadValue(
+            f"The tolerance '{tolerance}' is below nought.", "Give a figure above nought."
+        )
     return size
 
 
 def bounds(ask: Ask) -> tuple[Fraction | None, Fraction | None] | None:
-    """Give the least and the most that an ordered rule lets pass, tolerance included; None where it sets no such bounds."""
+    """Give the least and the most that an ordered rule lets pass, tolerance included; None where it
+    sets no such bounds.
+    """
     prop, rule = lookup(ask.property), ask.rule
     if not prop.kind.ordered or rule.operator not in RANGES | {"is"}:
         return None
     values = [Fraction(v) for v in limits(ask)]  # type: ignore[arg-type]
-    low, high = values[0] - margin(prop, rule.tolerance, values[0]), values[-1] + margin(prop, rule.tolerance, values[-1])
-    return (None if rule.operator == "at_most" else low), (None if rule.operator == "at_least" else high)
+    low, high = (
+        values[0] - margin(prop, rule.tolerance, values[0]),
+        values[-1] + margin(prop, rule.tolerance, values[-1]),
+    )
+    return (None if rule.operator == "at_most" else low), (
+        None if rule.operator == "at_least" else high
+    )
 
 
 def test(ask: Ask) -> Callable[[Any], bool]:
     """Turn a rule into a test of a value; rules that look elsewhere let anything pass here."""
     prop, rule = lookup(ask.property), ask.rule
     match rule.operator:
-        case "is" | "at_least" | "at_most" | "between" if prop.kind.ordered and (rule.tolerance or rule.operator != "is"):
+        case "is" | "at_least" | "at_most" | "between" if prop.kind.ordered and (
+            rule.tolerance or rule.operator != "is"
+        ):
             found = bounds(ask)
             assert found is not None
             return _between(*found)
         case "one_of" if prop.kind.ordered and rule.tolerance:
-            tests = [_between(v - (m := margin(prop, rule.tolerance, v)), v + m) for v in limits(ask)]  # type: ignore[operator]
+            figures = [fraction(v) for v in limits(ask)]
+            margins = [margin(prop, rule.tolerance, v) for v in figures]
+            tests = [_between(v - m, v + m) for v, m in zip(figures, margins, strict=True)]
             return lambda value: any(one(value) for one in tests)
         case "is" | "one_of":
             return _among(limits(ask))
@@ -203,7 +250,10 @@ def _between(low: Fraction | None, high: Fraction | None) -> Callable[[Any], boo
     if low is None:
         return lambda value: value.numerator * base <= top * value.denominator
     up, down = low.numerator, low.denominator
-    return lambda value: value.numerator * base <= top * value.denominator and value.numerator * down >= up * value.denominator
+    return lambda value: (
+        value.numerator * base <= top * value.denominator
+        and value.numerator * down >= up * value.denominator
+    )
 
 
 def _box(operator: str, sizes: tuple[Any, ...]) -> Callable[[Any], bool]:
@@ -233,7 +283,13 @@ def nearest(ask: Ask, value: Any, default: Any = None) -> Any:
         case "at_least" | "at_most" | "between" if value is None:
             return operands[0]
         case "at_least" | "at_most" | "between" if isinstance(value, Size):
-            return value if test(ask)(value) else operands[-1] if ask.rule.operator != "at_least" else operands[0]
+            return (
+                value
+                if test(ask)(value)
+                else operands[-1]
+                if ask.rule.operator != "at_least"
+                else operands[0]
+            )
         case "at_least":
             return max(value, operands[0])
         case "at_most":

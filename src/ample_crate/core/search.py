@@ -12,7 +12,9 @@ from .facts import Facts
 from .properties import lookup
 from .values import BYTE_UNITS, TIME_UNITS, show_rate, show_seconds
 
-FIGURE = re.compile(r"(over|under|longer than|shorter than|>|<)\s*([0-9.]+)\s*([A-Za-z]+)", re.IGNORECASE)
+FIGURE = re.compile(
+    r"(over|under|longer than|shorter than|>|<)\s*([0-9.]+)\s*([A-Za-z]+)", re.IGNORECASE
+)
 
 
 @dataclass(frozen=True)
@@ -47,9 +49,13 @@ def read(text: str) -> Query:
         over = word in {"over", "longer than", ">"}
         try:
             if unit.lower() in units:
-                bounds.append(Bound("size", over, float(Fraction(number) * BYTE_UNITS[units[unit.lower()]])))
+                bounds.append(
+                    Bound("size", over, float(Fraction(number) * BYTE_UNITS[units[unit.lower()]]))
+                )
             elif unit.lower() in TIME_UNITS:
-                bounds.append(Bound("seconds", over, float(Fraction(number) * TIME_UNITS[unit.lower()])))
+                bounds.append(
+                    Bound("seconds", over, float(Fraction(number) * TIME_UNITS[unit.lower()]))
+                )
             else:
                 unread.append(match[0])
         except ValueError:
@@ -58,9 +64,11 @@ def read(text: str) -> Query:
 
     rest = FIGURE.sub(figure, text).lower().split()
     return Query(
-        tuple(w for w in rest if not w.startswith("-")), tuple(w[1:] for w in rest if w.startswith("-") and len(w) > 1),
-        tuple(bounds), tuple(unread),
-    )  # fmt: skip
+        tuple(w for w in rest if not w.startswith("-")),
+        tuple(w[1:] for w in rest if w.startswith("-") and len(w) > 1),
+        tuple(bounds),
+        tuple(unread),
+    )
 
 
 def summary(facts: Facts) -> list[str]:
@@ -76,7 +84,10 @@ def summary(facts: Facts) -> list[str]:
         if facts.value("picture.alpha"):
             said.append("alpha")
     if facts.value("sound.tracks"):
-        said.append(f"{facts.value('sound.layout')} {lookup('sound.codec').kind.show(facts.value('sound.codec'))}")
+        said.append(
+            f"{facts.value('sound.layout')} "
+            f"{lookup('sound.codec').kind.show(facts.value('sound.codec'))}"
+        )
     seconds = facts.fraction("file.duration")
     if seconds:
         said.append(show_seconds(seconds))
@@ -84,16 +95,36 @@ def summary(facts: Facts) -> list[str]:
 
 
 def words(name: str, production: str, facts: Facts, more: Iterable[str] = ()) -> str:
-    """Give the text that a search looks through: the name, the production, and what the facts say in the trade's words."""
+    """Give the text that a search looks through: the name, the production, and what the facts say
+    in the trade's words.
+    """
     said = [name, production, *summary(facts), *more]
-    for key in ("picture.codec", "picture.profile", "picture.chroma", "picture.transfer", "motion.scan", "motion.field_order",
-                "motion.cadence", "file.wrapper", "sound.codec", "sound.layout", "sound.language"):  # fmt: skip
+    for key in (
+        "picture.codec",
+        "picture.profile",
+        "picture.chroma",
+        "picture.transfer",
+        "motion.scan",
+        "motion.field_order",
+        "motion.cadence",
+        "file.wrapper",
+        "sound.codec",
+        "sound.layout",
+        "sound.language",
+    ):
         value = facts.value(key)
         if value is not None:
             said += [str(value), lookup(key).kind.show(value)]
-    size, rate, depth = facts.value("picture.size"), facts.fraction("motion.rate"), facts.value("picture.bit_depth")
+    size, rate, depth = (
+        facts.value("picture.size"),
+        facts.fraction("motion.rate"),
+        facts.value("picture.bit_depth"),
+    )
     if size is not None:
-        said += [str(size), f"{size.height}{'i' if facts.value('motion.scan') == 'interlaced' else 'p'}"]
+        said += [
+            str(size),
+            f"{size.height}{'i' if facts.value('motion.scan') == 'interlaced' else 'p'}",
+        ]
     else:
         said.append("sound alone")
     if rate is not None:

@@ -50,8 +50,9 @@ class Sequence:
 def gather(names: Iterable[str], least: int = 2) -> tuple[list[Sequence], list[str]]:
     """Part file names into sequences and the rest.
 
-    Two files belong together when they differ in the last number of their name alone, and no more numbers are missing
-    between them than a gap of some seconds has: what lies further apart are two rolls, not one with a hole.
+    Two files belong together when they differ in the last number of their name alone, and no more
+    numbers are missing between them than a gap of some seconds has: what lies further apart are two
+    rolls, not one with a hole.
     """
     groups: dict[tuple[str, str], list[tuple[int, str]]] = defaultdict(list)
     rest: list[str] = []
@@ -68,7 +69,9 @@ def gather(names: Iterable[str], least: int = 2) -> tuple[list[Sequence], list[s
         for roll in _rolls(members):
             numbers = [n for n, _ in roll]
             if len(roll) >= least and len(set(numbers)) == len(numbers):
-                found.append(Sequence(head, ending, tuple(name for _, name in roll), tuple(numbers)))
+                found.append(
+                    Sequence(head, ending, tuple(name for _, name in roll), tuple(numbers))
+                )
             else:
                 rest += [name for _, name in roll]
     return found, sorted(rest)
@@ -88,4 +91,7 @@ def _rolls(members: list[tuple[int, str]]) -> Iterator[list[tuple[int, str]]]:
 
 def gaps_told(sequence: Sequence) -> list[str]:
     """Say in plain words which numbers are missing."""
-    return [f"Frame {a} is missing." if a == b else f"Frames {a} to {b} are missing." for a, b in sequence.missing]
+    return [
+        f"Frame {a} is missing." if a == b else f"Frames {a} to {b} are missing."
+        for a, b in sequence.missing
+    ]

@@ -20,7 +20,12 @@ USUAL = ("aac", "mp2", "pcm_s24le")
 
 
 def plan_sound(
-    master: Facts, settle: Callable[..., Any], spec: Spec, seconds: Fraction, notes: Notepad, sources: list[int] | None
+    master: Facts,
+    settle: Callable[..., Any],
+    spec: Spec,
+    seconds: Fraction,
+    notes: Notepad,
+    sources: list[int] | None,
 ) -> SoundTarget | None:
     """Plan the sound, or None where neither the spec nor the master wants any.
 
@@ -30,7 +35,8 @@ def plan_sound(
         spec: what is asked.
         seconds: length of the picture, which the sound is made to match.
         notes: takes steps and cautions.
-        sources: the master's tracks that are delivered; None where several could be and nobody chose.
+        sources: the master's tracks that are delivered; None where several could be and nobody
+        chose.
 
     Raises:
         Impossible: the codec, rate or layout cannot be made.
@@ -48,65 +54,104 @@ def plan_sound(
     codec_name = str(settle("sound.codec", "aac"))
     if codec_name not in codecs.SOUND:
         raise Impossible(
-            f"Sound in '{codec_name}' cannot be made here.", f"It can be one of {', '.join(codecs.SOUND)}."
+            f"Sound in '{codec_name}' cannot be made here.",
+            f"It can be one of {', '.join(codecs.SOUND)}.",
         )
     wrapper = str(settle("file.wrapper", "mp4"))
     if wrapper not in carriage.SOUND[codec_name].wrappers:
         codec_name = _that_fits(codec_name, wrapper, spec, notes)
     codec = codecs.SOUND[codec_name]
-    have_rate, have_layout = master.value("sound.sample_rate"), str(master.value("sound.layout") or "stereo")
+    have_rate, have_layout = (
+        master.value("sound.sample_rate"),
+        str(master.value("sound.layout") or "stereo"),
+    )
     rate = int(settle("sound.sample_rate", 48000))
     if rate not in codec.sample_rates:
         raise Impossible(
             f"{codec.label} has no sample rate of {rate} Hz.",
-            f"It can be {', '.join(str(r) for r in sorted(codec.sample_rates))} Hz. Was a bit rate meant?",
+            f"It can be {', '.join(str(r) for r in sorted(codec.sample_rates))} Hz. Was a bit "
+            f"rate meant?",
         )
     channels = settle("sound.channels", codecs.LAYOUT_CHANNELS.get(have_layout, 2))
     layout = str(settle("sound.layout", codecs.CHANNEL_LAYOUT.get(int(channels), "stereo")))
     if codecs.LAYOUT_CHANNELS.get(layout) not in codec.channels:
-        raise Impossible(f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries.")
+        raise Impossible(
+            f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries."
+        )
     bit_rate = settle("sound.bit_rate", codec.usual_rate) if codec.usual_rate else None
     gains: tuple[tuple[Fraction, ...], ...] = ()
     if tracks:
         gains = _gains(master, layout, notes)
     else:
-        notes.step("Silence added", "The master has no sound and the spec wants a track.", "sound.tracks")
+        notes.step(
+            "Silence added", "The master has no sound and the spec wants a track.", "sound.tracks"
+        )
         notes.caution(
-            "sound.tracks", "The sound is silence.", "The master has no sound; a silent track is made as long as the picture.",
-            f"{float(seconds):.1f} s", "Hand in the sound if there should be some.",
-        )  # fmt: skip
+            "sound.tracks",
+            "The sound is silence.",
+            "The master has no sound; a silent track is made as long as the picture.",
+            f"{float(seconds):.1f} s",
+            "Hand in the sound if there should be some.",
+        )
     if tracks > 1:
         _say_tracks(master, sources, tracks, notes)
     if tracks and have_rate and have_rate != rate:
         notes.step(f"{have_rate} to {rate} Hz", "The recipient's sample rate.", "sound.sample_rate")
     difference = master.value("sound.length_difference")
     if difference is not None and abs(difference) > Fraction(1, 25):
-        notes.step("Sound brought to the picture's length", "The recipient wants both to end together.", "sound.length_difference")
+        notes.step(
+            "Sound brought to the picture's length",
+            "The recipient wants both to end together.",
+            "sound.length_difference",
+        )
         notes.caution(
-            "sound.length_difference", "Sound and picture of the master differ in length.",
-            "The end of the sound is cut, or silence follows it.", f"{float(difference):+.3f} s",
+            "sound.length_difference",
+            "Sound and picture of the master differ in length.",
+            "The end of the sound is cut, or silence follows it.",
+            f"{float(difference):+.3f} s",
             "Listen to the last seconds of the finished file.",
-        )  # fmt: skip
+        )
     named = f" {show_bit_rate(bit_rate)}" if bit_rate else ""
-    notes.step(f"{codec.label} {layout}{named}", "The sound coding the spec asks for.", "sound.codec", "sound.bit_rate")
+    notes.step(
+        f"{codec.label} {layout}{named}",
+        "The sound coding the spec asks for.",
+        "sound.codec",
+        "sound.bit_rate",
+    )
     return SoundTarget(
-        codec=codec_name, sample_rate=rate, layout=layout, bit_rate=bit_rate, tracks=(sources or [1]) if tracks else [],
-        gains=[list(row) for row in gains], limited=any(sum(row) > 1 for row in gains),
-    )  # fmt: skip
+        codec=codec_name,
+        sample_rate=rate,
+        layout=layout,
+        bit_rate=bit_rate,
+        tracks=(sources or [1]) if tracks else [],
+        gains=[list(row) for row in gains],
+        limited=any(sum(row) > 1 for row in gains),
+    )
 
 
 def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
-    """Take another of the sound codecs that the spec allows where the first one has no place in the wrapper."""
+    """Take another of the sound codecs that the spec allows where the first one has no place in the
+    wrapper.
+    """
     asked = list(spec.on("sound.codec"))
-    others = [str(v) for r in asked if r.rule.operator == "one_of" for v in limits(r)] if asked else list(USUAL)
+    others = (
+        [str(v) for r in asked if r.rule.operator == "one_of" for v in limits(r)]
+        if asked
+        else list(USUAL)
+    )
     fitting = [o for o in others if o in codecs.SOUND and wrapper in carriage.SOUND[o].wrappers]
     label, into = codecs.SOUND[codec].label, codecs.WRAPPER_LABELS.get(wrapper, wrapper)
     if not fitting:
-        raise Impossible(f"{label} does not go into {into}.", "Ask for a sound codec that the wrapper carries.")
+        raise Impossible(
+            f"{label} does not go into {into}.", "Ask for a sound codec that the wrapper carries."
+        )
     notes.caution(
-        "sound.codec", f"{label} does not go into {into}.", "A player would find no sound there.", f"{codecs.SOUND[fitting[0]].label} is taken",
+        "sound.codec",
+        f"{label} does not go into {into}.",
+        "A player would find no sound there.",
+        f"{codecs.SOUND[fitting[0]].label} is taken",
         "Nothing to do if the recipient takes either.",
-    )  # fmt: skip
+    )
     return fitting[0]
 
 
@@ -115,25 +160,38 @@ def _say_tracks(master: Facts, sources: list[int] | None, tracks: int, notes: No
     if sources is None:
         offered = programme.options(master)
         notes.caution(
-            "sound.tracks", f"{len(programme.carrying(master))} of the master's {tracks} sound tracks carry programme: which one goes out?",
+            "sound.tracks",
+            f"{len(programme.carrying(master))} of the master's {tracks} sound tracks carry "
+            f"programme: which one goes out?",
             "One track is made here; whatever is not chosen does not reach the recipient.",
-            "; ".join(said for _, said in offered), f"Choose the tracks: {', '.join(value for value, _ in offered)}.", blocks=True,
-        )  # fmt: skip
+            "; ".join(said for _, said in offered),
+            f"Choose the tracks: {', '.join(value for value, _ in offered)}.",
+            blocks=True,
+        )
         return
-    taken = " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
+    taken = (
+        " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
+    )
     word = "Track" if len(sources) == 1 else "Tracks"
     left = [n for n in programme.carrying(master) if n not in sources]
-    notes.step(f"{word} {taken} of {tracks}", "As chosen." if left else "The others are silent, or taken too.", "sound.tracks")
+    notes.step(
+        f"{word} {taken} of {tracks}",
+        "As chosen." if left else "The others are silent, or taken too.",
+        "sound.tracks",
+    )
     if left:
         notes.caution(
-            "sound.tracks", f"Of {tracks} sound tracks {taken} {'goes' if len(sources) == 1 else 'go'} out.",
+            "sound.tracks",
+            f"Of {tracks} sound tracks {taken} {'goes' if len(sources) == 1 else 'go'} out.",
             "The others carry programme too and do not reach the recipient.",
-            f"left out: {', '.join(map(str, left))}", "Choose other tracks if these are not the ones.",
-        )  # fmt: skip
+            f"left out: {', '.join(map(str, left))}",
+            "Choose other tracks if these are not the ones.",
+        )
 
 
 def speakers_of(master: Facts) -> loudspeakers.Speakers:
-    """Give the loudspeakers of a master's sound: those that a person says, the stream names, or its layout means.
+    """Give the loudspeakers of a master's sound: those that a person says, the stream names, or its
+    layout means.
 
     Raises:
         Impossible: nobody says which channel is which.
@@ -164,13 +222,31 @@ def _gains(master: Facts, layout: str, notes: Notepad) -> tuple[tuple[Fraction, 
     mix = loudspeakers.mix(have, want)
     word = str(master.value("sound.layout") or " ".join(have))
     if mix.kind == "fold":
-        notes.step(f"{word} folded to {layout}", "Centre and surrounds go to left and right at -3 dB (ITU-R BS.775)." if layout == "stereo" else "Two pairs of surrounds become one, each at -3 dB.", "sound.layout")
+        notes.step(
+            f"{word} folded to {layout}",
+            "Centre and surrounds go to left and right at -3 dB (ITU-R BS.775)."
+            if layout == "stereo"
+            else "Two pairs of surrounds become one, each at -3 dB.",
+            "sound.layout",
+        )
         notes.caution(
-            "sound.layout", f"Surround becomes {layout}.", "Peaks can add up; a limiter at -1 dBFS holds them. What has no loudspeaker of its own there is mixed in; the LFE is left out of stereo.",
-            f"{len(have)} to {len(want)} channels: {' '.join(have)}", f"Ask for the {layout} mix if the house made one.",
-        )  # fmt: skip
+            "sound.layout",
+            f"Surround becomes {layout}.",
+            "Peaks can add up; a limiter at -1 dBFS holds them. What has no loudspeaker of its "
+            "own there is mixed in; the LFE is left out of stereo.",
+            f"{len(have)} to {len(want)} channels: {' '.join(have)}",
+            f"Ask for the {layout} mix if the house made one.",
+        )
     if mix.kind == "double":
-        notes.step("Mono to both channels", "The recipient wants two channels; both carry the same.", "sound.layout")
+        notes.step(
+            "Mono to both channels",
+            "The recipient wants two channels; both carry the same.",
+            "sound.layout",
+        )
     if mix.kind == "sum":
-        notes.step(f"{word} summed to mono", "The recipient wants one channel; left and right at half each.", "sound.layout")
+        notes.step(
+            f"{word} summed to mono",
+            "The recipient wants one channel; left and right at half each.",
+            "sound.layout",
+        )
     return mix.gains

@@ -13,11 +13,35 @@ from .values import Value
 
 # Facts that were measured over the whole and say nothing of a part.
 OF_THE_WHOLE = {
-    "picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation", "sound.bit_rate", "sound.loudness", "sound.true_peak",
-    "sound.loudness_range", "sound.max_short_term", "sound.max_momentary", "sound.silence", "sound.tone", "motion.black", "motion.frozen", "motion.black_before", "motion.black_after", "motion.leader", "motion.bars_before", "motion.slate", "sound.tone_before",
-    "motion.repeats", "picture.flashes", "picture.red_flashes", "picture.excursion", "file.bit_rate", "file.size", "file.chapters",
+    "picture.bit_rate",
+    "picture.peak_bit_rate",
+    "picture.rate_mode",
+    "picture.rate_deviation",
+    "sound.bit_rate",
+    "sound.loudness",
+    "sound.true_peak",
+    "sound.loudness_range",
+    "sound.max_short_term",
+    "sound.max_momentary",
+    "sound.silence",
+    "sound.tone",
+    "motion.black",
+    "motion.frozen",
+    "motion.black_before",
+    "motion.black_after",
+    "motion.leader",
+    "motion.bars_before",
+    "motion.slate",
+    "sound.tone_before",
+    "motion.repeats",
+    "picture.flashes",
+    "picture.red_flashes",
+    "picture.excursion",
+    "file.bit_rate",
+    "file.size",
+    "file.chapters",
     "sound.length_difference",
-}  # fmt: skip
+}
 
 
 class Span(BaseModel):
@@ -42,24 +66,43 @@ def check(span: Span, master: Facts) -> None:
     """
     frames = master.value("motion.frames")
     if not frames:
-        raise BadValue("This master's frames are not counted yet.", "Wait until it is measured, then mark the range.")
+        raise BadValue(
+            "This master's frames are not counted yet.",
+            "Wait until it is measured, then mark the range.",
+        )
     if span.last >= frames:
-        raise BadValue(f"The range ends at frame {span.last}; the last one is {frames - 1}.", "Set the out mark earlier.")
+        raise BadValue(
+            f"The range ends at frame {span.last}; the last one is {frames - 1}.",
+            "Set the out mark earlier.",
+        )
 
 
 def within(master: Facts, span: Span | None) -> Facts:
-    """Give what is known of a range of a master: its length and start timecode; what only the whole was measured for is left out."""
+    """Give what is known of a range of a master: its length and start timecode; what only the whole
+    was measured for is left out.
+    """
     if span is None:
         return master
     check(span, master)
     rate = master.fraction("motion.rate") or Fraction(25)
-    kept = Facts({k: f for k, f in master.items() if k.split("@")[0] not in OF_THE_WHOLE | {"motion.frames", "file.duration"}})
-    values: dict[str, Value | None] = {"motion.frames": span.frames, "file.duration": span.frames / rate}
+    kept = Facts(
+        {
+            k: f
+            for k, f in master.items()
+            if k.split("@")[0] not in OF_THE_WHOLE | {"motion.frames", "file.duration"}
+        }
+    )
+    values: dict[str, Value | None] = {
+        "motion.frames": span.frames,
+        "file.duration": span.frames / rate,
+    }
     start = master.value("file.start_timecode")
     if start:
         drop = ";" in start
         try:
-            values["file.start_timecode"] = timecode.show(timecode.read(start, rate, drop) + span.first, rate, drop)
+            values["file.start_timecode"] = timecode.show(
+                timecode.read(start, rate, drop) + span.first, rate, drop
+            )
         except BadValue:
             values["file.start_timecode"] = None
     return kept.with_values("measured", values)

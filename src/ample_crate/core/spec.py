@@ -26,9 +26,13 @@ class Requirement(Ask):
     """One line of a spec."""
 
     severity: Severity = "must"
-    when: Ask | None = Field(None, description="the requirement counts only where this holds of the same file")
+    when: Ask | None = Field(
+        None, description="the requirement counts only where this holds of the same file"
+    )
     note: str = Field("", description="what the recipient's engineer would add")
-    source: str = Field("", description="the clause of the recipient's document, or 'common practice'")
+    source: str = Field(
+        "", description="the clause of the recipient's document, or 'common practice'"
+    )
     # Which alternative of which choice this stands for, once one is taken.
     _part: str = PrivateAttr("")
 
@@ -56,9 +60,13 @@ class Alternative(Strict):
 
 
 class Either(Strict):
-    """A choice of alternatives, of which a file meets one: "either 1080i25 upper first or 1080p25"."""
+    """A choice of alternatives, of which a file meets one: "either 1080i25 upper first or
+    1080p25".
+    """
 
-    name: str = Field(min_length=1, max_length=80, description="what is chosen, such as 'picture format'")
+    name: str = Field(
+        min_length=1, max_length=80, description="what is chosen, such as 'picture format'"
+    )
     any: list[Alternative] = Field(min_length=2)
     severity: Severity = "must"
     note: str = ""
@@ -69,7 +77,12 @@ class Either(Strict):
         made = []
         for key, rule in alternative.rules.items():
             one = Requirement(
-                property=key, rule=rule, severity=self.severity, note=alternative.note or self.note, source=self.source, when=None
+                property=key,
+                rule=rule,
+                severity=self.severity,
+                note=alternative.note or self.note,
+                source=self.source,
+                when=None,
             )
             one._part = f"{self.name}: {alternative.name}"
             made.append(one)
@@ -94,12 +107,19 @@ class Coding(Strict):
     """How the encoder is to reach what the requirements ask."""
 
     passes: Literal[1, 2] = Field(1, description="2 where the rate must land on a figure")
-    buffer_bits: int | None = Field(None, gt=0, description="size of the decoder's rate buffer (VBV), in bits")
+    buffer_bits: int | None = Field(
+        None, gt=0, description="size of the decoder's rate buffer (VBV), in bits"
+    )
     key_frame_every: str = Field("2 s", description="longest time from one key frame to the next")
-    active_width: int | None = Field(None, gt=0, description="samples the picture's shape is spread over: 720, 704, 702")
-    framing: Literal["pad", "crop", "stretch"] = Field("pad", description="what to do when the shapes differ")
+    active_width: int | None = Field(
+        None, gt=0, description="samples the picture's shape is spread over: 720, 704, 702"
+    )
+    framing: Literal["pad", "crop", "stretch"] = Field(
+        "pad", description="what to do when the shapes differ"
+    )
     without_sound: Literal["silent track", "no track"] = Field(
-        "silent track", description="what to do where the master has no sound and the spec allows either"
+        "silent track",
+        description="what to do where the master has no sound and the spec allows either",
     )
 
     @field_validator("key_frame_every")
@@ -115,7 +135,11 @@ class Coding(Strict):
 class NameField(Strict):
     """A field of the file name that a person fills in."""
 
-    matches: str = Field("[A-Za-z0-9-]+", max_length=rules.LONGEST_PATTERN, description="a regular expression (RE2) that it fits")
+    matches: str = Field(
+        "[A-Za-z0-9-]+",
+        max_length=rules.LONGEST_PATTERN,
+        description="a regular expression (RE2) that it fits",
+    )
     note: str = ""
 
 
@@ -139,22 +163,44 @@ class Sidecar(Strict):
 
 
 FORMS = {
-    "checksums": ("md5", "sha256", "sha512"), "metadata": ("xml", "json"), "html snippet": ("html",), "captions": ("srt", "webvtt"),
-}  # fmt: skip
+    "checksums": ("md5", "sha256", "sha512"),
+    "metadata": ("xml", "json"),
+    "html snippet": ("html",),
+    "captions": ("srt", "webvtt"),
+}
 
 
 FORM_NAMES = {
-    "md5": "MD5", "sha256": "SHA-256", "sha512": "SHA-512", "xml": "XML", "json": "JSON", "html": "HTML", "srt": "SubRip", "webvtt": "WebVTT",
-}  # fmt: skip
+    "md5": "MD5",
+    "sha256": "SHA-256",
+    "sha512": "SHA-512",
+    "xml": "XML",
+    "json": "JSON",
+    "html": "HTML",
+    "srt": "SubRip",
+    "webvtt": "WebVTT",
+}
 
 
 class Delivery(Strict):
     """The name the recipient asks for, what goes beside the files, and where they go."""
 
-    name: str = Field("{master}_{recipient}", description="pattern of the file name without its ending; [parts in brackets] may be left out")
-    asked: Severity | None = Field(None, description="whether the recipient asks for the name; left out where it is the house's own habit")
-    fields: dict[str, NameField] = Field(default_factory=dict, description="free fields of the pattern")
-    characters: str = Field("A-Z a-z 0-9 _ - .", description="characters allowed, as ranges and single ones")
+    name: str = Field(
+        "{master}_{recipient}",
+        description="pattern of the file name without its ending; [parts "
+        "in brackets] may be left out",
+    )
+    asked: Severity | None = Field(
+        None,
+        description="whether the recipient asks for the name; left out "
+        "where it is the house's own habit",
+    )
+    fields: dict[str, NameField] = Field(
+        default_factory=dict, description="free fields of the pattern"
+    )
+    characters: str = Field(
+        "A-Z a-z 0-9 _ - .", description="characters allowed, as ranges and single ones"
+    )
     case: Literal["any", "lower", "upper"] = "any"
     longest: int = Field(200, ge=8, le=255, description="characters of the name with its ending")
     source: str = ""
@@ -188,13 +234,21 @@ class Spec(Strict):
     recipient: str = Field(description="key of the recipient")
     title: str = Field(min_length=1, max_length=200)
     status: Status = "in force"
-    valid_from: str | None = Field(None, pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$", description="first day, as 2026-11-23")
+    valid_from: str | None = Field(
+        None,
+        pattern=r"^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])$",
+        description="first day, as 2026-11-23",
+    )
     source: str = Field("", description="where the requirements come from")
     summary: str = ""
     requirements: list[Requirement] = Field(min_length=1)
     either: list[Either] = Field(default_factory=list, description="choices of alternatives")
-    house: dict[str, Choice] = Field(default_factory=dict, description="the usual house choices, by property")
-    house_sets: dict[str, HouseSet] = Field(default_factory=dict, description="house choices for one kind of material, by name")
+    house: dict[str, Choice] = Field(
+        default_factory=dict, description="the usual house choices, by property"
+    )
+    house_sets: dict[str, HouseSet] = Field(
+        default_factory=dict, description="house choices for one kind of material, by name"
+    )
     coding: Coding = Coding()  # type: ignore[call-arg]
     delivery: Delivery = Delivery()  # type: ignore[call-arg]
 
@@ -213,7 +267,9 @@ class Spec(Strict):
         if twice:
             raise ValueError(f"asked for twice: {', '.join(twice)}")
         names = [e.name for e in self.either]
-        if len(set(names)) < len(names) or any(len({a.name for a in e.any}) < len(e.any) for e in self.either):
+        if len(set(names)) < len(names) or any(
+            len({a.name for a in e.any}) < len(e.any) for e in self.either
+        ):
             raise ValueError("two choices, or two alternatives of one, have the same name")
         try:
             for choices in (self.house, *(s.choices for s in self.house_sets.values())):
@@ -243,12 +299,16 @@ class Spec(Strict):
         yield from self._name()
 
     def resolved(self, taken: Mapping[str, str]) -> Spec:
-        """Give the spec with one alternative taken in each choice, by the choice's name; the first where none is named."""
+        """Give the spec with one alternative taken in each choice, by the choice's name; the first
+        where none is named.
+        """
         if not self.either:
             return self
         more = []
         for either in self.either:
-            chosen = next((a for a in either.any if a.name == taken.get(either.name)), either.any[0])
+            chosen = next(
+                (a for a in either.any if a.name == taken.get(either.name)), either.any[0]
+            )
             more += either.requirements(chosen)
         return self._with({"requirements": [*self.requirements, *more], "either": []})
 
@@ -266,11 +326,39 @@ class Spec(Strict):
         asked = self.delivery.asked
         if asked is None:
             return []
-        rule = Rule.model_validate({"matches": self.delivery.pattern().expression(), "words": self.delivery.pattern().words()})
-        made = [Requirement(property="file.name", rule=rule, severity=asked, source=self.delivery.source, note="", when=None)]
+        rule = Rule.model_validate(
+            {
+                "matches": self.delivery.pattern().expression(),
+                "words": self.delivery.pattern().words(),
+            }
+        )
+        made = [
+            Requirement(
+                property="file.name",
+                rule=rule,
+                severity=asked,
+                source=self.delivery.source,
+                note="",
+                when=None,
+            )
+        ]
         if self.delivery.longest < 200:
-            longest = Rule.model_validate({"matches": f".{{1,{self.delivery.longest}}}", "words": f"at most {self.delivery.longest} characters long"})
-            made.append(Requirement(property="file.name", rule=longest, severity=asked, source=self.delivery.source, note="", when=None))
+            longest = Rule.model_validate(
+                {
+                    "matches": f".{{1,{self.delivery.longest}}}",
+                    "words": f"at most {self.delivery.longest} characters long",
+                }
+            )
+            made.append(
+                Requirement(
+                    property="file.name",
+                    rule=longest,
+                    severity=asked,
+                    source=self.delivery.source,
+                    note="",
+                    when=None,
+                )
+            )
         return made
 
     @cached_property
@@ -282,19 +370,34 @@ class Spec(Strict):
     def choices(self) -> tuple[tuple[tuple[str, tuple[Test, ...]], ...], ...]:
         """Give the alternatives of each choice by name, ready to judge with."""
         return tuple(
-            tuple((a.name, tuple(Test.of(r) for r in either.requirements(a))) for a in either.any) for either in self.either
+            tuple((a.name, tuple(Test.of(r) for r in either.requirements(a))) for a in either.any)
+            for either in self.either
         )
 
     @cached_property
     def said(self) -> str:
-        """Give the words of all that is asked, to search in: "codec H.264; frame size 1920x1080; ..."."""
-        return "; ".join(dict.fromkeys(f"{lookup(r.property).label} {asked(r)}" for r in self.everything()))
+        """Give the words of all that is asked, to search in: "codec H.264; frame size 1920x1080;
+        ...".
+        """
+        return "; ".join(
+            dict.fromkeys(f"{lookup(r.property).label} {asked(r)}" for r in self.everything())
+        )
 
     @cached_property
     def allows_silence(self) -> bool:
         """Say whether a file without any sound track may meet the spec."""
-        plain = [t.passes(0) for t in self.tests if t.key == "sound.tracks" and t.operator not in {"present", "same_as"}]
-        inside = [t.passes(0) for alternatives in self.choices for _, tests in alternatives for t in tests if t.key == "sound.tracks"]
+        plain = [
+            t.passes(0)
+            for t in self.tests
+            if t.key == "sound.tracks" and t.operator not in {"present", "same_as"}
+        ]
+        inside = [
+            t.passes(0)
+            for alternatives in self.choices
+            for _, tests in alternatives
+            for t in tests
+            if t.key == "sound.tracks"
+        ]
         return (bool(plain) and all(plain)) or any(inside)
 
 
@@ -328,16 +431,29 @@ class Test:
     @staticmethod
     def of(ask: Ask) -> Test:
         """Make a requirement or a condition ready."""
-        requirement = ask if isinstance(ask, Requirement) else Requirement(property=ask.property, rule=ask.rule, note="", source="", when=None)
+        requirement = (
+            ask
+            if isinstance(ask, Requirement)
+            else Requirement(property=ask.property, rule=ask.rule, note="", source="", when=None)
+        )
         prop = lookup(ask.property)
         base, track = split_track(ask.property)
         sound = prop.group == "sound" and base != "sound.tracks"
         return Test(
-            requirement, prop, base if track == 1 else ask.property, ask.rule.operator, rules.test(ask),
-            "breaks" if requirement.severity == "must" else "advice", sound, sound and "@" not in ask.property,
-            prop.proof == "measured", prop.group == "delivery", Test.of(requirement.when) if requirement.when else None,
-            ask.rule.operator in {"present", "same_as"}, sound or requirement.when is not None,
-        )  # fmt: skip
+            requirement,
+            prop,
+            base if track == 1 else ask.property,
+            ask.rule.operator,
+            rules.test(ask),
+            "breaks" if requirement.severity == "must" else "advice",
+            sound,
+            sound and "@" not in ask.property,
+            prop.proof == "measured",
+            prop.group == "delivery",
+            Test.of(requirement.when) if requirement.when else None,
+            ask.rule.operator in {"present", "same_as"},
+            sound or requirement.when is not None,
+        )
 
 
 class Recipient(Strict):
@@ -376,7 +492,8 @@ def check_choice(spec: Spec, key: str, value: object) -> Value:
     for requirement in spec.on(key):
         if requirement.when is None and not rules.test(requirement)(read):
             raise BadValue(
-                f"{prop.kind.show(read)} is outside what the spec allows for {prop.label}: {asked(requirement)}.",
+                f"{prop.kind.show(read)} is outside what the spec allows for {prop.label}: "
+                f"{asked(requirement)}.",
                 "Choose a value inside the room the spec leaves.",
             )
     return read
@@ -386,5 +503,6 @@ def leaves_room(spec: Spec, key: str) -> bool:
     """Say whether the technician may choose a property inside its rules."""
     mine = [r.rule for r in spec.requirements if r.property == key]
     return bool(mine) and all(
-        rule.operator in rules.RANGES or (rule.operator == "one_of" and len(rule.one_of or []) > 1) for rule in mine
+        rule.operator in rules.RANGES or (rule.operator == "one_of" and len(rule.one_of or []) > 1)
+        for rule in mine
     )

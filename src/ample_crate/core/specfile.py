@@ -18,7 +18,8 @@ LONGEST_FILE, LONGEST_MESSAGE = 200_000, 400
 
 
 class Loader(yaml.SafeLoader):
-    """Reads YAML without its numbers to base 60, which would turn 16:9 and 10:00:00:00 into integers, and without references.
+    """Reads YAML without its numbers to base 60, which would turn 16:9 and 10:00:00:00 into
+    integers, and without references.
 
     A few lines of references to references stand for more than any memory holds.
     """
@@ -27,16 +28,32 @@ class Loader(yaml.SafeLoader):
         """Compose a node, unless it refers to another."""
         if self.check_event(yaml.events.AliasEvent):
             event: Any = self.peek_event()  # type: ignore[no-untyped-call]
-            raise yaml.composer.ComposerError(None, None, f"'*{event.anchor}' refers to another part of the file, which specs do not", event.start_mark)
+            raise yaml.composer.ComposerError(
+                None,
+                None,
+                f"'*{event.anchor}' refers to another part of the file, which specs do not",
+                event.start_mark,
+            )
         return super().compose_node(parent, index)
 
 
 Loader.yaml_implicit_resolvers = {
-    first: [(tag, pattern) for tag, pattern in found if tag not in {"tag:yaml.org,2002:int", "tag:yaml.org,2002:float", "tag:yaml.org,2002:timestamp"}]
+    first: [
+        (tag, pattern)
+        for tag, pattern in found
+        if tag
+        not in {"tag:yaml.org,2002:int", "tag:yaml.org,2002:float", "tag:yaml.org,2002:timestamp"}
+    ]
     for first, found in yaml.SafeLoader.yaml_implicit_resolvers.items()
 }
-Loader.add_implicit_resolver("tag:yaml.org,2002:int", re.compile(r"[-+]?(?:0|[1-9][0-9_]*)$"), list("-+0123456789"))
-Loader.add_implicit_resolver("tag:yaml.org,2002:float", re.compile(r"[-+]?(?:[0-9][0-9_]*)\.[0-9]*(?:[eE][-+]?[0-9]+)?$"), list("-+0123456789."))
+Loader.add_implicit_resolver(
+    "tag:yaml.org,2002:int", re.compile(r"[-+]?(?:0|[1-9][0-9_]*)$"), list("-+0123456789")
+)
+Loader.add_implicit_resolver(
+    "tag:yaml.org,2002:float",
+    re.compile(r"[-+]?(?:[0-9][0-9_]*)\.[0-9]*(?:[eE][-+]?[0-9]+)?$"),
+    list("-+0123456789."),
+)
 
 
 def schema() -> dict[str, Any]:
@@ -56,7 +73,10 @@ def parse(text: str, name: str) -> Spec:
         BadSpec: what is wrong, on which line, and what would be right.
     """
     if len(text) > LONGEST_FILE:
-        raise BadSpec(f"{name} has {len(text)} characters; a spec has {LONGEST_FILE} at the most.", "Look whether this is the right file.")
+        raise BadSpec(
+            f"{name} has {len(text)} characters; a spec has {LONGEST_FILE} at the most.",
+            "Look whether this is the right file.",
+        )
     try:
         document = yaml.load(text, Loader)  # safe: Loader is a SafeLoader
         nodes = yaml.compose(text, Loader)
@@ -64,13 +84,20 @@ def parse(text: str, name: str) -> Spec:
         mark = getattr(error, "problem_mark", None)
         line = f", line {mark.line + 1}" if mark else ""
         problem = getattr(error, "problem", "") or "it is not YAML"
-        raise BadSpec(f"{name}{line}: {problem}.", "Mend the line; indentation and quotes are the usual causes.") from None
+        raise BadSpec(
+            f"{name}{line}: {problem}.",
+            "Mend the line; indentation and quotes are the usual causes.",
+        ) from None
     except RecursionError:
-        raise BadSpec(f"{name} is nested deeper than any spec.", "Look whether this is the right file.") from None
+        raise BadSpec(
+            f"{name} is nested deeper than any spec.", "Look whether this is the right file."
+        ) from None
     except ValueError as error:  # such as a number of more digits than Python reads
         raise BadSpec(f"{name}: {error}.", "Look whether this is the right file.") from None
     if not isinstance(document, dict):
-        raise BadSpec(f"{name} is not a spec: it holds no table of names and values.", "Begin with 'id:'.")
+        raise BadSpec(
+            f"{name} is not a spec: it holds no table of names and values.", "Begin with 'id:'."
+        )
     return parse_document(document, name, nodes)
 
 
@@ -85,16 +112,24 @@ def parse_document(document: dict[str, Any], name: str, nodes: yaml.Node | None 
     Raises:
         BadSpec: what is wrong, where, and what would be right.
     """
-    problems = sorted(_validator().iter_errors(document), key=lambda e: (len(e.path) == 0, list(map(str, e.path))))
+    problems = sorted(
+        _validator().iter_errors(document), key=lambda e: (len(e.path) == 0, list(map(str, e.path)))
+    )
     if problems:
         first = problems[0]
-        raise BadSpec(_at(name, nodes, [*first.path, *_odd(first)[:1]], _clear(first)), "See docs/spec.schema.json for every name allowed.")
+        raise BadSpec(
+            _at(name, nodes, [*first.path, *_odd(first)[:1]], _clear(first)),
+            "See docs/spec.schema.json for every name allowed.",
+        )
     try:
         return Spec.model_validate(document)
     except ValidationError as error:
         detail = error.errors()[0]
         message = str(detail["msg"]).removeprefix("Value error, ")
-        raise BadSpec(_at(name, nodes, list(detail["loc"]), message), "See docs/properties.md for properties and units.") from None
+        raise BadSpec(
+            _at(name, nodes, list(detail["loc"]), message),
+            "See docs/properties.md for properties and units.",
+        ) from None
 
 
 @lru_cache
@@ -119,7 +154,13 @@ def dump(spec: Spec, form: Literal["yaml", "json"] = "yaml") -> str:
 def document_of(spec: Spec) -> dict[str, Any]:
     """Give a spec as plain data, without what is as usual."""
     made = spec.model_dump(mode="json", by_alias=True, exclude_defaults=True)
-    head = {"id": spec.id, "version": spec.version, "recipient": spec.recipient, "title": spec.title, "status": spec.status}
+    head = {
+        "id": spec.id,
+        "version": spec.version,
+        "recipient": spec.recipient,
+        "title": spec.title,
+        "status": spec.status,
+    }
     return head | {k: v for k, v in made.items() if k not in head}
 
 
@@ -132,7 +173,10 @@ def _odd(problem: Any) -> list[str]:
 def _clear(problem: Any) -> str:
     odd = _odd(problem)
     if odd:
-        return f"'{odd[0]}' is not known here; known are {', '.join(sorted(problem.schema['properties']))}"
+        return (
+            f"'{odd[0]}' is not known here; known are "
+            f"{', '.join(sorted(problem.schema['properties']))}"
+        )
     message = str(problem.message)
     return message if len(message) <= LONGEST_MESSAGE else f"{message[:LONGEST_MESSAGE]}…"
 

@@ -1,4 +1,6 @@
-"""The ledger as a table: master has / spec asks / route gives / file measures / verdict, row by row."""
+"""The ledger as a table: master has / spec asks / route gives / file measures / verdict, row by
+row.
+"""
 
 from __future__ import annotations
 
@@ -13,13 +15,19 @@ from .spec import Spec
 
 
 def rows(
-    spec: Spec, master: Facts, predicted: Facts | None, measured: Facts | None, siblings: Sequence[Facts] = ()
+    spec: Spec,
+    master: Facts,
+    predicted: Facts | None,
+    measured: Facts | None,
+    siblings: Sequence[Facts] = (),
 ) -> list[dict[str, Any]]:
     """Judge all stages of a deliverable and join them by requirement.
 
     Returns:
-        a dictionary a requirement: property, label, group, part, asked, severity, source, sentence, room, and for each of
-        master, route and file what was found, its verdict and why; `verdict` is the furthest stage's.
+        a dictionary a requirement: property, label, group, part, asked, severity, source, sentence,
+        room, and for each of
+        master, route and file what was found, its verdict and why; `verdict` is the furthest
+        stage's.
     """
     # All stages are held against the same alternatives: those of the furthest one.
     furthest = measured or predicted or master
@@ -48,9 +56,16 @@ def rows(
         }
         for name, findings in stages.items():
             finding = findings[number] if findings else None
-            row[name] = None if finding is None else {
-                "found": finding.found, "verdict": finding.verdict, "why": finding.why, "provenance": finding.provenance,
-            }  # fmt: skip
+            row[name] = (
+                None
+                if finding is None
+                else {
+                    "found": finding.found,
+                    "verdict": finding.verdict,
+                    "why": finding.why,
+                    "provenance": finding.provenance,
+                }
+            )
             if finding is not None:
                 row["asked"] = finding.asked
         row["verdict"] = row["file"]["verdict"] if row["file"] else "unproven"

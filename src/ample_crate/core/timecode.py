@@ -21,9 +21,11 @@ def may_drop(rate: Fraction) -> bool:
 
 
 def show(frame: int, rate: Fraction, drop: bool = False) -> str:
-    """Give the label of a frame counted from 00:00:00:00, "hh:mm:ss:ff", or "hh:mm:ss;ff" with drop-frame.
+    """Give the label of a frame counted from 00:00:00:00, "hh:mm:ss:ff", or "hh:mm:ss;ff" with
+    drop-frame.
 
-    Two numbers (four at 59.94) are left out at the start of each minute but the tenth ones. A day has 24 hours.
+    Two numbers (four at 59.94) are left out at the start of each minute but the tenth ones. A day
+    has 24 hours.
 
     Raises:
         BadValue: the rate has no drop-frame counting.
@@ -38,7 +40,9 @@ def show(frame: int, rate: Fraction, drop: bool = False) -> str:
             frame += left_out * ((rest - count * 60) // (count * 60 - left_out) + 1)
     seconds, part = divmod(frame, count)
     width = 3 if count > 100 else 2
-    return f"{seconds // 3600 % 24:02d}:{seconds // 60 % 60:02d}:{seconds % 60:02d}{';' if drop else ':'}{part:0{width}d}"
+    hours, minutes = seconds // 3600 % 24, seconds // 60 % 60
+    mark = ";" if drop else ":"
+    return f"{hours:02d}:{minutes:02d}:{seconds % 60:02d}{mark}{part:0{width}d}"
 
 
 def read(text: str, rate: Fraction, drop: bool | None = None) -> int:
@@ -55,16 +59,28 @@ def read(text: str, rate: Fraction, drop: bool | None = None) -> int:
     match = LABEL.fullmatch(text)
     if not match:
         raise BadValue(f"'{text}' is no timecode.", "Write it as 01:00:10:12.")
-    hours, minutes, seconds, mark, part = int(match[1]), int(match[2]), int(match[3]), match[4], int(match[5])
+    hours, minutes, seconds, mark, part = (
+        int(match[1]),
+        int(match[2]),
+        int(match[3]),
+        match[4],
+        int(match[5]),
+    )
     count = nominal(rate)
     if hours > 23 or minutes > 59 or seconds > 59 or part >= count:
-        raise BadValue(f"'{text}' does not exist at {count} frames a second.", f"Frames go to {count - 1}, seconds and minutes to 59.")
+        raise BadValue(
+            f"'{text}' does not exist at {count} frames a second.",
+            f"Frames go to {count - 1}, seconds and minutes to 59.",
+        )
     frame = ((hours * 60 + minutes) * 60 + seconds) * count + part
     if drop if drop is not None else mark in ";,":
         _require_drop(rate)
         left_out = count // 15
         if seconds == 0 and part < left_out and minutes % 10:
-            raise BadValue(f"'{text}' is one of the numbers that drop-frame leaves out.", f"The next one is {text[:-2]}{left_out:02d}.")
+            raise BadValue(
+                f"'{text}' is one of the numbers that drop-frame leaves out.",
+                f"The next one is {text[:-2]}{left_out:02d}.",
+            )
         whole = hours * 60 + minutes
         frame -= left_out * (whole - whole // 10)
     return frame
@@ -72,4 +88,7 @@ def read(text: str, rate: Fraction, drop: bool | None = None) -> int:
 
 def _require_drop(rate: Fraction) -> None:
     if not may_drop(rate):
-        raise BadValue(f"{float(rate):g} fps has no drop-frame counting.", "Write the timecode with a colon before the frames.")
+        raise BadValue(
+            f"{float(rate):g} fps has no drop-frame counting.",
+            "Write the timecode with a colon before the frames.",
+        )

@@ -29,26 +29,48 @@ class Size(NamedTuple):
 Value = str | bool | int | Fraction | Size
 Json = str | bool | int
 
-BYTE_UNITS = {"B": 1, "kB": 10**3, "MB": 10**6, "GB": 10**9, "KiB": 2**10, "MiB": 2**20, "GiB": 2**30}
+BYTE_UNITS = {
+    "B": 1,
+    "kB": 10**3,
+    "MB": 10**6,
+    "GB": 10**9,
+    "KiB": 2**10,
+    "MiB": 2**20,
+    "GiB": 2**30,
+}
 BIT_RATE_UNITS = {"b/s": 1, "kb/s": 10**3, "Mb/s": 10**6, "Gb/s": 10**9}
 BIT_UNITS = {"bits": 1, "bit": 1, "kbit": 10**3, "Mbit": 10**6}
 BYTE_RATE_UNITS = {"B/s": 8, "kB/s": 8 * 10**3, "MB/s": 8 * 10**6, "MiB/s": 8 * 2**20}
 HERTZ_UNITS = {"Hz": 1, "kHz": 10**3}
 BIT_RATE_WORDS = {
-    "bps": 1, "bit/s": 1, "kbps": 10**3, "kbit/s": 10**3, "Mbps": 10**6, "Mbit/s": 10**6, "Gbps": 10**9, "Gbit/s": 10**9,
-}  # fmt: skip
+    "bps": 1,
+    "bit/s": 1,
+    "kbps": 10**3,
+    "kbit/s": 10**3,
+    "Mbps": 10**6,
+    "Mbit/s": 10**6,
+    "Gbps": 10**9,
+    "Gbit/s": 10**9,
+}
 TIME_UNITS = {"s": Fraction(1), "ms": Fraction(1, 1000), "min": Fraction(60), "h": Fraction(3600)}
 # What stands between thousands where figures are shown: "2 000 000 bits".
 THOUSANDS = re.compile(r"(?<=\d)[ \u00a0\u202f](?=\d{3}(?!\d))")
 CLOCK = re.compile(r"\s*(-?)(\d{1,9}):([0-5]\d):([0-5]\d(?:\.\d{1,40})?)\s*")
-# A number is read digit by digit: a few characters such as 1e999999999 stand for more than any memory holds.
+# A number is read digit by digit: a few characters such as 1e999999999 stand for more than any
+# memory holds.
 NUMBER = re.compile(r"[-+]?(?:\d{1,400}(?:\.\d{0,400})?|\.\d{1,400})(?:[eE][-+]?\d{1,2})?")
 MOST = 10**30  # of anything, in any unit
 LONGEST_FIGURE = 1000  # characters
 # Rates that are spoken as decimals and mean a fraction over 1001 (SMPTE ST 12-1 names them so).
 SPOKEN_RATES = {
     Fraction(said): Fraction(exact, 1001)
-    for exact, names in {24000: ("23.976", "23.98"), 30000: ("29.97",), 48000: ("47.952", "47.95"), 60000: ("59.94",), 120000: ("119.88",)}.items()
+    for exact, names in {
+        24000: ("23.976", "23.98"),
+        30000: ("29.97",),
+        48000: ("47.952", "47.95"),
+        60000: ("59.94",),
+        120000: ("119.88",),
+    }.items()
     for said in names
 }
 
@@ -61,6 +83,8 @@ def fraction(text: object) -> Fraction:
     """
     if isinstance(text, bool):
         raise BadValue(f"'{text}' is not a number.", "Write a number such as 25 or 30000/1001.")
+    if isinstance(text, Fraction):
+        return text
     if isinstance(text, float):
         text = repr(text)
     try:
@@ -69,9 +93,13 @@ def fraction(text: object) -> Fraction:
             raise ValueError(text)
         found = Fraction(parts[0]) / Fraction(parts[1] if len(parts) > 1 else 1)
     except (ValueError, ZeroDivisionError):
-        raise BadValue(f"{_short(text)} is not a number or a ratio.", "Write it as 25, 30000/1001 or 16:9.") from None
+        raise BadValue(
+            f"{_short(text)} is not a number or a ratio.", "Write it as 25, 30000/1001 or 16:9."
+        ) from None
     if abs(found) > MOST:
-        raise BadValue(f"{_short(text)} is more than there is of anything.", "Write a smaller figure.")
+        raise BadValue(
+            f"{_short(text)} is more than there is of anything.", "Write a smaller figure."
+        )
     return found
 
 
@@ -84,12 +112,16 @@ def _short(text: object) -> str:
     return f"'{said[:60]}…'" if len(said) > 60 else f"'{said}'"
 
 
-def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str, bare: str) -> Fraction:
+def _united(
+    text: object, units: dict[str, int] | dict[str, Fraction], name: str, bare: str
+) -> Fraction:
     if isinstance(text, int | float | Fraction) and not isinstance(text, bool):
         return fraction(text)
     match = re.fullmatch(r"\s*([-+]?[0-9./]+)\s*([A-Za-z/]*)\s*", THOUSANDS.sub("", str(text)))
     if not match:
-        raise BadValue(f"{_short(text)} is not a {name}.", f"Write a number and a unit: {', '.join(units)}.")
+        raise BadValue(
+            f"{_short(text)} is not a {name}.", f"Write a number and a unit: {', '.join(units)}."
+        )
     number, unit = match.groups()
     if unit == "":
         unit = bare
@@ -103,7 +135,9 @@ def _united(text: object, units: dict[str, int] | dict[str, Fraction], name: str
 
 def _whole(value: Fraction, text: object) -> int:
     if value.denominator != 1:
-        raise BadValue(f"{_short(text)} does not come to a whole number.", "Give a figure that does.")
+        raise BadValue(
+            f"{_short(text)} does not come to a whole number.", "Give a figure that does."
+        )
     return int(value)
 
 
@@ -119,7 +153,9 @@ def read_bit_count(text: object) -> int:
 
 def read_bit_rate(text: object) -> int:
     """Read a bit rate such as "50 Mb/s" or "50 Mbps"; "2 MB/s" is 16 Mb/s."""
-    return _whole(_united(text, BIT_RATE_UNITS | BYTE_RATE_UNITS | BIT_RATE_WORDS, "bit rate", "b/s"), text)
+    return _whole(
+        _united(text, BIT_RATE_UNITS | BYTE_RATE_UNITS | BIT_RATE_WORDS, "bit rate", "b/s"), text
+    )
 
 
 def read_hertz(text: object) -> int:
@@ -168,7 +204,9 @@ def read_flag(text: object) -> bool:
 
 
 def read_rate(text: object) -> Fraction:
-    """Read a frame rate: "25", "30000/1001", "29.97 fps". A decimal of the trade stands for its fraction: 29.97 is 30000/1001."""
+    """Read a frame rate: "25", "30000/1001", "29.97 fps". A decimal of the trade stands for its
+    fraction: 29.97 is 30000/1001.
+    """
     match = re.fullmatch(r"(.*?)\s*(?:fps)?\s*(?:\(([0-9]+/[0-9]+)\))?\s*", str(text))
     said = fraction((match[2] or match[1]) if match else text)
     return said if match and "/" in (match[2] or match[1]) else SPOKEN_RATES.get(said, said)
@@ -176,7 +214,9 @@ def read_rate(text: object) -> Fraction:
 
 def _suffixed(read: Callable[[object], Value], suffix: str) -> Callable[[object], Value]:
     """Read figures that may have their unit behind them, as they are shown."""
-    return lambda text: read(text.strip().removesuffix(suffix).strip() if isinstance(text, str) else text)
+    return lambda text: read(
+        text.strip().removesuffix(suffix).strip() if isinstance(text, str) else text
+    )
 
 
 def read_count(text: object) -> int:
@@ -280,8 +320,12 @@ def _within_reason(kind: Kind) -> Kind:
     """Keep what no figure is from being looked at any closer."""
 
     def read(value: object) -> Value:
-        if (isinstance(value, str) and len(value) > LONGEST_FIGURE) or (isinstance(value, int) and abs(value) > MOST):
-            raise BadValue(f"{_short(value)} is more than there is of anything.", "Write a smaller figure.")
+        if (isinstance(value, str) and len(value) > LONGEST_FIGURE) or (
+            isinstance(value, int) and abs(value) > MOST
+        ):
+            raise BadValue(
+                f"{_short(value)} is more than there is of anything.", "Write a smaller figure."
+            )
         return kind.read(value)
 
     return replace(kind, read=read) if kind.ordered else kind
@@ -304,7 +348,13 @@ KINDS: dict[str, Kind] = {
         Kind("bit_rate", read_bit_rate, show_bit_rate, True, int),
         Kind("hertz", read_hertz, lambda v: f"{_decimal(Fraction(v, 1000), 3)} kHz", True, int),
         Kind("level", _level, lambda v: _decimal(v, 1), True, _stored_fraction),
-        Kind("percent", _suffixed(_level, "%"), lambda v: f"{_decimal(v, 2)} %", True, _stored_fraction),
+        Kind(
+            "percent",
+            _suffixed(_level, "%"),
+            lambda v: f"{_decimal(v, 2)} %",
+            True,
+            _stored_fraction,
+        ),
         Kind("figure", _level, lambda v: _decimal(v, 2), True, _stored_fraction),
         Kind("degrees", _suffixed(read_count, "°"), lambda v: f"{v}°", True, int),
         Kind("lu", read_decibel, lambda v: f"{float(v):.1f} LU", True, _stored_fraction),

@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 
-MPEG2_UNIT = 16 * 1024  # bits; a sequence header gives the buffer in whole units (ISO/IEC 13818-2, 6.3.3)
+MPEG2_UNIT = (
+    16 * 1024
+)  # bits; a sequence header gives the buffer in whole units (ISO/IEC 13818-2, 6.3.3)
 
 
 def least_buffer(frames: Iterable[int], rate: int, step: Fraction) -> int:
     """Give the smallest buffer out of which no frame comes too late.
 
-    The buffer is full when the first frame is taken out; it is filled at `rate` until it is full again, and each
-    frame is taken out whole at its time (the model of ISO/IEC 13818-2 Annex C.3 for a variable rate, and of the
-    leaky bucket of ITU-T H.264 Annex C). A stream for a constant rate must meet it too.
+    The buffer is full when the first frame is taken out; it is filled at `rate` until it is full
+    again, and each frame is taken out whole at its time (the model of ISO/IEC 13818-2 Annex C.3 for
+    a variable rate, and of the leaky bucket of ITU-T H.264 Annex C). A stream for a constant rate
+    must meet it too.
 
     Args:
         frames: coded bits of each frame, in coding order.

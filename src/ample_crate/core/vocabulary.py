@@ -1,4 +1,6 @@
-"""What an editor of specs can offer for each property: operators, usual values, the unit of bare numbers."""
+"""What an editor of specs can offer for each property: operators, usual values, the unit of bare
+numbers.
+"""
 
 from __future__ import annotations
 
@@ -8,17 +10,63 @@ from .properties import Property
 from .rules import OPERATORS, RANGES
 from .words import WORDS
 
-RATES = tuple(Fraction(n, d) for n, d in ((24000, 1001), (24, 1), (25, 1), (30000, 1001), (30, 1), (50, 1), (60000, 1001), (60, 1)))
-SIZES = ("720x480", "720x486", "720x512", "720x576", "720x608", "1080x1080", "1280x720", "1440x1080", "1920x1080", "1998x1080", "2048x1080", "3840x2160", "4096x2160")
+RATES = tuple(
+    Fraction(n, d)
+    for n, d in (
+        (24000, 1001),
+        (24, 1),
+        (25, 1),
+        (30000, 1001),
+        (30, 1),
+        (50, 1),
+        (60000, 1001),
+        (60, 1),
+    )
+)
+SIZES = (
+    "720x480",
+    "720x486",
+    "720x512",
+    "720x576",
+    "720x608",
+    "1080x1080",
+    "1280x720",
+    "1440x1080",
+    "1920x1080",
+    "1998x1080",
+    "2048x1080",
+    "3840x2160",
+    "4096x2160",
+)
 UNITS = {
-    "seconds": "s", "bytes": "MB", "bit_rate": "Mb/s", "bit_count": "bits", "hertz": "kHz", "lu": "LU", "lufs": "LUFS", "dbtp": "dBTP", "rate": "fps",
-    "percent": "%", "bits": "bit", "degrees": "°",
-}  # fmt: skip
+    "seconds": "s",
+    "bytes": "MB",
+    "bit_rate": "Mb/s",
+    "bit_count": "bits",
+    "hertz": "kHz",
+    "lu": "LU",
+    "lufs": "LUFS",
+    "dbtp": "dBTP",
+    "rate": "fps",
+    "percent": "%",
+    "bits": "bit",
+    "degrees": "°",
+}
 # Of a kind's unit, where another one is usual for a property.
 PROPERTY_UNITS = {"sound.bit_rate": "kb/s"}
 FIGURES: dict[str, tuple[str, ...]] = {
     "picture.bit_depth": ("8", "10", "12", "16"),
-    "picture.pixel_aspect": ("1:1", "64:45", "32:27", "16:11", "40:33", "16:15", "8:9", "12:11", "10:11"),
+    "picture.pixel_aspect": (
+        "1:1",
+        "64:45",
+        "32:27",
+        "16:11",
+        "40:33",
+        "16:15",
+        "8:9",
+        "12:11",
+        "10:11",
+    ),
     "picture.display_aspect": ("16:9", "4:3", "1:1", "1.85:1", "2.39:1"),
     "sound.sample_rate": ("22.05 kHz", "32 kHz", "44.1 kHz", "48 kHz", "96 kHz"),
     "sound.bit_depth": ("16", "24", "32"),
@@ -52,8 +100,12 @@ def closed(prop: Property) -> bool:
 
 
 def values(prop: Property) -> list[tuple[str, str]]:
-    """List the usual values of a property, as they are kept and as they are said; unless it is closed another may be written."""
+    """List the usual values of a property, as they are kept and as they are said; unless it is
+    closed another may be written.
+    """
     listed = WORDS[prop.key].known if prop.key in WORDS else FIGURES.get(prop.key, ())
     said = [prop.kind.show(v) if prop.key in WORDS else v for v in listed]
     # Two that are said alike, such as PCM of either byte order, are told apart by their names.
-    return [(v, s if said.count(s) == 1 else f"{s} ({v})") for v, s in zip(listed, said, strict=True)]
+    return [
+        (v, s if said.count(s) == 1 else f"{s} ({v})") for v, s in zip(listed, said, strict=True)
+    ]

@@ -16,7 +16,9 @@ def asked(ask: Ask) -> str:
         case "is":
             return values[0] + tolerance
         case "one_of":
-            return (f"{', '.join(values[:-1])} or {values[-1]}" if len(values) > 1 else values[0]) + tolerance
+            return (
+                f"{', '.join(values[:-1])} or {values[-1]}" if len(values) > 1 else values[0]
+            ) + tolerance
         case "at_least":
             return f"at least {values[0]}{tolerance}"
         case "at_most":
@@ -28,10 +30,13 @@ def asked(ask: Ask) -> str:
         case "present":
             return "present" if rule.present else "absent"
         case _:
-            return ("as the master" if rule.same_as == "master" else "one value over the crate") + tolerance
+            return (
+                "as the master" if rule.same_as == "master" else "one value over the crate"
+            ) + tolerance
 
 
-# Requirements that read badly as "the … must be …": by property, for "yes" where it is a question of yes or no.
+# Requirements that read badly as "the … must be …": by property, for "yes" where it is a question
+# of yes or no.
 PHRASES = {
     "motion.steady": "Every frame {verb} last equally long",
     "motion.intra_only": "Every frame {verb} decode by itself",
@@ -41,11 +46,13 @@ PHRASES = {
     "motion.bars_before": "Colour bars {verb} stand before the programme for {asked}",
     "motion.slate": "A slate {verb} stand before the programme for {asked}",
     "motion.open_gop": "Frames {verb} lean across a key frame",
-    "file.index_in_front": "The index {verb} stand in front, so that the file plays before it is all there",
+    "file.index_in_front": "The index {verb} stand in front, so that the file "
+    "plays before it is all there",
     "file.drop_frame": "The timecode {verb} be drop-frame",
     "picture.alpha": "Transparency {verb} be carried",
     "picture.bars": "Bars {verb} stand beside or above the picture",
-    "picture.interval_lines": "The lines of vertical-interval data above the picture {verb} be {asked}",
+    "picture.interval_lines": "The lines of vertical-interval data above the "
+    "picture {verb} be {asked}",
     "picture.rate_deviation": "Any one second {verb} stray from the average bit rate by {asked}",
     "sound.enabled": "A player {verb} play the track unasked",
     "sound.start_offset": "The sound {verb} start {asked} after the picture",
@@ -103,7 +110,11 @@ def _plain(ask: Ask, verb: str) -> str:
         case "present":
             tail = "be stated" if rule.present else "not be stated"
         case "same_as":
-            tail = "stay as it is in the master" if rule.same_as == "master" else "be the same for every item of the crate"
+            tail = (
+                "stay as it is in the master"
+                if rule.same_as == "master"
+                else "be the same for every item of the crate"
+            )
             tail += f" (± {rule.tolerance})" if rule.tolerance else ""
         case "matches":
             tail = f"be {rule.words}" if rule.words else f"fit the pattern {rule.matches}"

@@ -51,31 +51,84 @@ class Master:
         return sum(length for _, length in self.cut)
 
 
-_COLOUR = {"color_range": "tv", "colorspace": "bt709", "color_primaries": "bt709", "color_trc": "bt709"}
+_COLOUR = {
+    "color_range": "tv",
+    "colorspace": "bt709",
+    "color_primaries": "bt709",
+    "color_trc": "bt709",
+}
 MASTERS: tuple[Master, ...] = (
     Master(
         "lichen_hours_ep03_cut.mxf",
         (("heading", 5), ("lantern", 5), ("downpour", 5), ("meadow", 5)),
-        25, True, "mpeg2video", "yuv422p",
-        {"b": "50000000", "maxrate": "50000000", "bufsize": "17825792", "g": "12", "bf": "2", "flags": "+ildct+ilme",
-         "profile": "0", "level": "2"} | _COLOUR,
-        "pcm_s24le", "stereo",
+        25,
+        True,
+        "mpeg2video",
+        "yuv422p",
+        {
+            "b": "50000000",
+            "maxrate": "50000000",
+            "bufsize": "17825792",
+            "g": "12",
+            "bf": "2",
+            "flags": "+ildct+ilme",
+            "profile": "0",
+            "level": "2",
+        }
+        | _COLOUR,
+        "pcm_s24le",
+        "stereo",
     ),
     Master(
-        "lichen_hours_trailer.mov", (("heading", 4), ("meadow", 3), ("downpour", 3)), 25, False, "prores_ks", "yuv422p10le",
-        {"profile": "1"} | _COLOUR, "pcm_s24le", "stereo",
+        "lichen_hours_trailer.mov",
+        (("heading", 4), ("meadow", 3), ("downpour", 3)),
+        25,
+        False,
+        "prores_ks",
+        "yuv422p10le",
+        {"profile": "1"} | _COLOUR,
+        "pcm_s24le",
+        "stereo",
     ),
     Master(
-        "lichen_hours_fog_51.mp4", (("lantern", 4), ("downpour", 4)), 25, False, "libx264", "yuv420p",
-        {"b": "18000000", "maxrate": "24000000", "bufsize": "24000000", "g": "50", "preset": "veryfast", "profile": "high"} | _COLOUR,
-        "aac", "5.1",
+        "lichen_hours_fog_51.mp4",
+        (("lantern", 4), ("downpour", 4)),
+        25,
+        False,
+        "libx264",
+        "yuv420p",
+        {
+            "b": "18000000",
+            "maxrate": "24000000",
+            "bufsize": "24000000",
+            "g": "50",
+            "preset": "veryfast",
+            "profile": "high",
+        }
+        | _COLOUR,
+        "aac",
+        "5.1",
     ),
     Master(
-        "lichen_hours_rain_50p.mp4", (("downpour", 4),), 50, False, "libx264", "yuv420p",
-        {"b": "24000000", "maxrate": "32000000", "bufsize": "32000000", "g": "50", "preset": "veryfast", "profile": "high"} | _COLOUR,
-        "aac", "stereo",
+        "lichen_hours_rain_50p.mp4",
+        (("downpour", 4),),
+        50,
+        False,
+        "libx264",
+        "yuv420p",
+        {
+            "b": "24000000",
+            "maxrate": "32000000",
+            "bufsize": "32000000",
+            "g": "50",
+            "preset": "veryfast",
+            "profile": "high",
+        }
+        | _COLOUR,
+        "aac",
+        "stereo",
     ),
-)  # fmt: skip
+)
 
 
 def _pictures(stage: Stage, master: Master) -> Iterator[Picture]:
@@ -112,13 +165,20 @@ def make(master: Master, folder: Path, stage: Stage, told: Callable[[str], None]
         for number, picture in enumerate(_pictures(stage, master)):
             frame = VideoFrame.from_ndarray(picture, format="rgb24")
             # The master's samples are BT.709, as its stream says.
-            frame = frame.reformat(format=master.pixels, src_colorspace="ITU709", dst_colorspace="ITU709", dst_color_range="MPEG")
+            frame = frame.reformat(
+                format=master.pixels,
+                src_colorspace="ITU709",
+                dst_colorspace="ITU709",
+                dst_color_range="MPEG",
+            )
             frame.pts, frame.time_base = number, Fraction(1, master.rate)
             for marked in graph(frame):
                 marked.pict_type = PictureType.NONE
                 container.mux(video.encode(marked))
             until = int((number + 1) * 48000 / master.rate)
-            samples = av.AudioFrame.from_ndarray(np.ascontiguousarray(heard[:, done:until]), format="fltp", layout=master.layout)
+            samples = av.AudioFrame.from_ndarray(
+                np.ascontiguousarray(heard[:, done:until]), format="fltp", layout=master.layout
+            )
             samples.sample_rate, samples.pts, samples.time_base = 48000, done, Fraction(1, 48000)
             container.mux(track.encode(samples))
             done = until

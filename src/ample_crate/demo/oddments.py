@@ -1,4 +1,6 @@
-"""The demo's other masters: a loop with transparency, a title still, a sound mix, a film scan with a gap, a doubtful tape."""
+"""The demo's other masters: a loop with transparency, a title still, a sound mix, a film scan with
+a gap, a doubtful tape.
+"""
 
 from __future__ import annotations
 
@@ -18,8 +20,12 @@ from PIL import Image
 from .scenes import Picture, Stage, sound
 
 LOOP, STILL, MIX, SCAN, TAPE = (
-    "lichen_hours_fog_loop.mov", "lichen_hours_title.png", "lichen_hours_ep03_mix_51.wav", "lichen_hours_scan", "lichen_hours_tape_transfer.mov",
-)  # fmt: skip
+    "lichen_hours_fog_loop.mov",
+    "lichen_hours_title.png",
+    "lichen_hours_ep03_mix_51.wav",
+    "lichen_hours_scan",
+    "lichen_hours_tape_transfer.mov",
+)
 SCAN_SIZE, SCAN_FRAMES, SCAN_FIRST, SCAN_LOST = (1024, 576), 36, 86400, (86414, 86415)
 TAPE_FRAMES = 200
 BLACK_UNTIL, FROZEN, SILENT = 25, (90, 120), (3.0, 4.6)
@@ -40,15 +46,29 @@ def loop(out: Path, stage: Stage) -> None:
         video = container.add_stream("prores_ks", rate=25)
         assert isinstance(video, VideoStream)
         video.width, video.height, video.pix_fmt = 1280, 720, "yuva444p10le"
-        video.options = {"profile": "4", "alpha_bits": "16", "color_range": "tv", "colorspace": "bt709", "color_primaries": "bt709", "color_trc": "bt709"}
+        video.options = {
+            "profile": "4",
+            "alpha_bits": "16",
+            "color_range": "tv",
+            "colorspace": "bt709",
+            "color_primaries": "bt709",
+            "color_trc": "bt709",
+        }
         wide = stage.fog.shape[1] // 2
         for number in range(count):
             shift = number * wide // count
-            fog = np.asarray(Image.fromarray(stage.fog[:, shift : shift + wide]).resize((1280, 720)))
+            fog = np.asarray(
+                Image.fromarray(stage.fog[:, shift : shift + wide]).resize((1280, 720))
+            )
             light = fog.astype(np.uint16).sum(axis=2)
             alpha = np.clip((light - 80) * 3 // 2, 0, 255).astype(np.uint8)
-            frame = VideoFrame.from_ndarray(np.dstack([np.minimum(fog.astype(np.uint16) * 2, 235).astype(np.uint8), alpha]), format="rgba")
-            frame = frame.reformat(format="yuva444p10le", dst_colorspace="ITU709", dst_color_range="MPEG")
+            frame = VideoFrame.from_ndarray(
+                np.dstack([np.minimum(fog.astype(np.uint16) * 2, 235).astype(np.uint8), alpha]),
+                format="rgba",
+            )
+            frame = frame.reformat(
+                format="yuva444p10le", dst_colorspace="ITU709", dst_color_range="MPEG"
+            )
             frame.pts, frame.time_base = number, Fraction(1, 25)
             container.mux(video.encode(frame))
         container.mux(video.encode(None))
@@ -79,8 +99,13 @@ def scan(folder: Path, stage: Stage) -> None:
         out = folder / f"lichen_roll2_{number:07d}.dpx"
         if number in SCAN_LOST or out.exists():
             continue
-        picture = np.asarray(Image.fromarray(stage.meadow((number - SCAN_FIRST) / 24)).resize((wide, high)))
-        with _whole(out) as part, av.open(str(part), "w", format="image2", options={"update": "1"}) as container:
+        picture = np.asarray(
+            Image.fromarray(stage.meadow((number - SCAN_FIRST) / 24)).resize((wide, high))
+        )
+        with (
+            _whole(out) as part,
+            av.open(str(part), "w", format="image2", options={"update": "1"}) as container,
+        ):
             video = container.add_stream("dpx", rate=24)
             assert isinstance(video, VideoStream)
             video.width, video.height, video.pix_fmt = wide, high, "gbrp10le"
@@ -91,14 +116,22 @@ def scan(folder: Path, stage: Stage) -> None:
 
 
 def tape(out: Path, stage: Stage) -> None:
-    """Make an SD transfer with what goes wrong on the way: fields lower first marked as upper first, black, a hang, a gap in the sound."""
+    """Make an SD transfer with what goes wrong on the way: fields lower first marked as upper
+    first, black, a hang, a gap in the sound.
+    """
     with _whole(out) as part, av.open(str(part), "w", format="mov") as container:
         container.metadata["timecode"] = "10:00:00:00"
         video = container.add_stream("mpeg2video", rate=25)
         assert isinstance(video, VideoStream)
         video.width, video.height, video.pix_fmt = 720, 576, "yuv422p"
         video.codec_context.sample_aspect_ratio = Fraction(64, 45)
-        video.options = {"b": "30000000", "maxrate": "30000000", "bufsize": "8000000", "g": "1", "flags": "+ildct+ilme"}
+        video.options = {
+            "b": "30000000",
+            "maxrate": "30000000",
+            "bufsize": "8000000",
+            "g": "1",
+            "flags": "+ildct+ilme",
+        }
         track = container.add_stream("pcm_s16le", rate=48000, layout="stereo")
         heard = sound(TAPE_FRAMES / 25, 2)
         heard[:, int(SILENT[0] * 48000) : int(SILENT[1] * 48000)] = 0
@@ -111,7 +144,9 @@ def tape(out: Path, stage: Stage) -> None:
             if number < BLACK_UNTIL:
                 picture[:] = 0
             frame = VideoFrame.from_ndarray(picture, format="rgb24")
-            frame = mark(frame.reformat(format="yuv422p", dst_colorspace="ITU601", dst_color_range="MPEG"))
+            frame = mark(
+                frame.reformat(format="yuv422p", dst_colorspace="ITU601", dst_color_range="MPEG")
+            )
             frame.pts, frame.time_base = number, Fraction(1, 25)
             container.mux(video.encode(frame))
         container.mux(video.encode(None))
@@ -124,7 +159,10 @@ def _small(picture: Picture) -> Picture:
 
 def _marked_upper(width: int, height: int) -> Callable[[VideoFrame], VideoFrame]:
     graph = av.filter.Graph()
-    source = graph.add("buffer", f"video_size={width}x{height}:pix_fmt=yuv422p:time_base=1/25:pixel_aspect=64/45:colorspace=bt470bg:range=tv")
+    source = graph.add(
+        "buffer",
+        f"video_size={width}x{height}:pix_fmt=yuv422p:time_base=1/25:pixel_aspect=64/45:colorspace=bt470bg:range=tv",
+    )
     mark, sink = graph.add("setfield", "tff"), graph.add("buffersink")
     source.link_to(mark)
     mark.link_to(sink)
@@ -140,10 +178,14 @@ def _marked_upper(width: int, height: int) -> Callable[[VideoFrame], VideoFrame]
     return run
 
 
-def _sing(container: av.container.OutputContainer, track: object, heard: np.ndarray, layout: str) -> None:
+def _sing(
+    container: av.container.OutputContainer, track: object, heard: np.ndarray, layout: str
+) -> None:
     assert isinstance(track, AudioStream)
     for start in range(0, heard.shape[1], 4800):
-        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(heard[:, start : start + 4800]), format="fltp", layout=layout)
+        frame = av.AudioFrame.from_ndarray(
+            np.ascontiguousarray(heard[:, start : start + 4800]), format="fltp", layout=layout
+        )
         frame.sample_rate, frame.pts, frame.time_base = 48000, start, Fraction(1, 48000)
         container.mux(track.encode(frame))
     container.mux(track.encode(None))
@@ -152,8 +194,11 @@ def _sing(container: av.container.OutputContainer, track: object, heard: np.ndar
 def make_all(folder: Path, stage: Callable[[], Stage], told: Callable[[str], None]) -> None:
     """Make every oddment that is not there yet."""
     makers: dict[str, Callable[[Path], None]] = {
-        LOOP: lambda p: loop(p, stage()), STILL: lambda p: still(p, stage()), MIX: mix, TAPE: lambda p: tape(p, stage()),
-    }  # fmt: skip
+        LOOP: lambda p: loop(p, stage()),
+        STILL: lambda p: still(p, stage()),
+        MIX: mix,
+        TAPE: lambda p: tape(p, stage()),
+    }
     for name, make in makers.items():
         if not (folder / name).exists():
             told(f"making {name}")

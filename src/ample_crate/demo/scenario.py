@@ -26,13 +26,37 @@ EXTRAS: tuple[tuple[str, tuple[str, ...], Fraction], ...] = (
 )
 # title, spec, masters, due in
 CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
-    ("Lichen Hours, episode 3, for transmission", "skerry-sd625", ("lichen_hours_ep03_cut.mxf",), timedelta(hours=3)),
-    ("Lichen Hours trailer for the portfolio", "pinfold-720p", ("lichen_hours_trailer.mov",), timedelta(hours=26)),
-    ("Foyer loop: fog, rain and trailer", "tannery-list",
-     ("lichen_hours_fog_51.mp4", "lichen_hours_rain_50p.mp4", "lichen_hours_trailer.mov"), timedelta(days=4)),
-    ("Lichen Hours, episode 3, for the valley", "fellside-1080p", ("lichen_hours_ep03_cut.mxf",), timedelta(days=5)),
-    ("How a lantern is lit: lesson 4", "harbour-course", ("lichen_hours_trailer.mov",), timedelta(days=6)),
-)  # fmt: skip
+    (
+        "Lichen Hours, episode 3, for transmission",
+        "skerry-sd625",
+        ("lichen_hours_ep03_cut.mxf",),
+        timedelta(hours=3),
+    ),
+    (
+        "Lichen Hours trailer for the portfolio",
+        "pinfold-720p",
+        ("lichen_hours_trailer.mov",),
+        timedelta(hours=26),
+    ),
+    (
+        "Foyer loop: fog, rain and trailer",
+        "tannery-list",
+        ("lichen_hours_fog_51.mp4", "lichen_hours_rain_50p.mp4", "lichen_hours_trailer.mov"),
+        timedelta(days=4),
+    ),
+    (
+        "Lichen Hours, episode 3, for the valley",
+        "fellside-1080p",
+        ("lichen_hours_ep03_cut.mxf",),
+        timedelta(days=5),
+    ),
+    (
+        "How a lantern is lit: lesson 4",
+        "harbour-course",
+        ("lichen_hours_trailer.mov",),
+        timedelta(days=6),
+    ),
+)
 
 
 def load(database: Database, folders: Folders, masters: list[Path]) -> None:
@@ -45,17 +69,25 @@ def load(database: Database, folders: Folders, masters: list[Path]) -> None:
         for path in masters:
             row = session.scalars(select(Master).where(Master.path == str(path.resolve()))).first()
             if row is None:
-                row = masters_.add(session, path.resolve(), path.name, "intake", production=PRODUCTION)
+                row = masters_.add(
+                    session, path.resolve(), path.name, "intake", production=PRODUCTION
+                )
                 order(session, "take_in", row.id)
             rows[path.name] = row
         session.flush()
         for title, spec, names, due in CRATES:
             number = next_number(session, highest_number(folders.bags, folders.inboxes))
             crate = Crate(
-                number=number, title=title, recipient_key=spec.split("-")[0], spec_id=spec, spec_version=specs.get(session, spec).version,
+                number=number,
+                title=title,
+                recipient_key=spec.split("-")[0],
+                spec_id=spec,
+                spec_version=specs.get(session, spec).version,
                 due_at=(now + due).replace(minute=0, second=0, microsecond=0),
-            )  # fmt: skip
-            crate.deliverables = [Deliverable(master=rows[n], position=i) for i, n in enumerate(names)]
+            )
+            crate.deliverables = [
+                Deliverable(master=rows[n], position=i) for i, n in enumerate(names)
+            ]
             session.add(crate)
             session.flush()
         for folder, names, rate in EXTRAS:

@@ -1,6 +1,7 @@
 """Moving pictures drawn by arithmetic: a lantern in fog, rain, grass in flickering light.
 
-Each scene gives the picture at a moment in time, so that fields and frames are real samples of motion.
+Each scene gives the picture at a moment in time, so that fields and frames are real samples of
+motion.
 """
 
 from __future__ import annotations
@@ -13,7 +14,9 @@ Picture = npt.NDArray[np.uint8]
 WIDTH, HEIGHT = 1920, 1080
 
 
-def _cloud(rng: np.random.Generator, width: int, height: int, cells: int) -> npt.NDArray[np.float32]:
+def _cloud(
+    rng: np.random.Generator, width: int, height: int, cells: int
+) -> npt.NDArray[np.float32]:
     """Make smooth noise in 0..1 that joins at its left and right edges."""
     total = np.zeros((height, width), np.float32)
     weight, share = 0.0, 1.0
@@ -41,7 +44,10 @@ class Stage:
         blades = np.clip(grass * 1.9 - 0.45, 0, 1)
         fade = np.linspace(0.35, 1.0, HEIGHT, dtype=np.float32)[:, None]
         self.grass: Picture = (
-            np.stack([40 + 70 * blades * fade, 58 + 130 * blades * fade, 30 + 48 * blades * fade], axis=-1)
+            np.stack(
+                [40 + 70 * blades * fade, 58 + 130 * blades * fade, 30 + 48 * blades * fade],
+                axis=-1,
+            )
         ).astype(np.uint8)
         self.rain = self._rain(rng)
         self.glow = self._glow(420)
@@ -61,7 +67,9 @@ class Stage:
     def _glow(radius: int) -> npt.NDArray[np.uint8]:
         y, x = np.mgrid[-radius:radius, -radius:radius].astype(np.float32) / radius
         power = np.clip(1 - np.hypot(x, y), 0, 1) ** 2.2
-        made: npt.NDArray[np.uint8] = (power[..., None] * np.array([190, 128, 48], np.float32)).astype(np.uint8)
+        made: npt.NDArray[np.uint8] = (
+            power[..., None] * np.array([190, 128, 48], np.float32)
+        ).astype(np.uint8)
         return made
 
     @staticmethod
@@ -73,7 +81,11 @@ class Stage:
         draw.ellipse((105, 48, 120, 66), fill=(20, 20, 20, 255))
         draw.ellipse((142, 48, 157, 66), fill=(20, 20, 20, 255))
         for n in range(9):
-            draw.line((60 + n * 18, 200 + 14 * (n % 3), 70 + n * 16, 424), fill=(96, 112, 88, 255), width=4)
+            draw.line(
+                (60 + n * 18, 200 + 14 * (n % 3), 70 + n * 16, 424),
+                fill=(96, 112, 88, 255),
+                width=4,
+            )
         image = image.filter(ImageFilter.SMOOTH)
         data = np.asarray(image)
         return data[..., :3].copy(), data[..., 3] > 127
@@ -85,9 +97,14 @@ class Stage:
         ImageDraw.Draw(image).text((700, 110), text, fill=235, font=font, anchor="mm")
         return np.asarray(image)
 
-    def _add(self, frame: Picture, patch: npt.NDArray[np.uint8], x: int, y: int, gain: float = 1.0) -> None:
+    def _add(
+        self, frame: Picture, patch: npt.NDArray[np.uint8], x: int, y: int, gain: float = 1.0
+    ) -> None:
         top, left = max(0, y), max(0, x)
-        bottom, right = min(frame.shape[0], y + patch.shape[0]), min(frame.shape[1], x + patch.shape[1])
+        bottom, right = (
+            min(frame.shape[0], y + patch.shape[0]),
+            min(frame.shape[1], x + patch.shape[1]),
+        )
         if top >= bottom or left >= right:
             return
         part = patch[top - y : bottom - y, left - x : right - x].astype(np.uint16)
@@ -109,7 +126,13 @@ class Stage:
         """Give the quiet scene: a lantern carried through fog."""
         shift = int(time * 55) % WIDTH
         frame = self.fog[:, shift : shift + WIDTH].copy()
-        self._add(frame, self.glow, int(900 + 520 * np.sin(time * 0.9)) - 420, 330 - int(40 * np.cos(time * 1.3)), 0.9)
+        self._add(
+            frame,
+            self.glow,
+            int(900 + 520 * np.sin(time * 0.9)) - 420,
+            330 - int(40 * np.cos(time * 1.3)),
+            0.9,
+        )
         self._figure(frame, time, 1000)
         return frame
 
@@ -151,7 +174,9 @@ class Stage:
 
 
 def sound(seconds: float, channels: int, seed: int = 3) -> npt.NDArray[np.float32]:
-    """Make wind, drops and a slow chime (channels x samples at 48 kHz), near -23 LUFS; channels differ."""
+    """Make wind, drops and a slow chime (channels x samples at 48 kHz), near -23 LUFS; channels
+    differ.
+    """
     rng, count = np.random.default_rng(seed), int(seconds * 48000)
     time = np.arange(count) / 48000
     made = np.zeros((channels, count), np.float32)
@@ -164,6 +189,12 @@ def sound(seconds: float, channels: int, seed: int = 3) -> npt.NDArray[np.float3
         chime = np.zeros(count)
         for at in np.arange(0.5 + 0.37 * channel, seconds, 2.0):
             later = np.clip(time - at, 0, None)
-            chime += (time >= at) * np.exp(-2.2 * later) * np.sin(2 * np.pi * (392 + 98 * channel) * later)
-        made[channel] = (wind * (1 + 0.3 * np.sin(2 * np.pi * time / 7)) + 0.07 * chime) * (0.4 if channel == 3 else 1)
+            chime += (
+                (time >= at)
+                * np.exp(-2.2 * later)
+                * np.sin(2 * np.pi * (392 + 98 * channel) * later)
+            )
+        made[channel] = (wind * (1 + 0.3 * np.sin(2 * np.pi * time / 7)) + 0.07 * chime) * (
+            0.4 if channel == 3 else 1
+        )
     return np.clip(made, -0.7, 0.7)

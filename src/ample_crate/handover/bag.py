@@ -1,7 +1,8 @@
-"""Sealing: a crate's files, ledger and report in a bag (RFC 8493) with SHA-256, signed by the house.
+"""Sealing: a crate's files, ledger and report in a bag (RFC 8493) with SHA-256, signed by the
+house.
 
-The tag manifest covers the manifest, which covers the files: its digest is recorded with the crate and its bytes are
-signed, so that no other bag passes for the one that was sealed.
+The tag manifest covers the manifest, which covers the files: its digest is recorded with the crate
+and its bytes are signed, so that no other bag passes for the one that was sealed.
 """
 
 from __future__ import annotations
@@ -102,7 +103,8 @@ def seal(
         folder: where bags are kept.
         name: name of the bag.
         items: the files, with the checksums of what was measured.
-        crate: what the manifest says of the crate: number, revision, title, recipient, spec, due, sealed_at.
+        crate: what the manifest says of the crate: number, revision, title, recipient, spec, due,
+        sealed_at.
         key: the house's, with which the bag is signed.
         beside: small text files to lay beside them, by name.
 
@@ -112,10 +114,15 @@ def seal(
     beside = beside or {}
     final = folder / name
     if final.exists():
-        raise Refused(f"The bag {name} exists already.", "Open a new revision of the crate to change it.")
+        raise Refused(
+            f"The bag {name} exists already.", "Open a new revision of the crate to change it."
+        )
     names = [*(item.path.name for item in items), *beside]
     if len(set(names)) < len(names):
-        raise Refused("Two files of the crate have the same name.", "Take one out, or hand in masters of different names.")
+        raise Refused(
+            "Two files of the crate have the same name.",
+            "Take one out, or hand in masters of different names.",
+        )
     work = Path(tempfile.mkdtemp(prefix=f".{name}-", dir=folder))
     try:
         for item in items:
@@ -148,7 +155,9 @@ def seal(
 
 def _bring(item: Item, work: Path) -> None:
     if not item.path.is_file():
-        raise Refused(f"'{item.path.name}' is no longer where its run left it.", "Run it again, then seal.")
+        raise Refused(
+            f"'{item.path.name}' is no longer where its run left it.", "Run it again, then seal."
+        )
     shutil.copyfile(item.path, work / item.path.name)
     found = sha256(work / item.path.name)
     if found != item.sha256:
@@ -157,14 +166,17 @@ def _bring(item: Item, work: Path) -> None:
 
 def _changed(item: Item, found: str) -> Refused:
     return Refused(
-        f"'{item.path.name}' is no longer the file that was measured: its SHA-256 is {found}, and was {item.sha256}.",
+        f"'{item.path.name}' is no longer the file that was measured: its SHA-256 is {found}, and "
+        f"was {item.sha256}.",
         "Run it again, so that what is sent is what was checked.",
     )
 
 
 def _write_ledger(work: Path, items: Sequence[Item], crate: dict[str, Any]) -> None:
     entries = [item.entry for item in items]
-    report.write_whole(work / "ledger.json", json.dumps({"crate": crate, "deliverables": entries}, indent=2))
+    report.write_whole(
+        work / "ledger.json", json.dumps({"crate": crate, "deliverables": entries}, indent=2)
+    )
     head = {
         "Crate": f"{crate['number']}, revision {crate['revision']}",
         "Recipient": crate["recipient"],
@@ -186,7 +198,10 @@ def recorded(bag: Path) -> Sealed:
         digest = sha256(bag / MANIFEST)
         listed = bagit.Bag(str(bag)).payload_entries()
         files = {
-            name.removeprefix("data/"): {"bytes": (bag / name).stat().st_size, "sha256": sums["sha256"]}
+            name.removeprefix("data/"): {
+                "bytes": (bag / name).stat().st_size,
+                "sha256": sums["sha256"],
+            }
             for name, sums in listed.items()
         }
     except (bagit.BagError, OSError, KeyError) as error:
@@ -210,12 +225,16 @@ def require_recorded(bag: Path, digest: str, files: Mapping[str, Mapping[str, An
         raise Refused(f"The bag {bag.name} is not the one that was sealed: {said}", way_out)
     if now.digest != digest:
         raise Refused(
-            f"The bag {bag.name} is not the one that was sealed: the SHA-256 of its tag manifest is "
-            f"{now.digest}, and was {digest}.", way_out,
-        )  # fmt: skip
+            f"The bag {bag.name} is not the one that was sealed: the SHA-256 of its tag manifest "
+            f"is "
+            f"{now.digest}, and was {digest}.",
+            way_out,
+        )
 
 
-def differences(sealed: Mapping[str, Mapping[str, Any]], found: Mapping[str, Mapping[str, Any]]) -> str:
+def differences(
+    sealed: Mapping[str, Mapping[str, Any]], found: Mapping[str, Mapping[str, Any]]
+) -> str:
     """Say in what two lists of files differ, naming both checksums; nothing where they agree."""
     said = [f"'{name}' is missing." for name in sorted(sealed.keys() - found.keys())]
     said += [f"'{name}' was not sealed." for name in sorted(found.keys() - sealed.keys())]
@@ -255,7 +274,9 @@ def set_aside(bag: Path) -> Path:
 
 
 def highest_number(*folders: Path) -> int:
-    """Give the highest crate number of any bag in folders or folders of theirs; 0 where there is none."""
+    """Give the highest crate number of any bag in folders or folders of theirs; 0 where there is
+    none.
+    """
     names = [entry.name for folder in folders for entry in _entries(folder)]
     found = [re.match(r"crate-(\d{1,9})-r\d+", name) for name in names]
     return max((int(one[1]) for one in found if one), default=0)

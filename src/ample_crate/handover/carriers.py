@@ -53,15 +53,19 @@ def carry_to_folder(bag: Path, inbox: Path, digest: str, files: Files) -> Path:
 
 
 def _require_same_or_none(final: Path, digest: str) -> None:
-    """Make sure that what lies under a bag's name with the recipient is that bag, brought before."""
+    """Make sure that what lies under a bag's name with the recipient is that bag, brought
+    before.
+    """
     if not final.exists():
         return
     there = sha256(final / MANIFEST) if (final / MANIFEST).is_file() else "none"
     if there != digest:
         raise Refused(
-            f"The recipient already holds another bag named {final.name}: the SHA-256 of its tag manifest "
-            f"is {there}, and of this one {digest}.", "Open a new revision of the crate, which has a name of its own.",
-        )  # fmt: skip
+            f"The recipient already holds another bag named {final.name}: the SHA-256 of its tag "
+            f"manifest "
+            f"is {there}, and of this one {digest}.",
+            "Open a new revision of the crate, which has a name of its own.",
+        )
 
 
 def _copy(bag: Path, arriving: Path, files: Files) -> None:
@@ -74,8 +78,10 @@ def _copy(bag: Path, arriving: Path, files: Files) -> None:
         known = files.get(name.relative_to("data").as_posix()) if name.parts[0] == "data" else None
         if known is not None and sum != known["sha256"]:
             raise Refused(
-                f"'{name.name}' has the SHA-256 {sum} on its way, and was sealed with {known['sha256']}.",
-                "The bag is damaged or was changed. Open a new revision of the crate and seal that.",
+                f"'{name.name}' has the SHA-256 {sum} on its way, and was sealed with "
+                f"{known['sha256']}.",
+                "The bag is damaged or was changed. Open a new revision of the crate and "
+                "seal that.",
             )
 
 
@@ -91,7 +97,9 @@ def _copied(source: Path, target: Path) -> str:
 
 
 def disagreement(answer: Mapping[str, Any], files: Files) -> str | None:
-    """Hold a recipient's receipt against what was sealed: None where they agree, else in what they differ."""
+    """Hold a recipient's receipt against what was sealed: None where they agree, else in what they
+    differ.
+    """
     if not answer["accepted"]:
         return None
     received = {str(one["name"]): one for one in answer["files"]}

@@ -17,19 +17,33 @@ from ..core.plan import Route
 from ..core.properties import GROUPS
 from ..core.spec import Spec
 
-_pages = Environment(loader=PackageLoader("ample_crate.handover"), autoescape=True, undefined=StrictUndefined)
+_pages = Environment(
+    loader=PackageLoader("ample_crate.handover"), autoescape=True, undefined=StrictUndefined
+)
 
 
 def entry(
-    name: str, spec: Spec, master: Facts, facts: Facts, route: Route, findings: list[Finding],
-    siblings: Sequence[Facts] = (), exceptions: Sequence[dict[str, Any]] = (), checksum: str = "",
-) -> dict[str, Any]:  # fmt: skip
+    name: str,
+    spec: Spec,
+    master: Facts,
+    facts: Facts,
+    route: Route,
+    findings: list[Finding],
+    siblings: Sequence[Facts] = (),
+    exceptions: Sequence[dict[str, Any]] = (),
+    checksum: str = "",
+) -> dict[str, Any]:
     """Gather one deliverable for the report; the same dictionary is the ledger as JSON."""
     return {
         "file": name,
         "sha256": checksum,
         "bytes": facts.value("file.size"),
-        "spec": {"id": spec.id, "version": spec.version, "title": spec.title, "source": spec.source},
+        "spec": {
+            "id": spec.id,
+            "version": spec.version,
+            "title": spec.title,
+            "source": spec.source,
+        },
         "verdict": overall(findings),
         "rows": table.rows(spec, master, route.facts, facts, siblings),
         "steps": [s.model_dump() for s in route.steps],
@@ -40,14 +54,23 @@ def entry(
 
 
 def page(
-    title: str, entries: Sequence[dict[str, Any]], head: dict[str, str] | None = None, whole: Sequence[dict[str, Any]] = ()
+    title: str,
+    entries: Sequence[dict[str, Any]],
+    head: dict[str, str] | None = None,
+    whole: Sequence[dict[str, Any]] = (),
 ) -> str:
-    """Render the report as one HTML page without outside parts; `whole` has the findings on the crate as a whole."""
-    return _pages.get_template("ledger.html").render(title=title, entries=entries, head=head or {}, groups=GROUPS, whole=whole)
+    """Render the report as one HTML page without outside parts; `whole` has the findings on the
+    crate as a whole.
+    """
+    return _pages.get_template("ledger.html").render(
+        title=title, entries=entries, head=head or {}, groups=GROUPS, whole=whole
+    )
 
 
 def write_whole(path: Path, text: str) -> None:
-    """Write a text file so that it appears under its name only when whole, whoever else writes it at the same time."""
+    """Write a text file so that it appears under its name only when whole, whoever else writes it
+    at the same time.
+    """
     part = path.with_name(f".{path.name}.{secrets.token_hex(4)}.part")
     try:
         with open(part, "w", encoding="utf-8") as file:

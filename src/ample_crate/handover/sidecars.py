@@ -1,4 +1,6 @@
-"""Small files that a recipient wants beside the deliverables: checksums, metadata, a snippet of HTML."""
+"""Small files that a recipient wants beside the deliverables: checksums, metadata, a snippet of
+HTML.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,14 @@ from ..core.properties import lookup, split_track
 from ..core.spec import Sidecar as Wanted
 from .bag import Item, checksum
 
-ENDINGS = {"md5": ".md5", "sha256": ".sha256", "sha512": ".sha512", "xml": ".xml", "json": ".json", "html": ".html"}
+ENDINGS = {
+    "md5": ".md5",
+    "sha256": ".sha256",
+    "sha512": ".sha512",
+    "xml": ".xml",
+    "json": ".json",
+    "html": ".html",
+}
 
 
 @dataclass(frozen=True)
@@ -26,7 +35,8 @@ class Sidecar:
 
 
 def make(wanted: Sequence[Wanted], items: Sequence[Item], title: str) -> list[Sidecar]:
-    """Make what is wanted: one list of checksums for all items, and one file of metadata or HTML for each.
+    """Make what is wanted: one list of checksums for all items, and one file of metadata or HTML
+    for each.
 
     Captions are not made here: they are a person's work.
     """
@@ -36,9 +46,18 @@ def make(wanted: Sequence[Wanted], items: Sequence[Item], title: str) -> list[Si
             lines = [f"{checksum(item.path, one.form)}  {item.path.name}\n" for item in items]
             made.append(Sidecar(f"checksums{ENDINGS[one.form]}", "".join(lines)))
         elif one.kind == "metadata":
-            made += [Sidecar(f"{item.path.stem}{ENDINGS[one.form]}", _metadata(item, one.form)) for item in items]
+            made += [
+                Sidecar(f"{item.path.stem}{ENDINGS[one.form]}", _metadata(item, one.form))
+                for item in items
+            ]
         elif one.kind == "html snippet":
-            made += [Sidecar(f"{item.path.stem}.html", mime.snippet(item.path.name, Facts.from_json(item.entry["facts"]), title)) for item in items]
+            made += [
+                Sidecar(
+                    f"{item.path.stem}.html",
+                    mime.snippet(item.path.name, Facts.from_json(item.entry["facts"]), title),
+                )
+                for item in items
+            ]
     return made
 
 
@@ -48,10 +67,16 @@ def _rows(item: Item) -> list[dict[str, Any]]:
     for key, fact in facts.items():
         base, track = split_track(key)
         prop = lookup(base)
-        rows.append({
-            "property": base, "track": track if base.startswith("sound.") and base != "sound.tracks" else None, "name": prop.label,
-            "value": prop.kind.stored(fact.value), "shown": prop.kind.show(fact.value), "provenance": fact.provenance,
-        })  # fmt: skip
+        rows.append(
+            {
+                "property": base,
+                "track": track if base.startswith("sound.") and base != "sound.tracks" else None,
+                "name": prop.label,
+                "value": prop.kind.stored(fact.value),
+                "shown": prop.kind.show(fact.value),
+                "provenance": fact.provenance,
+            }
+        )
     return rows
 
 
@@ -60,7 +85,9 @@ def _metadata(item: Item, form: str) -> str:
     if form == "json":
         head = {"file": item.path.name, "bytes": item.entry["bytes"], "sha256": item.sha256}
         return json.dumps(head | {"facts": _rows(item)}, indent=2, ensure_ascii=False) + "\n"
-    root = ElementTree.Element("file", name=item.path.name, bytes=str(item.entry["bytes"]), sha256=item.sha256)
+    root = ElementTree.Element(
+        "file", name=item.path.name, bytes=str(item.entry["bytes"]), sha256=item.sha256
+    )
     for row in _rows(item):
         ElementTree.SubElement(root, "fact", {k: str(v) for k, v in row.items() if v is not None})
     ElementTree.indent(root)

@@ -1,4 +1,6 @@
-"""The house's key: sealed bags are signed with Ed25519 (RFC 8032), so that a forged one is known."""
+"""The house's key: sealed bags are signed with Ed25519 (RFC 8032), so that a forged one is
+known.
+"""
 
 from __future__ import annotations
 
@@ -64,7 +66,9 @@ class HouseKey:
 
 
 def _make(path: Path) -> None:
-    """Make a key under a name of its own, then give it the final name unless another was quicker."""
+    """Make a key under a name of its own, then give it the final name unless another was
+    quicker.
+    """
     pem = Ed25519PrivateKey.generate().private_bytes(
         serialization.Encoding.PEM,
         serialization.PrivateFormat.PKCS8,

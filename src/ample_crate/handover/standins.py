@@ -1,4 +1,5 @@
-"""Stand-in for a recipient's own intake: it verifies what arrived by itself and answers with a receipt.
+"""Stand-in for a recipient's own intake: it verifies what arrived by itself and answers with a
+receipt.
 
 It knows nothing of the sender's database: only the bytes in its folder.
 """

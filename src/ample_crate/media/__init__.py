@@ -1,1 +1,3 @@
-"""Everything that touches media bytes. Other packages reach it through `ops`, which runs it in child processes."""
+"""Everything that touches media bytes. Other packages reach it through `ops`, which runs it in
+child processes.
+"""

@@ -1,4 +1,6 @@
-"""Where media operations run: without network, rights or environment, seeing only what they read and the folder they write."""
+"""Where media operations run: without network, rights or environment, seeing only what they read
+and the folder they write.
+"""
 
 from __future__ import annotations
 
@@ -29,14 +31,18 @@ SYSTEM = ("/usr", "/bin", "/lib", "/lib64", "/etc/ld.so.cache")
 
 @dataclass(frozen=True)
 class View:
-    """What a child sees of the disk: files or folders that it reads, and the one folder that it writes."""
+    """What a child sees of the disk: files or folders that it reads, and the one folder that it
+    writes.
+    """
 
     reads: tuple[Path, ...] = ()
     writes: Path | None = None
 
 
 def reading(*paths: Path, writes: Path | None = None) -> View:
-    """Give the view of a child that reads some files; of an image sequence it sees the images too."""
+    """Give the view of a child that reads some files; of an image sequence it sees the images
+    too.
+    """
     seen: dict[Path, None] = {}
     for path in map(Path.absolute, paths):
         seen[path] = None
@@ -46,12 +52,16 @@ def reading(*paths: Path, writes: Path | None = None) -> View:
 
 
 def _behind(path: Path) -> list[Path]:
-    """List what a sequence's description leads to: its folder of links, and the folders that these lead into."""
+    """List what a sequence's description leads to: its folder of links, and the folders that these
+    lead into.
+    """
     if path.name != sequence.DESCRIPTION:
         return []
     frames = path.parent / sequence.FRAMES
     with contextlib.suppress(OSError):
-        targets = {os.path.dirname(os.readlink(one.path)) for one in os.scandir(frames) if one.is_symlink()}
+        targets = {
+            os.path.dirname(os.readlink(one.path)) for one in os.scandir(frames) if one.is_symlink()
+        }
         return [frames, *(Path(t) for t in sorted(targets) if os.path.isabs(t))]
     return []
 
@@ -71,13 +81,20 @@ def _works(one: Way) -> bool:
         os.chmod(folder, 0o755)
         try:
             # The very start of a child: what it is made of must be seen, by whoever it runs as.
-            tried = start([sys.executable, "-c", "import ample_crate"], View(writes=Path(folder)), how=one, stderr=subprocess.DEVNULL)
+            tried = start(
+                [sys.executable, "-c", "import ample_crate"],
+                View(writes=Path(folder)),
+                how=one,
+                stderr=subprocess.DEVNULL,
+            )
             return tried.wait(PROBE) == 0
         except (OSError, subprocess.SubprocessError):
             return False
 
 
-def start(command: list[str], view: View, how: Way | None = None, **more: Any) -> subprocess.Popen[str]:
+def start(
+    command: list[str], view: View, how: Way | None = None, **more: Any
+) -> subprocess.Popen[str]:
     """Start a command in confinement.
 
     Args:
@@ -96,7 +113,15 @@ def start(command: list[str], view: View, how: Way | None = None, **more: Any) -
         command = [*_wrapped(view, user), "--", *(_as(user) if user is not None else []), *command]
     elif taken == "changed user" and user is not None:
         more |= {"user": user, "group": NOBODY, "extra_groups": _groups(view)}
-    return subprocess.Popen(command, env=ENVIRONMENT, umask=0o022, start_new_session=True, text=True, errors="replace", **more)
+    return subprocess.Popen(
+        command,
+        env=ENVIRONMENT,
+        umask=0o022,
+        start_new_session=True,
+        text=True,
+        errors="replace",
+        **more,
+    )
 
 
 def take_back(path: Path) -> None:
@@ -127,7 +152,9 @@ def _user(view: View) -> int:
 
 
 def _groups(view: View) -> list[int]:
-    """List the groups that lead to what a child sees, where folders on the way are closed to others."""
+    """List the groups that lead to what a child sees, where folders on the way are closed to
+    others.
+    """
     found = set()
     for path in (*view.reads, *filter(None, [view.writes])):
         for folder in path.absolute().parents:
@@ -138,24 +165,63 @@ def _groups(view: View) -> list[int]:
 
 
 def _as(user: int) -> list[str]:
-    return ["setpriv", f"--reuid={user}", f"--regid={NOBODY}", "--clear-groups", "--inh-caps=-all", "--no-new-privs"]
+    return [
+        "setpriv",
+        f"--reuid={user}",
+        f"--regid={NOBODY}",
+        "--clear-groups",
+        "--inh-caps=-all",
+        "--no-new-privs",
+    ]
 
 
 def _wrapped(view: View, user: int | None) -> list[str]:
     """Give the command line of bubblewrap, up to what it runs."""
-    made = ["bwrap", "--die-with-parent", "--unshare-pid", "--unshare-net", "--unshare-ipc", "--unshare-uts", "--unshare-cgroup-try", "--cap-drop", "ALL"]
-    # Root needs no user namespace, and gives up being root instead; anybody else gets one, in which nothing is gained.
-    made += ["--unshare-user"] if user is None else ["--cap-add", "CAP_SETUID", "--cap-add", "CAP_SETGID"]
+    made = [
+        "bwrap",
+        "--die-with-parent",
+        "--unshare-pid",
+        "--unshare-net",
+        "--unshare-ipc",
+        "--unshare-uts",
+        "--unshare-cgroup-try",
+        "--cap-drop",
+        "ALL",
+    ]
+    # Root needs no user namespace, and gives up being root instead; anybody else gets one, in which
+    # nothing is gained.
+    made += (
+        ["--unshare-user"]
+        if user is None
+        else ["--cap-add", "CAP_SETUID", "--cap-add", "CAP_SETGID"]
+    )
     for name in SYSTEM:
-        made += ["--symlink", os.readlink(name), name] if os.path.islink(name) else ["--ro-bind-try", name, name]
+        made += (
+            ["--symlink", os.readlink(name), name]
+            if os.path.islink(name)
+            else ["--ro-bind-try", name, name]
+        )
     package = Path(__file__).resolve().parents[1]
-    bound = [(own, own) for own in map(Path, dict.fromkeys((sys.base_prefix, sys.prefix, str(package)))) if not own.is_relative_to("/usr")]
+    bound = [
+        (own, own)
+        for own in map(Path, dict.fromkeys((sys.base_prefix, sys.prefix, str(package))))
+        if not own.is_relative_to("/usr")
+    ]
     # A link is followed here, where it was looked at; inside there is only what it leads to.
     bound += [(Path(os.path.realpath(path)), path) for path in view.reads]
     made += ["--proc", "/proc", "--dev", "/dev", "--perms", "1777", "--tmpfs", "/tmp"]
     # Folders on the way are made open, for bubblewrap would close them to anybody but root.
-    places = [place for _, place in bound] + ([view.writes.absolute()] if view.writes is not None else [])
-    for folder in sorted({folder for place in places for folder in place.parents if folder != folder.parent and str(folder) != "/tmp"}):
+    places = [place for _, place in bound] + (
+        [view.writes.absolute()] if view.writes is not None else []
+    )
+    for folder in sorted(
+        {
+            folder
+            for place in places
+            for folder in place.parents
+            if folder != folder.parent and str(folder) != "/tmp"
+        }
+    ):
         made += ["--perms", "0755", "--dir", str(folder)]
     for path, place in bound:
         made += ["--ro-bind-try", str(path), str(place)]

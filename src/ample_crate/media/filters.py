@@ -24,7 +24,12 @@ TURNS: dict[int, Chain] = {
     180: [("hflip", ""), ("vflip", "")],
     270: [("transpose", "clock")],
 }
-LOOKS = {"BT.709": "bt709", "BT.601/625": "bt601-6-625", "BT.601/525": "bt601-6-525", "BT.2020": "bt2020"}
+LOOKS = {
+    "BT.709": "bt709",
+    "BT.601/625": "bt601-6-625",
+    "BT.601/525": "bt601-6-525",
+    "BT.2020": "bt2020",
+}
 
 
 def picture_chain(plan: Plan, source_height: int) -> Chain:
@@ -38,9 +43,14 @@ def picture_chain(plan: Plan, source_height: int) -> Chain:
         chain += _operation(operation, plan, source_height, pixels)
     matrix, primaries, transfer = encoders.COLOUR[encoders.colour_set(target.matrix, target.height)]
     chain.append(("format", pixels))
-    field_mode = "prog" if not target.interlaced else ("tff" if target.order == "upper first" else "bff")
+    field_mode = (
+        "prog" if not target.interlaced else ("tff" if target.order == "upper first" else "bff")
+    )
     chain.append(
-        ("setparams", f"field_mode={field_mode}:range=limited:colorspace={matrix}:color_primaries={primaries}:color_trc={transfer}")
+        (
+            "setparams",
+            f"field_mode={field_mode}:range=limited:colorspace={matrix}:color_primaries={primaries}:color_trc={transfer}",
+        )
     )
     aspect = target.pixel_aspect
     chain.append(("setsar", f"sar={aspect.numerator}/{aspect.denominator}:max=10000"))
@@ -54,32 +64,55 @@ def _operation(operation: Operation, plan: Plan, source_height: int, pixels: str
             mode = "send_field" if operation.rate == 2 * plan.source.rate else "send_frame"
             return [("setfield", parity), ("bwdif", f"mode={mode}:parity={parity}:deint=all")]
         case "resample":
-            return [("fps", f"fps={operation.rate.numerator}/{operation.rate.denominator}:round=near")]
+            return [
+                ("fps", f"fps={operation.rate.numerator}/{operation.rate.denominator}:round=near")
+            ]
         case "turn":
             return TURNS[operation.degrees % 360]
         case "crop":
-            return [("crop", f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:exact=1")]
+            return [
+                (
+                    "crop",
+                    f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:exact=1",
+                )
+            ]
         case "scale":
-            return [("scale", f"{operation.width}:{operation.height}:flags=lanczos+accurate_rnd+full_chroma_int")]
+            return [
+                (
+                    "scale",
+                    f"{operation.width}:{operation.height}:flags=lanczos+accurate_rnd+full_chroma_int",
+                )
+            ]
         case "pad":
-            return [("pad", f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:color=black")]
+            return [
+                (
+                    "pad",
+                    f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:color=black",
+                )
+            ]
         case "colour":
             source = LOOKS[encoders.colour_set(operation.source, source_height)]
             target = LOOKS[encoders.colour_set(operation.target, plan.picture.height)]
             return [
                 ("format", pixels),
-                ("colorspace", f"iall={source}:all={target}:irange=tv:range=tv:format={pixels.removesuffix('le')}:fast=0"),
+                (
+                    "colorspace",
+                    f"iall={source}:all={target}:irange=tv:range=tv:format={pixels.removesuffix('le')}:fast=0",
+                ),
             ]
         case _:
             return _fields(operation)
 
 
 def _fields(operation: Operation) -> Chain:
-    """Take alternate lines of successive frames after a vertical low-pass of 1-2-1, which keeps thin lines from flickering."""
+    """Take alternate lines of successive frames after a vertical low-pass of 1-2-1, which keeps
+    thin lines from flickering.
+    """
     first, weave = ("bff", "bottom") if operation.order == "lower first" else ("tff", "top")
     kernel = "0 1 0 0 2 0 0 1 0"
     soften = ":".join(f"{n}m={kernel}:{n}rdiv=0.25" for n in range(3))
-    # separatefields gives, of frames A and B, A's first, A's second, B's first, B's second field: keep 0 and 3.
+    # separatefields gives, of frames A and B, A's first, A's second, B's first, B's second field:
+    # keep 0 and 3.
     return [
         ("convolution", soften),
         ("setfield", first),
@@ -106,20 +139,29 @@ def _track_chain(target: SoundTarget, start: Fraction) -> Chain:
 
 
 def _mix_chain(target: SoundTarget, samples: int, sample_format: str) -> Chain:
-    """Give the filters that bring the channels taken to the target's, by loudspeaker, `samples` long."""
+    """Give the filters that bring the channels taken to the target's, by loudspeaker, `samples`
+    long.
+    """
     chain: Chain = []
     if target.limited:
         chain.append(("aformat", "sample_fmts=dblp"))
     # Channels are named by their number: what a file calls its layout decides nothing.
     rows = [
-        f"c{made}=" + ("+".join(f"{float(gain):.9g}*c{taken}" for taken, gain in enumerate(row) if gain) or "0*c0")
+        f"c{made}="
+        + (
+            "+".join(f"{float(gain):.9g}*c{taken}" for taken, gain in enumerate(row) if gain)
+            or "0*c0"
+        )
         for made, row in enumerate(target.gains)
     ]
     chain.append(("pan", "|".join([target.layout, *rows])))
     if target.limited:
         chain.append(("alimiter", "limit=0.891251:level=0:latency=1"))
     return chain + [
-        ("aformat", f"sample_fmts={sample_format}:sample_rates={target.sample_rate}:channel_layouts={target.layout}"),
+        (
+            "aformat",
+            f"sample_fmts={sample_format}:sample_rates={target.sample_rate}:channel_layouts={target.layout}",
+        ),
         ("apad", f"whole_len={samples}"),
         ("atrim", f"end_sample={samples}"),
     ]
@@ -136,7 +178,14 @@ class SoundGraph:
         sample_format: what the encoder takes.
     """
 
-    def __init__(self, streams: list[AudioStream], target: SoundTarget, start: Fraction, samples: int, sample_format: str) -> None:
+    def __init__(
+        self,
+        streams: list[AudioStream],
+        target: SoundTarget,
+        start: Fraction,
+        samples: int,
+        sample_format: str,
+    ) -> None:
         self._streams, self._target, self._start = streams, target, start
         self._end = _mix_chain(target, samples, sample_format)
         # A graph is built from each track's first frame: headers may name another sample format.
@@ -180,7 +229,9 @@ class SoundGraph:
         if len(ends) > 1:
             # Each of several tracks is mono: they become the channels of one in their order.
             layout = JOINED[len(ends)]
-            order = "|".join(f"{n}.0-{speaker}" for n, speaker in enumerate(loudspeakers.LAYOUTS[layout]))
+            order = "|".join(
+                f"{n}.0-{speaker}" for n, speaker in enumerate(loudspeakers.LAYOUTS[layout])
+            )
             last = graph.add("join", f"inputs={len(ends)}:channel_layout={layout}:map={order}")
             for number, end in enumerate(ends):
                 # Many a file does not say what its one channel is.
@@ -218,7 +269,9 @@ class Filtered:
             ready.append(made)
 
 
-def chained(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain) -> av.filter.FilterContext:
+def chained(
+    graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain
+) -> av.filter.FilterContext:
     """Link a chain of filters behind a first one, and give the last."""
     last = first
     for name, args in chain:
@@ -228,7 +281,9 @@ def chained(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain
     return last
 
 
-def linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str) -> Filtered:
+def linked(
+    graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str
+) -> Filtered:
     """Link a chain of filters behind a first one, close it with a sink, and make it run."""
     last = chained(graph, first, chain)
     end = graph.add(sink)
@@ -237,13 +292,20 @@ def linked(graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain,
     return Filtered(graph)
 
 
-def picture_graph(stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Chain, clock: Fraction | None = None) -> Filtered:
-    """Build the graph for pictures, from the first decoded frame and what the plan takes the master to be.
+def picture_graph(
+    stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Chain, clock: Fraction | None = None
+) -> Filtered:
+    """Build the graph for pictures, from the first decoded frame and what the plan takes the master
+    to be.
 
     `clock` is the unit of the frames' times where it is not the stream's.
     """
     graph = av.filter.Graph()
-    base, rate, aspect = clock or stream.time_base or Fraction(1, 90000), plan.source.rate, plan.source.pixel_aspect
+    base, rate, aspect = (
+        clock or stream.time_base or Fraction(1, 90000),
+        plan.source.rate,
+        plan.source.pixel_aspect,
+    )
     matrix = encoders.COLOUR[encoders.colour_set(plan.source.matrix, frame.height)][0]
     full = "pc" if plan.source.full_range else "tv"
     source = graph.add(
@@ -255,10 +317,17 @@ def picture_graph(stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Cha
     return linked(graph, source, chain, "buffersink")
 
 
-def sound_source(graph: av.filter.Graph, stream: AudioStream, frame: AudioFrame) -> av.filter.FilterContext:
-    """Add the source of one sound track, as its first decoded frame is: headers may name another sample format."""
+def sound_source(
+    graph: av.filter.Graph, stream: AudioStream, frame: AudioFrame
+) -> av.filter.FilterContext:
+    """Add the source of one sound track, as its first decoded frame is: headers may name another
+    sample format.
+    """
     return graph.add_abuffer(
-        sample_rate=frame.sample_rate, format=frame.format.name, layout=frame.layout.name, time_base=stream.time_base or Fraction(1, frame.sample_rate)
+        sample_rate=frame.sample_rate,
+        format=frame.format.name,
+        layout=frame.layout.name,
+        time_base=stream.time_base or Fraction(1, frame.sample_rate),
     )
 
 

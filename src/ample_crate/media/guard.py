@@ -1,4 +1,6 @@
-"""Runs media operations in child processes with limits, so that a crash or a hostile file costs one item."""
+"""Runs media operations in child processes with limits, so that a crash or a hostile file costs one
+item.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ SIGNALS = {
 
 
 class _Words:
-    """What a child says beside its answers, by request: the codec library's own words, or a traceback."""
+    """What a child says beside its answers, by request: the codec library's own words, or a
+    traceback.
+    """
 
     def __init__(self) -> None:
         self._now: deque[str] = deque(maxlen=MOST_WORDS)
@@ -76,23 +80,35 @@ class _Words:
 
 
 class Child:
-    """One confined child process that answers requests one after the other; `view` is what it sees of the disk."""
+    """One confined child process that answers requests one after the other; `view` is what it sees
+    of the disk.
+    """
 
     def __init__(self, limits: Limits, view: View) -> None:
         self.limits = limits
         self._process = confine.start(
-            [sys.executable, "-m", "ample_crate.media.child", json.dumps(limits.as_json())], view,
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE,
-        )  # fmt: skip
+            [sys.executable, "-m", "ample_crate.media.child", json.dumps(limits.as_json())],
+            view,
+            stdin=subprocess.PIPE,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+        )
         self._words, self._answered = _Words(), 0
-        threading.Thread(target=self._words.listen, args=(self._process.stderr,), daemon=True).start()
+        threading.Thread(
+            target=self._words.listen, args=(self._process.stderr,), daemon=True
+        ).start()
         self._lines: queue.Queue[str | None] = queue.Queue()
         threading.Thread(target=self._pump, daemon=True).start()
 
     def __enter__(self) -> Child:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, value: BaseException | None, tb: TracebackType | None) -> None:
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        value: BaseException | None,
+        tb: TracebackType | None,
+    ) -> None:
         self.close()
 
     @property
@@ -132,8 +148,11 @@ class Child:
         self._send(op, args)
         return self._answer(args, progress, cancelled)
 
-    def ask_all(self, op: str, requests: Sequence[dict[str, Any]]) -> Iterator[dict[str, Any] | AmpleError]:
-        """Send requests ahead, so that the child never waits for the next, and give their answers in order; a crash is the last.
+    def ask_all(
+        self, op: str, requests: Sequence[dict[str, Any]]
+    ) -> Iterator[dict[str, Any] | AmpleError]:
+        """Send requests ahead, so that the child never waits for the next, and give their answers
+        in order; a crash is the last.
 
         Args:
             op: name of the operation.
@@ -172,11 +191,14 @@ class Child:
             except queue.Empty:
                 if cancelled is not None and cancelled():
                     self.close()
-                    raise Cancelled("The work was stopped.", "Run it again when you like.") from None
+                    raise Cancelled(
+                        "The work was stopped.", "Run it again when you like."
+                    ) from None
                 if time.monotonic() - heard > self.limits.silence:
                     self.close()
                     raise OverLimit(
-                        f"The work on '{self._name(args)}' gave no sign of life for {self.limits.silence:.0f} s.",
+                        f"The work on '{self._name(args)}' gave no sign of life for "
+                        f"{self.limits.silence:.0f} s.",
                         "The file may be damaged; check it and run again.",
                     ) from None
                 continue
@@ -204,7 +226,11 @@ class Child:
         code = self._process.wait()
         if code > SIGNALLED:
             code = SIGNALLED - code  # as whoever stands between tells of a signal
-        why = SIGNALS.get(signal.Signals(-code), "ended by a signal") if code < 0 else f"ended with code {code}"
+        why = (
+            SIGNALS.get(signal.Signals(-code), "ended by a signal")
+            if code < 0
+            else f"ended with code {code}"
+        )
         said = self._words.of(self._answered)
         if "MemoryError" in said[-200:]:
             why = "needed more memory than it may use"
@@ -229,7 +255,9 @@ class Child:
 
 
 def as_error(body: dict[str, str], said: str = "") -> AmpleError:
-    """Rebuild an error that a child wrote as JSON, with its own class; `said` is what the child said beside it."""
+    """Rebuild an error that a child wrote as JSON, with its own class; `said` is what the child
+    said beside it.
+    """
     known: dict[str, type[AmpleError]] = {c.code: c for c in AmpleError.__subclasses__()}
     made = known.get(body["code"], AmpleError)(body["what"], body["way_out"], body["code"])
     made.said = said

@@ -1,6 +1,7 @@
 """Boxes of ISO base media files and QuickTime files: what the codec library does not tell of them.
 
-ISO/IEC 14496-12 (boxes, tkhd, stsd, clap, pasp), Apple's QuickTime File Format specification (fiel, alpha in stsd).
+ISO/IEC 14496-12 (boxes, tkhd, stsd, clap, pasp), Apple's QuickTime File Format specification (fiel,
+alpha in stsd).
 """
 
 from __future__ import annotations
@@ -54,7 +55,9 @@ class Layout:
 
     @property
     def encrypted(self) -> bool:
-        """Say whether a track's sample entry marks it as encrypted (ISO/IEC 23001-7; drms is an older mark)."""
+        """Say whether a track's sample entry marks it as encrypted (ISO/IEC 23001-7; drms is an
+        older mark).
+        """
         return any(t.entry in {"encv", "enca", "drms", "drmi"} for t in self.tracks)
 
     def of(self, handler: str) -> list[Track]:
@@ -63,7 +66,9 @@ class Layout:
 
 
 def read(path: str) -> Layout:
-    """Read a file's boxes, once for its bytes; what makes no sense ends the reading, not the program."""
+    """Read a file's boxes, once for its bytes; what makes no sense ends the reading, not the
+    program.
+    """
     told = os.stat(path)
     return _read(path, told.st_size, told.st_mtime_ns)
 
@@ -80,7 +85,9 @@ def _read(path: str, size: int, changed: int) -> Layout:
     return found
 
 
-def _boxes(file: object, start: int, end: int, budget: list[int]) -> Iterator[tuple[bytes, int, int]]:
+def _boxes(
+    file: object, start: int, end: int, budget: list[int]
+) -> Iterator[tuple[bytes, int, int]]:
     """Yield (kind, start of contents, end) of the boxes between two places."""
     at = start
     while at + 8 <= end and budget[0] > 0:
@@ -104,14 +111,20 @@ def _boxes(file: object, start: int, end: int, budget: list[int]) -> Iterator[tu
         at += size
 
 
-def _walk(file: object, start: int, end: int, found: Layout, budget: list[int], track: Track | None = None) -> None:
+def _walk(
+    file: object, start: int, end: int, found: Layout, budget: list[int], track: Track | None = None
+) -> None:
     for kind, inner, stop in _boxes(file, start, end, budget):
         if kind == b"trak":
             track = Track()
             found.tracks.append(track)
         if kind in INSIDE:
             _walk(file, inner, stop, found, budget, track)
-        elif track is not None and kind in {b"tkhd", b"hdlr", b"stsd"} and stop - inner < LARGEST_READ:
+        elif (
+            track is not None
+            and kind in {b"tkhd", b"hdlr", b"stsd"}
+            and stop - inner < LARGEST_READ
+        ):
             file.seek(inner)  # type: ignore[attr-defined]
             _take(kind, file.read(stop - inner), track)  # type: ignore[attr-defined]
 

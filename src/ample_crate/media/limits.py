@@ -39,7 +39,12 @@ MEASURE = Limits(memory=4096 * MEBI, cpu_seconds=48 * 3600, file_bytes=0, silenc
 
 def encode(file_bytes: int) -> Limits:
     """Give the limits of an encode whose output is predicted at `file_bytes`."""
-    return Limits(memory=8192 * MEBI, cpu_seconds=96 * 3600, file_bytes=2 * file_bytes + 256 * MEBI, silence=180)
+    return Limits(
+        memory=8192 * MEBI,
+        cpu_seconds=96 * 3600,
+        file_bytes=2 * file_bytes + 256 * MEBI,
+        silence=180,
+    )
 
 
 def apply(limits: Limits) -> None:

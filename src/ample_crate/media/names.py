@@ -11,20 +11,74 @@ from av.audio.stream import AudioStream
 from .sequence import DESCRIPTION
 
 WRAPPERS = {
-    "mpeg": "mpeg-ps", "mpegts": "mpeg-ts", "mxf": "mxf", "mxf_d10": "mxf", "avi": "avi", "wav": "wav", "w64": "wav",
-    "aiff": "aiff", "flac": "flac", "mp3": "mp3", "ogg": "ogg", "flv": "flv", "asf": "asf", "gxf": "gxf", "dv": "dv",
-    "mpegvideo": "mpeg-es", "h264": "h264-es", "hevc": "hevc-es", "m4v": "mpeg4-es", "ac3": "ac3", "aac": "adts", "rm": "realmedia",
-}  # fmt: skip
-MUXERS = {"mp4": "mp4", "mov": "mov", "mpeg-ps": "vob", "mpeg-ts": "mpegts", "matroska": "matroska", "mxf": "mxf"}
-# ISO/IEC 23091-2 code points (the numbers that H.264 and MPEG-2 streams carry), from memory; tests/media holds them against an encoder's.
+    "mpeg": "mpeg-ps",
+    "mpegts": "mpeg-ts",
+    "mxf": "mxf",
+    "mxf_d10": "mxf",
+    "avi": "avi",
+    "wav": "wav",
+    "w64": "wav",
+    "aiff": "aiff",
+    "flac": "flac",
+    "mp3": "mp3",
+    "ogg": "ogg",
+    "flv": "flv",
+    "asf": "asf",
+    "gxf": "gxf",
+    "dv": "dv",
+    "mpegvideo": "mpeg-es",
+    "h264": "h264-es",
+    "hevc": "hevc-es",
+    "m4v": "mpeg4-es",
+    "ac3": "ac3",
+    "aac": "adts",
+    "rm": "realmedia",
+}
+MUXERS = {
+    "mp4": "mp4",
+    "mov": "mov",
+    "mpeg-ps": "vob",
+    "mpeg-ts": "mpegts",
+    "matroska": "matroska",
+    "mxf": "mxf",
+}
+# ISO/IEC 23091-2 code points (the numbers that H.264 and MPEG-2 streams carry), from memory;
+# tests/media holds them against an encoder's.
 MATRIX = {
-    0: "RGB", 1: "BT.709", 5: "BT.601", 6: "BT.601", 7: "SMPTE 240M", 8: "YCgCo", 9: "BT.2020", 10: "BT.2020 constant luminance", 14: "ICtCp",
-}  # fmt: skip
-PRIMARIES = {1: "BT.709", 5: "BT.601", 6: "BT.601", 7: "SMPTE 240M", 9: "BT.2020", 10: "XYZ", 11: "P3-DCI", 12: "P3-D65"}
+    0: "RGB",
+    1: "BT.709",
+    5: "BT.601",
+    6: "BT.601",
+    7: "SMPTE 240M",
+    8: "YCgCo",
+    9: "BT.2020",
+    10: "BT.2020 constant luminance",
+    14: "ICtCp",
+}
+PRIMARIES = {
+    1: "BT.709",
+    5: "BT.601",
+    6: "BT.601",
+    7: "SMPTE 240M",
+    9: "BT.2020",
+    10: "XYZ",
+    11: "P3-DCI",
+    12: "P3-D65",
+}
 TRANSFER = {
-    1: "BT.709", 4: "gamma 2.2", 5: "BT.470BG", 6: "BT.601", 7: "SMPTE 240M", 8: "linear", 13: "sRGB", 14: "BT.2020", 15: "BT.2020", 16: "PQ", 17: "SMPTE ST 428",
+    1: "BT.709",
+    4: "gamma 2.2",
+    5: "BT.470BG",
+    6: "BT.601",
+    7: "SMPTE 240M",
+    8: "linear",
+    13: "sRGB",
+    14: "BT.2020",
+    15: "BT.2020",
+    16: "PQ",
+    17: "SMPTE ST 428",
     18: "HLG",
-}  # fmt: skip
+}
 RANGE = {1: "limited", 2: "full"}
 FIELD_ORDER = {1: "none", 2: "upper first", 3: "lower first", 4: "upper first", 5: "lower first"}
 MPEG2_LEVEL = {10: "low", 8: "main", 6: "high 1440", 4: "high", 5: "main", 2: "high"}
@@ -48,7 +102,9 @@ def wrapper(format_name: str, brand: str | None, path: str = "") -> str:
 
 def still(format_name: str, path: str) -> bool:
     """Say whether the demuxer's name means one image."""
-    return format_name.endswith("_pipe") or (format_name == "image2" and os.path.basename(path) != DESCRIPTION)
+    return format_name.endswith("_pipe") or (
+        format_name == "image2" and os.path.basename(path) != DESCRIPTION
+    )
 
 
 def speakers(stream: AudioStream) -> str | None:

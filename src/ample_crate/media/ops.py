@@ -29,7 +29,9 @@ Depth = Literal["ledger", "everything"]
 
 @dataclass(frozen=True)
 class Measured:
-    """A file measured by decoding it whole: its facts, how long that took, and what shows damage."""
+    """A file measured by decoding it whole: its facts, how long that took, and what shows
+    damage.
+    """
 
     facts: Facts
     seconds: float
@@ -53,11 +55,15 @@ def read_facts(path: Path) -> Facts:
         AmpleError: the file cannot be read, with the cause.
     """
     file = _present(path)
-    return Facts.from_json(guard.run("read", {"path": str(file)}, limits.READ, confine.reading(file))["facts"])
+    return Facts.from_json(
+        guard.run("read", {"path": str(file)}, limits.READ, confine.reading(file))["facts"]
+    )
 
 
 def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]]:
-    """Read many files in one child, which sees them all; after a crash the rest goes on in a new one."""
+    """Read many files in one child, which sees them all; after a crash the rest goes on in a new
+    one.
+    """
     left: list[tuple[Path, Path]] = []
     for path in paths:
         try:
@@ -69,11 +75,17 @@ def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]
             asked = [{"path": str(file)} for _, file in left]
             for answer in child.ask_all("read", asked):
                 path, _ = left.pop(0)
-                yield path, answer if isinstance(answer, AmpleError) else Facts.from_json(answer["facts"])
+                yield (
+                    path,
+                    answer if isinstance(answer, AmpleError) else Facts.from_json(answer["facts"]),
+                )
 
 
 def measure(
-    path: Path, progress: Progress | None = None, cancelled: Cancelled | None = None, depth: Depth = "ledger"
+    path: Path,
+    progress: Progress | None = None,
+    cancelled: Cancelled | None = None,
+    depth: Depth = "ledger",
 ) -> Measured:
     """Measure a file by decoding it whole, in one pass.
 
@@ -81,21 +93,60 @@ def measure(
         path: the file.
         progress: called with each sign of life.
         cancelled: asked whether to stop.
-        depth: "ledger" for what every ledger needs, "everything" for what a master's page shows besides.
+        depth: "ledger" for what every ledger needs, "everything" for what a master's page shows
+        besides.
     """
     file = _present(path)
-    result = guard.run("measure", {"path": str(file), "depth": depth}, limits.MEASURE, confine.reading(file), progress, cancelled)
+    result = guard.run(
+        "measure",
+        {"path": str(file), "depth": depth},
+        limits.MEASURE,
+        confine.reading(file),
+        progress,
+        cancelled,
+    )
     events = [Event.from_json(e) for e in result["events"]]
-    return Measured(Facts.from_json(result["facts"]), result["seconds"], list(result["notes"]), events, result["traces"])
+    return Measured(
+        Facts.from_json(result["facts"]),
+        result["seconds"],
+        list(result["notes"]),
+        events,
+        result["traces"],
+    )
 
 
 # What only measuring everything finds; a test holds this against both depths.
-DEEP = frozenset({
-    "motion.bars_before", "motion.black", "motion.black_after", "motion.black_before", "motion.cadence", "motion.cost_backwards", "motion.cost_forwards",
-    "motion.cost_random", "motion.frozen", "motion.leader", "motion.repeats", "motion.slate", "picture.active", "picture.active_aspect", "picture.alpha_use",
-    "picture.bars", "picture.excursion", "picture.flashes", "picture.red_flashes", "picture.spatial", "picture.temporal", "sound.dead_channels",
-    "sound.phase", "sound.same_channels", "sound.silence", "sound.tone", "sound.tone_before",
-})  # fmt: skip
+DEEP = frozenset(
+    {
+        "motion.bars_before",
+        "motion.black",
+        "motion.black_after",
+        "motion.black_before",
+        "motion.cadence",
+        "motion.cost_backwards",
+        "motion.cost_forwards",
+        "motion.cost_random",
+        "motion.frozen",
+        "motion.leader",
+        "motion.repeats",
+        "motion.slate",
+        "picture.active",
+        "picture.active_aspect",
+        "picture.alpha_use",
+        "picture.bars",
+        "picture.excursion",
+        "picture.flashes",
+        "picture.red_flashes",
+        "picture.spatial",
+        "picture.temporal",
+        "sound.dead_channels",
+        "sound.phase",
+        "sound.same_channels",
+        "sound.silence",
+        "sound.tone",
+        "sound.tone_before",
+    }
+)
 
 
 def depth_for(properties: Set[str]) -> Depth:
@@ -112,13 +163,19 @@ def room_for(folder: Path, needed: int) -> None:
     free = shutil.disk_usage(folder).free
     if free < needed:
         raise NoRoom(
-            f"The disk of '{folder.name}' has {show_bytes(free)} free and {show_bytes(needed)} are needed.",
+            f"The disk of '{folder.name}' has {show_bytes(free)} free and {show_bytes(needed)} "
+            f"are needed.",
             "Free some room, or choose another folder, and run again. Nothing was written.",
         )
 
 
 def render(
-    path: Path, out: Path, plan: Plan, predicted: int, progress: Progress | None = None, cancelled: Cancelled | None = None
+    path: Path,
+    out: Path,
+    plan: Plan,
+    predicted: int,
+    progress: Progress | None = None,
+    cancelled: Cancelled | None = None,
 ) -> dict[str, Any]:
     """Encode a master to `out`; the file takes that name only when it is whole.
 
@@ -141,7 +198,12 @@ def render(
 
 
 def _make(
-    op: str, args: dict[str, Any], out: Path, predicted: int, progress: Progress | None, cancelled: Cancelled | None
+    op: str,
+    args: dict[str, Any],
+    out: Path,
+    predicted: int,
+    progress: Progress | None,
+    cancelled: Cancelled | None,
 ) -> dict[str, Any]:
     """Let a child make a file in a folder of its own; it takes its final name when it is whole."""
     out.parent.mkdir(parents=True, exist_ok=True)
@@ -151,7 +213,9 @@ def _make(
     part = bench / out.name
     try:
         view = confine.reading(Path(args["path"]), writes=bench)
-        result = guard.run(op, args | {"out": str(part)}, limits.encode(predicted), view, progress, cancelled)
+        result = guard.run(
+            op, args | {"out": str(part)}, limits.encode(predicted), view, progress, cancelled
+        )
         confine.take_back(part)
         with open(part, "rb") as whole:
             os.fsync(whole.fileno())
@@ -163,7 +227,8 @@ def _make(
 
 
 def _held_bench(out: Path) -> tuple[Path, int]:
-    """Make a folder to work in, held as long as its maker lives; the kernel lets go of it however that ends.
+    """Make a folder to work in, held as long as its maker lives; the kernel lets go of it however
+    that ends.
 
     It takes a name by which others know it only when it is held.
     """
@@ -201,7 +266,13 @@ def _sweep(out: Path) -> None:
             shutil.rmtree(left, ignore_errors=True)
 
 
-def play_copy(path: Path, out: Path, seconds: float, progress: Progress | None = None, cancelled: Cancelled | None = None) -> dict[str, Any]:
+def play_copy(
+    path: Path,
+    out: Path,
+    seconds: float,
+    progress: Progress | None = None,
+    cancelled: Cancelled | None = None,
+) -> dict[str, Any]:
     """Make a light copy for smooth play.
 
     Args:
@@ -210,7 +281,14 @@ def play_copy(path: Path, out: Path, seconds: float, progress: Progress | None =
         seconds: its length, from which its size is guessed (about 2 Mb/s).
         progress, cancelled: as for `render`.
     """
-    return _make("play", {"path": str(_present(path))}, out.absolute(), int(seconds * 250_000), progress, cancelled)
+    return _make(
+        "play",
+        {"path": str(_present(path))},
+        out.absolute(),
+        int(seconds * 250_000),
+        progress,
+        cancelled,
+    )
 
 
 TRIES = 5  # a child may be dropped for another's sake between being found and being asked
@@ -225,7 +303,8 @@ class _Seat:
 
 
 class Viewer:
-    """Gives pictures of any file, each through a child that sees this file alone; the last few children are kept.
+    """Gives pictures of any file, each through a child that sees this file alone; the last few
+    children are kept.
 
     Args:
         most: how many children are kept.
@@ -236,26 +315,48 @@ class Viewer:
         self._seats: OrderedDict[str, _Seat] = OrderedDict()
         self._lock = threading.Lock()
 
-    def picture(self, path: Path, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = "") -> bytes:
-        """Give frame `frame` of a file as JPEG: at its display aspect, or sample for sample where `width` is 0.
+    def picture(
+        self, path: Path, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
+    ) -> bytes:
+        """Give frame `frame` of a file as JPEG: at its display aspect, or sample for sample where
+        `width` is 0.
 
-        `look` says how: see `pictures`. `mark` says which bytes a sequence had: its description stays as its images change.
+        `look` says how: see `pictures`. `mark` says which bytes a sequence had: its description
+        stays as its images change.
         """
         file = _present(path)
-        return self._ask("picture", {"path": str(file), "frame": frame, "width": width, "look": look, "mark": mark}, file)
+        return self._ask(
+            "picture",
+            {"path": str(file), "frame": frame, "width": width, "look": look, "mark": mark},
+            file,
+        )
 
     def planned(self, path: Path, plan: Plan, frame: int, width: int, mark: str = "") -> bytes:
         """Give frame `frame` of a master as a plan will make it, as JPEG."""
         file = _present(path)
-        args = {"path": str(file), "plan": plan.model_dump(mode="json"), "frame": frame, "width": width, "mark": mark}
+        args = {
+            "path": str(file),
+            "plan": plan.model_dump(mode="json"),
+            "frame": frame,
+            "width": width,
+            "mark": mark,
+        }
         return self._ask("planned", args, file)
 
-    def difference(self, path: Path, frame: int, other: Path, other_frame: int, width: int) -> bytes:
+    def difference(
+        self, path: Path, frame: int, other: Path, other_frame: int, width: int
+    ) -> bytes:
         """Give what differs between two frames as JPEG."""
         files = _present(path), _present(other)
         return self._ask(
             "difference",
-            {"path": str(files[0]), "other": str(files[1]), "frame": frame, "other_frame": other_frame, "width": width},
+            {
+                "path": str(files[0]),
+                "other": str(files[1]),
+                "frame": frame,
+                "other_frame": other_frame,
+                "width": width,
+            },
             *files,
         )
 
@@ -265,11 +366,18 @@ class Viewer:
             with seat.lock:
                 if seat.child.alive:
                     return base64.b64decode(seat.child.ask(op, args)["jpeg"])
-        raise AmpleError("No process for pictures stays alive.", "See the server's log; the machine may be short of memory.")
+        raise AmpleError(
+            "No process for pictures stays alive.",
+            "See the server's log; the machine may be short of memory.",
+        )
 
     def _seat(self, files: tuple[Path, ...]) -> _Seat:
-        """Give the child for these files as they are now: what took a file's place is not what a child sees under its name."""
-        key = "|".join(f"{f}|{t.st_size}|{t.st_mtime_ns}|{t.st_ino}" for f in files for t in (f.stat(),))
+        """Give the child for these files as they are now: what took a file's place is not what a
+        child sees under its name.
+        """
+        key = "|".join(
+            f"{f}|{t.st_size}|{t.st_mtime_ns}|{t.st_ino}" for f in files for t in (f.stat(),)
+        )
         dropped: list[_Seat] = []
         with self._lock:
             seat = self._seats.pop(key, None)

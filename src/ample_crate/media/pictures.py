@@ -1,4 +1,6 @@
-"""Pictures for the screen: any frame of any readable file, at its display aspect. Runs inside the child process."""
+"""Pictures for the screen: any frame of any readable file, at its display aspect. Runs inside the
+child process.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,8 @@ STEPS_BACK = (0, 15, 60, 300)  # frames before the wanted one that a seek aims a
 class _Reader:
     """An open file that gives frame n, exactly.
 
-    Frames are found by their time where the clock is even, else by a list of all time stamps made at first use.
+    Frames are found by their time where the clock is even, else by a list of all time stamps made
+    at first use.
     """
 
     def __init__(self, path: str, even: bool) -> None:
@@ -43,7 +46,11 @@ class _Reader:
         self._begin()
         self.rate = Fraction(self.stream.guessed_rate or self.stream.average_rate or 25)
         if not even:
-            times = sorted(p.pts for p in packets(self.container, self.stream) if p is not None and p.pts is not None)
+            times = sorted(
+                p.pts
+                for p in packets(self.container, self.stream)
+                if p is not None and p.pts is not None
+            )
             self.stamps = {time: number for number, time in enumerate(times)}
             self._times = times
             self._restart()
@@ -67,7 +74,9 @@ class _Reader:
                     yield from decode(packet)
 
     def frame(self, number: int) -> VideoFrame:
-        """Give frame `number`, counted from 0 in display order; the last one for numbers past the end."""
+        """Give frame `number`, counted from 0 in display order; the last one for numbers past the
+        end.
+        """
         if self.last is not None and self.last[0] == number:
             return self.last[1]
         if self.first is not None and self._next <= number <= self._next + FULL_SEARCH:
@@ -77,7 +86,8 @@ class _Reader:
         if self.first is None:
             self._restart()
             self._forward(0)
-        # Some wrappers land late, or on frames that lean on ones before: step further back until the frame itself comes.
+        # Some wrappers land late, or on frames that lean on ones before: step further back until
+        # the frame itself comes.
         for back in STEPS_BACK if self.timed else ():
             at = self._time(number - back)
             if at <= (self.first or 0):
@@ -129,7 +139,9 @@ _open: OrderedDict[str, _Reader] = OrderedDict()
 
 
 def reader_of(path: str, even: bool, mark: str) -> _Reader:
-    """Give the open reader of a file, by what its bytes are known by: another file under the same path is another one."""
+    """Give the open reader of a file, by what its bytes are known by: another file under the same
+    path is another one.
+    """
     told = os.stat(path)
     known = f"{path}|{told.st_ino}|{told.st_size}|{told.st_mtime_ns}|{mark}|{even}"
     if known in _open:
@@ -141,14 +153,18 @@ def reader_of(path: str, even: bool, mark: str) -> _Reader:
     return _open[known]
 
 
-def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = "") -> Image.Image:
+def _image(
+    path: str, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
+) -> Image.Image:
     """Give a frame as R'G'B' for the screen.
 
     Args:
         path: the file.
         frame: which.
-        width: of the picture to make, in screen samples; 0 for one screen sample for each stored one.
-        look: `even`, `aspect` (pixel aspect over the file's own), `field` (woven, upper, lower), `alpha` (over checker,
+        width: of the picture to make, in screen samples; 0 for one screen sample for each stored
+        one.
+        look: `even`, `aspect` (pixel aspect over the file's own), `field` (woven, upper, lower),
+        `alpha` (over checker,
             colour, black; or matte), `full_range`, `matrix`.
         mark: which bytes the file has, where its own size and times do not tell.
     """
@@ -164,25 +180,37 @@ def _image(path: str, frame: int, width: int, look: dict[str, Any] | None = None
         height = max(2, round(width / (Fraction(made.width, made.height) * aspect)))
     # Files that do not say their matrix are shown by the usual rule of their size.
     high = made.colorspace == 1 or (made.colorspace == 2 and made.height > 576)
-    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(look.get("matrix", ""), "ITU709" if high else "ITU601")
+    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(
+        look.get("matrix", ""), "ITU709" if high else "ITU601"
+    )
     alpha = any(c.is_alpha for c in made.format.components)
     field = look.get("field", "woven")
     plain = made.reformat(
-        width=made.width if field != "woven" else width, height=made.height if field != "woven" else height,
-        format="rgba" if alpha else "rgb24", src_colorspace=matrix, interpolation="BICUBIC",
+        width=made.width if field != "woven" else width,
+        height=made.height if field != "woven" else height,
+        format="rgba" if alpha else "rgb24",
+        src_colorspace=matrix,
+        interpolation="BICUBIC",
         src_color_range="JPEG" if look.get("full_range") else None,
-    )  # fmt: skip
+    )
     image = Image.fromarray(plain.to_ndarray())
     if field != "woven":
         # One field alone: its lines, each shown twice as high.
         lines = np.asarray(image)[0 if field == "upper" else 1 :: 2]
-        image = Image.fromarray(np.ascontiguousarray(lines)).resize((width, height), Image.Resampling.BICUBIC)
+        image = Image.fromarray(np.ascontiguousarray(lines)).resize(
+            (width, height), Image.Resampling.BICUBIC
+        )
     shown = _over(image, look.get("alpha", "checker")) if alpha else image
-    # A file that asks to be turned is shown as a player shows it; sample for sample it is left as it lies.
+    # A file that asks to be turned is shown as a player shows it; sample for sample it is left as
+    # it lies.
     turn = made.rotation % 360 if look.get("turn", True) and not sample_for_sample else 0
     if turn:
         shown = shown.rotate(turn, expand=True)
-        shown = shown.resize((wanted, max(2, round(wanted * shown.height / shown.width)))) if shown.width != wanted else shown
+        shown = (
+            shown.resize((wanted, max(2, round(wanted * shown.height / shown.width))))
+            if shown.width != wanted
+            else shown
+        )
     return shown
 
 
@@ -203,23 +231,38 @@ def coded(image: Image.Image) -> dict[str, Any]:
     """Give a picture as the answer has it: {jpeg (base64), width, height}."""
     buffer = io.BytesIO()
     image.save(buffer, "JPEG", quality=88)
-    return {"jpeg": base64.b64encode(buffer.getvalue()).decode(), "width": image.width, "height": image.height}
+    return {
+        "jpeg": base64.b64encode(buffer.getvalue()).decode(),
+        "width": image.width,
+        "height": image.height,
+    }
 
 
 def answer(
-    progress: Callable[[dict[str, Any]], None], path: str, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
+    progress: Callable[[dict[str, Any]], None],
+    path: str,
+    frame: int,
+    width: int,
+    look: dict[str, Any] | None = None,
+    mark: str = "",
 ) -> dict[str, Any]:
     """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `look` and `mark`."""
     return coded(_image(path, frame, width, look, mark))
 
 
 def answer_difference(
-    progress: Callable[[dict[str, Any]], None], path: str, other: str, frame: int, other_frame: int, width: int
+    progress: Callable[[dict[str, Any]], None],
+    path: str,
+    other: str,
+    frame: int,
+    other_frame: int,
+    width: int,
 ) -> dict[str, Any]:
     """Give what differs between two frames, eight times amplified about mid grey."""
     one, two = _image(path, frame, width), _image(other, other_frame, width)
     if one.size != two.size:
         two = two.resize(one.size)
     gap = np.asarray(ImageChops.difference(one, two), np.int16)
-    return coded(Image.fromarray(np.clip(gap * 8, 0, 255).astype(np.uint8))) | {"mean": float(gap.mean())}
-
+    return coded(Image.fromarray(np.clip(gap * 8, 0, 255).astype(np.uint8))) | {
+        "mean": float(gap.mean())
+    }

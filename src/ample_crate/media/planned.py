@@ -1,4 +1,5 @@
-"""A frame of a master as its route will show it: the real frames through the route's real chain of filters.
+"""A frame of a master as its route will show it: the real frames through the route's real chain of
+filters.
 
 Runs inside the child process.
 """
@@ -17,25 +18,39 @@ from ..core.plan import Plan
 from . import filters
 from .pictures import coded, reader_of
 
-# Frames before and after the wanted one: what deinterlaces and what changes the rate looks at its neighbours.
+# Frames before and after the wanted one: what deinterlaces and what changes the rate looks at its
+# neighbours.
 AROUND = 3
 
 
 def answer(
-    progress: Callable[[dict[str, Any]], None], path: str, plan: dict[str, Any], frame: int, width: int, mark: str = ""
+    progress: Callable[[dict[str, Any]], None],
+    path: str,
+    plan: dict[str, Any],
+    frame: int,
+    width: int,
+    mark: str = "",
 ) -> dict[str, Any]:
-    """Give frame `frame` of a master as the plan will make it, at its display aspect: {jpeg (base64), width, height}."""
+    """Give frame `frame` of a master as the plan will make it, at its display aspect: {jpeg
+    (base64), width, height}.
+    """
     made = Plan.model_validate(plan)
     shown = _planned(path, made, frame, mark)
     aspect = made.picture.pixel_aspect
     high = max(2, round(width / (Fraction(shown.width, shown.height) * aspect)))
-    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(made.picture.matrix, "ITU709")
-    plain = shown.reformat(width=width, height=high, format="rgb24", src_colorspace=matrix, interpolation="BICUBIC")
+    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(
+        made.picture.matrix, "ITU709"
+    )
+    plain = shown.reformat(
+        width=width, height=high, format="rgb24", src_colorspace=matrix, interpolation="BICUBIC"
+    )
     return coded(Image.fromarray(plain.to_ndarray()))
 
 
 def _planned(path: str, plan: Plan, number: int, mark: str) -> VideoFrame:
-    """Push the frames about a place through the chain, and give the one that comes out at its time."""
+    """Push the frames about a place through the chain, and give the one that comes out at its
+    time.
+    """
     reader = reader_of(path, True, mark)
     first = max(0, number - AROUND)
     rate = plan.source.rate
@@ -47,7 +62,9 @@ def _planned(path: str, plan: Plan, number: int, mark: str) -> VideoFrame:
         own = frame.reformat(format=frame.format.name)
         own.pts, own.time_base = at - first, 1 / rate
         if graph is None:
-            graph = filters.picture_graph(reader.stream, own, plan, filters.picture_chain(plan, own.height), 1 / rate)
+            graph = filters.picture_graph(
+                reader.stream, own, plan, filters.picture_chain(plan, own.height), 1 / rate
+            )
         made += [f for f in graph.push(own) if isinstance(f, VideoFrame)]
     if graph is not None:
         made += [f for f in graph.push(None) if isinstance(f, VideoFrame)]

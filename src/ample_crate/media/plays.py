@@ -1,6 +1,8 @@
-"""A light copy of a master for smooth play in a browser: small H.264 at the master's own rate, every channel of its sound.
+"""A light copy of a master for smooth play in a browser: small H.264 at the master's own rate,
+every channel of its sound.
 
-It is for looking and listening only; stills of single frames come from the master itself. Runs inside the child process.
+It is for looking and listening only; stills of single frames come from the master itself. Runs
+inside the child process.
 """
 
 from __future__ import annotations
@@ -31,7 +33,10 @@ OPTIONS = {"preset": "veryfast", "crf": "26", "g": "12", "bf": "0", "profile": "
 def answer(progress: Callable[[dict[str, Any]], None], path: str, out: str) -> dict[str, Any]:
     """Make the copy: {frames, channels, seconds}."""
     began = time.monotonic()
-    with open_media(path) as source, av.open(out, "w", format="mp4", options={"movflags": "+faststart"}) as target:
+    with (
+        open_media(path) as source,
+        av.open(out, "w", format="mp4", options={"movflags": "+faststart"}) as target,
+    ):
         picture, tracks = picture_stream(source), sound_streams(source)
         if picture is None and not tracks:
             raise BadMedia("There is nothing to play.", "Hand in a master with picture or sound.")
@@ -52,17 +57,31 @@ def answer(progress: Callable[[dict[str, Any]], None], path: str, out: str) -> d
                 elif isinstance(frame, AudioFrame) and heard is not None:
                     heard.take(frame, packet.stream.index)
             elapsed = time.monotonic() - began
-            done = (seen.count / float(seen.rate)) if seen is not None else (heard.count / SOUND_RATE if heard is not None else 0)
+            done = (
+                (seen.count / float(seen.rate))
+                if seen is not None
+                else (heard.count / SOUND_RATE if heard is not None else 0)
+            )
             share = min(1.0, done / total) if total else 0.0
-            progress({"stage": "copy", "frame": seen.count if seen else 0, "elapsed": elapsed, "share": share, "speed": done / elapsed if elapsed else 0.0})
+            progress(
+                {
+                    "stage": "copy",
+                    "frame": seen.count if seen else 0,
+                    "elapsed": elapsed,
+                    "share": share,
+                    "speed": done / elapsed if elapsed else 0.0,
+                }
+            )
         if seen is not None:
             seen.finish()
         if heard is not None:
             heard.finish()
     return {
-        "frames": seen.count if seen else 0, "channels": heard.channels if heard else 0, "seconds": time.monotonic() - began,
+        "frames": seen.count if seen else 0,
+        "channels": heard.channels if heard else 0,
+        "seconds": time.monotonic() - began,
         "start": float(seen.start) if seen is not None else 0.0,
-    }  # fmt: skip
+    }
 
 
 class _Picture:
@@ -75,7 +94,13 @@ class _Picture:
         aspect = Fraction(stream.sample_aspect_ratio or 1) or Fraction(1)
         high = stream.codec_context.height or LINES
         height = max(2, min(LINES, high) // 2 * 2)
-        self.size = (max(2, round(Fraction(stream.codec_context.width or high, high) * aspect * height / 2) * 2), height)
+        self.size = (
+            max(
+                2,
+                round(Fraction(stream.codec_context.width or high, high) * aspect * height / 2) * 2,
+            ),
+            height,
+        )
         made = target.add_stream("libx264", rate=self.rate)
         assert isinstance(made, VideoStream)
         self.made = made
@@ -109,7 +134,10 @@ class _Sound:
         self.channels = min(MOST_CHANNELS, sum(int(t.codec_context.channels or 1) for t in taken))
         layout = LAYOUTS[self.channels]
         relabel = ("pan", f"{layout}|" + "|".join(f"c{n}=c{n}" for n in range(self.channels)))
-        self._chain = [relabel, ("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}:channel_layouts={layout}")]
+        self._chain = [
+            relabel,
+            ("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}:channel_layouts={layout}"),
+        ]
         self._taken = {track.index: track for track in taken}
         self._graph: Filtered | None = None
         self._waiting: dict[int, list[AudioFrame]] = {index: [] for index in self._taken}

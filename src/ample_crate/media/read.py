@@ -22,20 +22,81 @@ from ..core import geometry, mime
 from ..core.errors import BadMedia
 from ..core.facts import Facts
 from ..core.properties import track_key
-from ..core.values import Size, Value
+from ..core.values import Size, Value, fraction
 from . import iso, limits, names, sequence, words
 
-# What a master or a deliverable may be, by the names of the library's demuxers. Playlists, manifests, scripts and devices
-# are none of them: they would open other files, or the network. References to other files inside MOV are off by default.
+# What a master or a deliverable may be, by the names of the library's demuxers. Playlists,
+# manifests, scripts and devices are none of them: they would open other files, or the network.
+# References to other files inside MOV are off by default.
 DEMUXERS = (
-    "mov", "matroska", "mpeg", "mpegts", "mxf", "gxf", "avi", "flv", "asf", "rm", "dv", "nut", "ivf", "yuv4mpegpipe",
-    "mpegvideo", "h264", "hevc", "m4v", "av1", "obu", "vc1", "mjpeg", "dnxhd", "ogg", "wav", "w64", "aiff", "caf", "au", "flac",
-    "mp3", "aac", "ac3", "eac3", "dts", "truehd", "loas", "image2", "png_pipe", "jpeg_pipe", "dpx_pipe", "exr_pipe", "tiff_pipe",
-    "bmp_pipe", "webp_pipe", "j2k_pipe", "jpegls_pipe", "jpegxl_pipe", "psd_pipe", "sgi_pipe", "sunrast_pipe", "pam_pipe",
-    "ppm_pipe", "pgm_pipe", "pbm_pipe", "qdraw_pipe", "gif_pipe", "gif", "apng", "tty",
-)  # fmt: skip
-# A name with a pattern in it ("shot%03d.png", "*.png") is one file's name, never a request for others.
-OPENED = {"protocol_whitelist": "file", "format_whitelist": ",".join(DEMUXERS), "pattern_type": "none"}
+    "mov",
+    "matroska",
+    "mpeg",
+    "mpegts",
+    "mxf",
+    "gxf",
+    "avi",
+    "flv",
+    "asf",
+    "rm",
+    "dv",
+    "nut",
+    "ivf",
+    "yuv4mpegpipe",
+    "mpegvideo",
+    "h264",
+    "hevc",
+    "m4v",
+    "av1",
+    "obu",
+    "vc1",
+    "mjpeg",
+    "dnxhd",
+    "ogg",
+    "wav",
+    "w64",
+    "aiff",
+    "caf",
+    "au",
+    "flac",
+    "mp3",
+    "aac",
+    "ac3",
+    "eac3",
+    "dts",
+    "truehd",
+    "loas",
+    "image2",
+    "png_pipe",
+    "jpeg_pipe",
+    "dpx_pipe",
+    "exr_pipe",
+    "tiff_pipe",
+    "bmp_pipe",
+    "webp_pipe",
+    "j2k_pipe",
+    "jpegls_pipe",
+    "jpegxl_pipe",
+    "psd_pipe",
+    "sgi_pipe",
+    "sunrast_pipe",
+    "pam_pipe",
+    "ppm_pipe",
+    "pgm_pipe",
+    "pbm_pipe",
+    "qdraw_pipe",
+    "gif_pipe",
+    "gif",
+    "apng",
+    "tty",
+)
+# A name with a pattern in it ("shot%03d.png", "*.png") is one file's name, never a request for
+# others.
+OPENED = {
+    "protocol_whitelist": "file",
+    "format_whitelist": ",".join(DEMUXERS),
+    "pattern_type": "none",
+}
 CHROMA = {(1, 1): "4:2:0", (1, 0): "4:2:2", (0, 0): "4:4:4", (2, 0): "4:1:1", (2, 2): "4:1:0"}
 
 
@@ -46,7 +107,8 @@ def answer(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, A
 
 
 def open_media(path: str) -> InputContainer:
-    """Open a media file, or an image sequence by its description, after the checks that need no codec.
+    """Open a media file, or an image sequence by its description, after the checks that need no
+    codec.
 
     Raises:
         BadMedia: the file is empty, encrypted, has no streams, or claims a picture beyond reason.
@@ -57,15 +119,21 @@ def open_media(path: str) -> InputContainer:
     # Only local files: a playlist inside a hostile file must not reach out.
     options = dict(OPENED) | {"max_pixels": str(limits.MAX_SAMPLES)}
     try:
-        # Opening decodes on one thread only, so here the library may say what it refuses (see `child`).
+        # Opening decodes on one thread only, so here the library may say what it refuses (see
+        # `child`).
         av.logging.set_level(av.logging.ERROR)
-        container = sequence.opened(path, options) if name == sequence.DESCRIPTION else av.open(path, "r", options=options, metadata_errors="replace")
+        container = (
+            sequence.opened(path, options)
+            if name == sequence.DESCRIPTION
+            else av.open(path, "r", options=options, metadata_errors="replace")
+        )
     except av.InvalidDataError:
         raise _unreadable(path, name) from None
     except av.FFmpegError as error:
         if any("whitelist" in str(part) for part in error.log or ()):
             raise BadMedia(
-                f"'{name}' is a playlist, or of a kind that is not read here: no file may lead to another.",
+                f"'{name}' is a playlist, or of a kind that is not read here: no file may lead to "
+                f"another.",
                 "Hand in the media file itself.",
             ) from None
         raise _refused(error, name) from error
@@ -81,13 +149,22 @@ def open_media(path: str) -> InputContainer:
 
 def _check(container: InputContainer, path: str, name: str) -> None:
     if "mov" in container.format.name and iso.read(path).encrypted:
-        raise BadMedia(f"'{name}' is encrypted.", "Ask the house that made it for a copy without protection.")
-    if container.format.name.startswith("tty") or not (container.streams.video or container.streams.audio):
-        raise BadMedia(f"'{name}' holds neither picture nor sound that can be read.", "Check what the file is.")
-    if not readable(container):
-        tags = " and ".join(sorted({_tag(s) for s in (*container.streams.video, *container.streams.audio)}))
         raise BadMedia(
-            f"'{name}' is coded in {tags}, for which there is no decoder here.", "Ask for it in another codec, ProRes or H.264 for example."
+            f"'{name}' is encrypted.", "Ask the house that made it for a copy without protection."
+        )
+    if container.format.name.startswith("tty") or not (
+        container.streams.video or container.streams.audio
+    ):
+        raise BadMedia(
+            f"'{name}' holds neither picture nor sound that can be read.", "Check what the file is."
+        )
+    if not readable(container):
+        tags = " and ".join(
+            sorted({_tag(s) for s in (*container.streams.video, *container.streams.audio)})
+        )
+        raise BadMedia(
+            f"'{name}' is coded in {tags}, for which there is no decoder here.",
+            "Ask for it in another codec, ProRes or H.264 for example.",
         )
     for stream in container.streams.video:
         if not _decodes(stream):
@@ -96,7 +173,10 @@ def _check(container: InputContainer, path: str, name: str) -> None:
         if max(width, height) > limits.MAX_SIDE or width * height > limits.MAX_SAMPLES:
             raise _beyond_reason(name, f"{width}x{height}")
         if (width == 0 or height == 0) and not container.streams.audio:
-            raise BadMedia(f"'{name}' has a picture stream whose size cannot be read.", "Ask for the file again.")
+            raise BadMedia(
+                f"'{name}' has a picture stream whose size cannot be read.",
+                "Ask for the file again.",
+            )
 
 
 def _decodes(stream: Stream) -> bool:
@@ -114,28 +194,47 @@ def readable(container: InputContainer) -> bool:
 
 
 def picture_stream(container: InputContainer) -> VideoStream | None:
-    """Give the stream that is the picture: not a cover image beside sound, not one without a decoder."""
+    """Give the stream that is the picture: not a cover image beside sound, not one without a
+    decoder.
+    """
     attached = av.stream.Disposition.attached_pic
-    return next((s for s in container.streams.video if _decodes(s) and s.codec_context.width and not s.disposition & attached), None)
+    return next(
+        (
+            s
+            for s in container.streams.video
+            if _decodes(s) and s.codec_context.width and not s.disposition & attached
+        ),
+        None,
+    )
 
 
 def sound_streams(container: InputContainer) -> list[AudioStream]:
     """Give the sound streams that have a decoder, and channels at all."""
-    return [s for s in container.streams.audio if _decodes(s) and s.codec_context.channels and s.codec_context.sample_rate]
+    return [
+        s
+        for s in container.streams.audio
+        if _decodes(s) and s.codec_context.channels and s.codec_context.sample_rate
+    ]
 
 
 def _refused(error: av.FFmpegError, name: str) -> Exception:
-    """Name the size where a picture beyond reason is what the library refused; else pass its error on."""
+    """Name the size where a picture beyond reason is what the library refused; else pass its error
+    on.
+    """
     said = " ".join(str(part) for part in error.log or ())
     sizes = re.search(r"(\d+)x(\d+)", said)
-    if sizes is None or (max(int(sizes[1]), int(sizes[2])) <= limits.MAX_SIDE and int(sizes[1]) * int(sizes[2]) <= limits.MAX_SAMPLES):
+    if sizes is None or (
+        max(int(sizes[1]), int(sizes[2])) <= limits.MAX_SIDE
+        and int(sizes[1]) * int(sizes[2]) <= limits.MAX_SAMPLES
+    ):
         return error
     return _beyond_reason(name, sizes[0])
 
 
 def _beyond_reason(name: str, size: str) -> BadMedia:
     return BadMedia(
-        f"'{name}' claims a picture of {size}, which is beyond reason.", "Its header is damaged or forged; ask for the file again."
+        f"'{name}' claims a picture of {size}, which is beyond reason.",
+        "Its header is damaged or forged; ask for the file again.",
     )
 
 
@@ -148,7 +247,9 @@ def _unreadable(path: str, name: str) -> BadMedia:
             "The copy or recording stopped before its end; copy it again from where it came.",
         )
     if head and all(b in b"\t\n\r\f" or 32 <= b < 127 or b >= 128 for b in head) and _is_text(head):
-        return BadMedia(f"'{name}' is a text file, whatever its name says.", "Hand in the media file itself.")
+        return BadMedia(
+            f"'{name}' is a text file, whatever its name says.", "Hand in the media file itself."
+        )
     return BadMedia(
         f"'{name}' is not a readable media file: its bytes follow no format that can be read.",
         "Check that it is whole and what it says it is, and hand it in again.",
@@ -163,8 +264,12 @@ def _is_text(head: bytes) -> bool:
     return True
 
 
-def packets(container: InputContainer, *streams: VideoStream | AudioStream) -> Iterator[Packet[Any] | None]:
-    """Give the packets of streams; None where the file is damaged, and what comes after the damage as far as it can be read."""
+def packets(
+    container: InputContainer, *streams: VideoStream | AudioStream
+) -> Iterator[Packet[Any] | None]:
+    """Give the packets of streams; None where the file is damaged, and what comes after the damage
+    as far as it can be read.
+    """
     torn = 0
     source = container.demux(*streams)
     while True:
@@ -181,15 +286,19 @@ def packets(container: InputContainer, *streams: VideoStream | AudioStream) -> I
 
 
 def alpha_beside(stream: VideoStream) -> bool:
-    """Say whether a WebM stream carries alpha beside its picture (the mark may be an element or a tag of the file)."""
+    """Say whether a WebM stream carries alpha beside its picture (the mark may be an element or a
+    tag of the file).
+    """
     return any(stream.metadata.get(name) == "1" for name in ("alpha_mode", "ALPHA_MODE"))
 
 
 def decoder(stream: VideoStream) -> Callable[[Packet[Any]], list[VideoFrame]]:
-    """Give what decodes the packets of a picture stream; VP8 and VP9 with alpha need a decoder that knows of it."""
+    """Give what decodes the packets of a picture stream; VP8 and VP9 with alpha need a decoder that
+    knows of it.
+    """
     with_alpha = {"vp8": "libvpx", "vp9": "libvpx-vp9"}.get(stream.codec_context.name)
     if with_alpha is None or not alpha_beside(stream):
-        return lambda packet: list(packet.decode())  # type: ignore[arg-type]
+        return lambda packet: list(packet.decode())
     context = av.CodecContext.create(with_alpha, "r")
     assert isinstance(context, VideoCodecContext)
 
@@ -212,15 +321,21 @@ def declared(container: InputContainer, path: str) -> Facts:
         "file.wrapper": wrapper,
         "file.brand": _brand(about, wrapper),
         "file.name": os.path.basename(path),
-        "file.made_with": about.get("encoder") or about.get("application_name") or about.get("product_name"),
-        "file.made_at": about.get("creation_time") or about.get("date") or about.get("modification_date"),
+        "file.made_with": about.get("encoder")
+        or about.get("application_name")
+        or about.get("product_name"),
+        "file.made_at": about.get("creation_time")
+        or about.get("date")
+        or about.get("modification_date"),
         "file.chapters": len(container.chapters()),
         "file.captions": _captions(container),
         "sound.tracks": len(tracks),
     } | _timecode(container, layout, stream)
     still = stream is not None and names.still(container.format.name, path)
     if container.duration and not still:
-        values["file.duration"] = Fraction(container.duration, av.time_base).limit_denominator(100_000)
+        values["file.duration"] = Fraction(container.duration, av.time_base).limit_denominator(
+            100_000
+        )
     values["file.index_in_front"] = layout.index_in_front
     if stream is not None:
         values |= picture(stream, wrapper)
@@ -228,13 +343,20 @@ def declared(container: InputContainer, path: str) -> Facts:
         if boxes:
             values |= _boxed(boxes[0], values)
         if still:
-            values |= {"motion.rate": None, "motion.frames": 1, "motion.scan": "progressive", "motion.field_order": "none"}
+            values |= {
+                "motion.rate": None,
+                "motion.frames": 1,
+                "motion.scan": "progressive",
+                "motion.field_order": "none",
+            }
         elif stream.frames:
             values["motion.frames"] = stream.frames
     for number, track in enumerate(tracks, 1):
         values |= {track_key(key, number): value for key, value in sound(track).items()}
         if wrapper in {"mp4", "mov", "matroska", "webm"}:
-            values[track_key("sound.enabled", number)] = bool(track.disposition & av.stream.Disposition.default)
+            values[track_key("sound.enabled", number)] = bool(
+                track.disposition & av.stream.Disposition.default
+            )
     # The size is no header's word: it is counted on disk.
     counted: dict[str, Value | None] = {"file.size": os.path.getsize(path)}
     if os.path.basename(path) == sequence.DESCRIPTION:
@@ -252,28 +374,46 @@ def _brand(about: dict[str, str], wrapper: str) -> str | None:
     if wrapper == "mxf" and len(mark.replace(".", "")) >= 28:
         plain = mark.replace(".", "")
         item, package = int(plain[24:26], 16), int(plain[26:28], 16)
-        return f"OP{item}{chr(ord('a') + package - 1)}" if 1 <= item <= 3 and 1 <= package <= 3 else "OP-Atom" if item == 0x10 else None
+        return (
+            f"OP{item}{chr(ord('a') + package - 1)}"
+            if 1 <= item <= 3 and 1 <= package <= 3
+            else "OP-Atom"
+            if item == 0x10
+            else None
+        )
     return None
 
 
 def _captions(container: InputContainer) -> str | None:
-    said = [f"{s.codec_context.name if s.codec_context else 'captions'} {s.language or ''}".strip() for s in container.streams.subtitles]
+    said = [
+        f"{s.codec_context.name if s.codec_context else 'captions'} {s.language or ''}".strip()
+        for s in container.streams.subtitles
+    ]
     return ", ".join(said) or None
 
 
-def _timecode(container: InputContainer, layout: iso.Layout, stream: VideoStream | None) -> dict[str, Value | None]:
+def _timecode(
+    container: InputContainer, layout: iso.Layout, stream: VideoStream | None
+) -> dict[str, Value | None]:
     """Find the timecode of the first frame wherever a wrapper keeps it."""
     tracks = [s for s in container.streams.data if s.metadata.get("timecode")]
-    places = [container.metadata, *([stream.metadata] if stream is not None else []), *[s.metadata for s in tracks]]
+    places = [
+        container.metadata,
+        *([stream.metadata] if stream is not None else []),
+        *[s.metadata for s in tracks],
+    ]
     start = next((p["timecode"] for p in places if p.get("timecode")), None)
     boxed = [t.drop for t in layout.tracks if t.drop is not None]
     drop = None
     if start is not None:
         drop = boxed[0] if boxed else ";" in start
     return {
-        "file.start_timecode": start, "file.drop_frame": drop,
-        "file.timecode_tracks": max(len(tracks), len([t for t in layout.tracks if t.entry == "tmcd"])),
-    }  # fmt: skip
+        "file.start_timecode": start,
+        "file.drop_frame": drop,
+        "file.timecode_tracks": max(
+            len(tracks), len([t for t in layout.tracks if t.entry == "tmcd"])
+        ),
+    }
 
 
 def _boxed(track: iso.Track, values: dict[str, Value | None]) -> dict[str, Value | None]:
@@ -289,7 +429,9 @@ def _boxed(track: iso.Track, values: dict[str, Value | None]) -> dict[str, Value
     return found
 
 
-def _codec_string(codec: str, context: VideoCodecContext, size: Size, values: dict[str, Value | None]) -> str | None:
+def _codec_string(
+    codec: str, context: VideoCodecContext, size: Size, values: dict[str, Value | None]
+) -> str | None:
     """Name the codec as RFC 6381 does, from what the file itself says."""
     head = bytes(context.extradata or b"")
     match codec:
@@ -303,9 +445,11 @@ def _codec_string(codec: str, context: VideoCodecContext, size: Size, values: di
             return "vp8"
         case "vp9":
             number = (context.profile or "profile 0").rsplit(" ", 1)[-1]
-            depth = 10 if "10" in str(context.pix_fmt) else 12 if "12" in str(context.pix_fmt) else 8
-            rate = values["motion.rate"]
-            return mime.vp9(int(number) if number.isdigit() else 0, size, Fraction(rate or 25), depth)  # type: ignore[arg-type]
+            depth = (
+                10 if "10" in str(context.pix_fmt) else 12 if "12" in str(context.pix_fmt) else 8
+            )
+            rate = fraction(values["motion.rate"] or 25)
+            return mime.vp9(int(number) if number.isdigit() else 0, size, rate, depth)
     return None
 
 
@@ -320,10 +464,14 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     if picture_size != size and size.width:
         aspect = geometry.pixel_aspect(shape, size.width, picture_size.height)
     values: dict[str, Value | None] = {
-        "picture.clean_aperture": f"{picture_size.width} x {picture_size.height}" if picture_size != size else None,
+        "picture.clean_aperture": f"{picture_size.width} x {picture_size.height}"
+        if picture_size != size
+        else None,
         "picture.codec": codec,
         "picture.size": size,
-        "picture.interval_lines": geometry.interval_lines(codec, size) if codec == "mpeg2video" else None,
+        "picture.interval_lines": geometry.interval_lines(codec, size)
+        if codec == "mpeg2video"
+        else None,
         "picture.pixel_aspect": aspect,
         "picture.display_aspect": shape,
         "picture.level": names.level(codec, getattr(context, "level", None)),
@@ -350,7 +498,9 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
         if chroma:
             pix = av.VideoFormat(context.format.name, 16, 16)
             c = next(c for c in pix.components if c.is_chroma)
-            values["picture.chroma"] = CHROMA.get(((16 // c.width).bit_length() - 1, (16 // c.height).bit_length() - 1))
+            values["picture.chroma"] = CHROMA.get(
+                ((16 // c.width).bit_length() - 1, (16 // c.height).bit_length() - 1)
+            )
         elif context.format.name.startswith(("yuv", "yuva")):
             values["picture.chroma"] = "4:4:4"  # no plane is smaller than another
         elif context.format.is_rgb:
@@ -359,11 +509,15 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
         # VP8 and VP9 carry alpha beside the stream, where only this mark tells of it.
         values["picture.alpha"] = any(c.is_alpha for c in components) or alpha_beside(stream)
     values["picture.range"] = names.RANGE.get(int(context.color_range or 0))
-    values["picture.matrix"] = names.MATRIX.get(_code(context.colorspace)) if _code(context.colorspace) else None
+    values["picture.matrix"] = (
+        names.MATRIX.get(_code(context.colorspace)) if _code(context.colorspace) else None
+    )
     values["picture.primaries"] = names.PRIMARIES.get(_code(context.color_primaries))
     values["picture.transfer"] = names.TRANSFER.get(_code(context.color_trc))
     if codec == "dpx":
-        values["picture.transfer"] = values["picture.transfer"] or _dpx_transfer(stream.container.name)
+        values["picture.transfer"] = values["picture.transfer"] or _dpx_transfer(
+            stream.container.name
+        )
     order = names.FIELD_ORDER.get(_code(context.field_order))
     if order is not None:
         values["motion.scan"] = "progressive" if order == "none" else "interlaced"
@@ -372,7 +526,9 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
 
 
 def _dpx_transfer(path: str) -> str | None:
-    """Read the transfer characteristic of a DPX file's first image element (SMPTE ST 268-1, byte 801)."""
+    """Read the transfer characteristic of a DPX file's first image element (SMPTE ST 268-1, byte
+    801).
+    """
     try:
         with open(path.replace("%08d", f"{0:08d}"), "rb") as file:
             head = file.read(802)
@@ -390,7 +546,9 @@ def sound(stream: AudioStream) -> dict[str, Value | None]:
     """Give the declared facts of a sound stream."""
     context = stream.codec_context
     layout = stream.layout.name if stream.layout is not None else None
-    codec = {"mp3float": "mp3", "mp2float": "mp2", "mp1float": "mp1"}.get(context.name, context.name)
+    codec = {"mp3float": "mp3", "mp2float": "mp2", "mp1float": "mp1"}.get(
+        context.name, context.name
+    )
     depth = None
     if codec == "pcm_dvd" and context.format is not None:
         # Of 20 and 24 bit the library gives 32.

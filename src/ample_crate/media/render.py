@@ -29,7 +29,14 @@ from .read import open_media, packets, picture_stream, sound_streams
 
 Progress = Callable[[dict[str, Any]], None]
 SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
-FORMATS = {"aac": "fltp", "mp2": "s16", "ac3": "fltp", "pcm_s16le": "s16", "pcm_s24le": "s32", "pcm_dvd": "s16"}
+FORMATS = {
+    "aac": "fltp",
+    "mp2": "s16",
+    "ac3": "fltp",
+    "pcm_s16le": "s16",
+    "pcm_s24le": "s32",
+    "pcm_dvd": "s16",
+}
 
 
 def answer(progress: Progress, path: str, out: str, plan: dict[str, Any]) -> dict[str, Any]:
@@ -51,10 +58,20 @@ def answer(progress: Progress, path: str, out: str, plan: dict[str, Any]) -> dic
                 elapsed = time.monotonic() - began
                 share = (number - 1 + min(1.0, done / max(1, expected))) / passes
                 progress(
-                    {"stage": "encode", "pass": number, "passes": passes, "frame": done, "frames": expected,
-                     "speed": done / float(made.picture.rate) / elapsed * number if elapsed else 0.0,
-                     "elapsed": elapsed, "remaining": elapsed / share - elapsed if share > 0.01 else None, "share": share}
-                )  # fmt: skip
+                    {
+                        "stage": "encode",
+                        "pass": number,
+                        "passes": passes,
+                        "frame": done,
+                        "frames": expected,
+                        "speed": done / float(made.picture.rate) / elapsed * number
+                        if elapsed
+                        else 0.0,
+                        "elapsed": elapsed,
+                        "remaining": elapsed / share - elapsed if share > 0.01 else None,
+                        "share": share,
+                    }
+                )
 
             frames = _pass(path, out, made, number, stats, report)
         return {"frames": frames, "seconds": time.monotonic() - began}
@@ -71,7 +88,10 @@ class _Writer:
             # Room for the multiplex: packs, headers and sound beside a constant picture.
             options |= {"packetsize": "2048", "preload": "500000"}
         self.container: OutputContainer = av.open(
-            os.devnull if quiet else out, "w", format="null" if quiet else names.MUXERS[plan.wrapper], options=options
+            os.devnull if quiet else out,
+            "w",
+            format="null" if quiet else names.MUXERS[plan.wrapper],
+            options=options,
         )
         target, setup = plan.picture, encoders.picture(plan.picture)
         merged = setup.options | {k: v for k, v in pass_options.items() if k != "flags"}
@@ -85,7 +105,9 @@ class _Writer:
         stream.codec_context.time_base = 1 / target.rate
         stream.codec_context.sample_aspect_ratio = target.pixel_aspect
         stream.codec_context.bit_rate = target.bit_rate
-        stream.codec_context.thread_type = ThreadType.AUTO if target.codec == "h264" else ThreadType.SLICE
+        stream.codec_context.thread_type = (
+            ThreadType.AUTO if target.codec == "h264" else ThreadType.SLICE
+        )
         stream.codec_context.thread_count = 0
         stream.options = dict(merged)
         self.picture, self.rate, self.frames = stream, target.rate, 0
@@ -93,7 +115,9 @@ class _Writer:
         self.samples = 0
         if plan.sound is not None and not quiet:
             made = encoders.sound(plan.sound)
-            track = self.container.add_stream(made.encoder, rate=plan.sound.sample_rate, layout=plan.sound.layout)
+            track = self.container.add_stream(
+                made.encoder, rate=plan.sound.sample_rate, layout=plan.sound.layout
+            )
             assert isinstance(track, AudioStream)
             if plan.sound.bit_rate:
                 track.codec_context.bit_rate = plan.sound.bit_rate
@@ -124,11 +148,14 @@ class _Writer:
         except av.ArgumentError as error:
             raise Impossible(
                 f"The encoder does not take what the route asks of it: {error.strerror}.",
-                "The master is not to blame: change a choice of this route, such as its bit rate, and run again.",
+                "The master is not to blame: change a choice of this route, such as its bit rate, "
+                "and run again.",
             ) from error
 
 
-def _pass(path: str, out: str, plan: Plan, number: int, stats: str, report: Callable[[int], None]) -> int:
+def _pass(
+    path: str, out: str, plan: Plan, number: int, stats: str, report: Callable[[int], None]
+) -> int:
     first_of_two = plan.picture.passes == 2 and number == 1
     options: dict[str, str] = {}
     if plan.picture.passes == 2:
@@ -146,7 +173,9 @@ def _pass(path: str, out: str, plan: Plan, number: int, stats: str, report: Call
     return writer.frames
 
 
-def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callable[[int], None]) -> None:
+def _pump(
+    container: InputContainer, writer: _Writer, plan: Plan, report: Callable[[int], None]
+) -> None:
     picture = picture_stream(container)
     if picture is None:
         raise BadMedia("The master has no picture.", "Hand in a master with picture.")
@@ -165,7 +194,8 @@ def _pump(container: InputContainer, writer: _Writer, plan: Plan, report: Callab
 
     def show(frames: list[Any]) -> None:
         for made in frames:
-            # A field pair left over at the end, or a repeat from an uneven clock, does not lengthen the file.
+            # A field pair left over at the end, or a repeat from an uneven clock, does not lengthen
+            # the file.
             if writer.frames < limit:
                 writer.add_picture(made)
         report(writer.frames)
@@ -212,7 +242,12 @@ class _Passage:
     def __init__(self, picture: VideoStream, plan: Plan, tracks: int) -> None:
         source = plan.source
         self.tracks = tracks
-        self.picture, self.rate, self.first, self.reclock = picture, source.rate, source.first, source.reclock
+        self.picture, self.rate, self.first, self.reclock = (
+            picture,
+            source.rate,
+            source.first,
+            source.reclock,
+        )
         self.base = Fraction(picture.time_base or Fraction(1, 90000))
         self.begin = _start(picture)
         self.start = self.begin + self.first / self.rate
@@ -232,11 +267,19 @@ class _Passage:
         at = int((self.start - SEEK_BEFORE) / self.base)
         container.seek(at, stream=self.picture, backward=True)
         landed = next(container.decode(self.picture), None)
-        late = landed is None or landed.pts is None or landed.pts * self.base > self.start - 2 / self.rate
-        container.seek(int(self.begin / self.base) if late else at, stream=self.picture, backward=True)
+        late = (
+            landed is None
+            or landed.pts is None
+            or landed.pts * self.base > self.start - 2 / self.rate
+        )
+        container.seek(
+            int(self.begin / self.base) if late else at, stream=self.picture, backward=True
+        )
 
     def takes(self, frame: VideoFrame) -> bool:
-        """Say whether a frame is delivered, and set its clock where the file's is not to be used."""
+        """Say whether a frame is delivered, and set its clock where the file's is not to be
+        used.
+        """
         self.seen += 1
         if self.by_time and frame.pts is not None:
             before = frame.pts * self.base < self.start - Fraction(1, 2) / self.rate
@@ -248,13 +291,19 @@ class _Passage:
             frame.pts = round((self.start + self.taken / self.rate) / self.base)
         self.taken += 1
         # Frames that do not last equally long are not counted: they end when their time does.
-        self.over = self.taken >= self.most if self.steady else frame.pts * self.base >= self.end + 2 / self.rate
+        self.over = (
+            self.taken >= self.most
+            if self.steady
+            else frame.pts * self.base >= self.end + 2 / self.rate
+        )
         return True
 
     def hear(self, index: int, frame: AudioFrame) -> None:
         """Note how far the sound of a track has come."""
         if frame.pts is not None:
-            self.heard[index] = frame.pts * Fraction(frame.time_base or Fraction(1, frame.sample_rate)) + Fraction(frame.samples, frame.sample_rate)
+            self.heard[index] = frame.pts * Fraction(
+                frame.time_base or Fraction(1, frame.sample_rate)
+            ) + Fraction(frame.samples, frame.sample_rate)
 
     @property
     def heard_out(self) -> bool:
@@ -275,7 +324,7 @@ def _frames(
     for packet in packets(container, picture, *tracks):
         try:
             for frame in packet.decode() if packet is not None else ():
-                yield packet.stream.index, frame  # type: ignore[union-attr, misc]
+                yield packet.stream.index, frame  # type: ignore[union-attr]
         except av.FFmpegError:
             continue  # a damaged packet; what is missing shows when the finished file is measured
 
@@ -290,7 +339,9 @@ def _silence(plan: Plan, samples: int) -> Iterator[AudioFrame]:
     while done < samples:
         count = min(4800, samples - done)
         shape = (channels, count) if planar else (1, channels * count)
-        frame = AudioFrame.from_ndarray(np.zeros(shape, dtype), format=kind, layout=plan.sound.layout)
+        frame = AudioFrame.from_ndarray(
+            np.zeros(shape, dtype), format=kind, layout=plan.sound.layout
+        )
         frame.sample_rate = plan.sound.sample_rate
         done += count
         yield frame

@@ -1,4 +1,5 @@
-"""Image sequences on disk: a folder of links in the order of the frames, and a description beside it.
+"""Image sequences on disk: a folder of links in the order of the frames, and a description beside
+it.
 
 A missing number is bridged by the frame before it, so that everything after it stays in its time.
 """
@@ -15,7 +16,9 @@ from typing import TYPE_CHECKING
 from ..core.errors import BadMedia
 from ..core.sequences import ENDINGS, Sequence, gaps_told
 
-if TYPE_CHECKING:  # the library itself is brought in where it is used: who lays a sequence out does not need it
+if (
+    TYPE_CHECKING
+):  # the library itself is brought in where it is used: who lays a sequence out does not need it
     from av.container import InputContainer
 
 DESCRIPTION, FRAMES = "sequence.json", "frames"
@@ -23,7 +26,9 @@ DESCRIPTION, FRAMES = "sequence.json", "frames"
 
 @dataclass(frozen=True)
 class Told:
-    """A sequence's description: its name, rate, frames (bridged ones counted), bytes and missing numbers."""
+    """A sequence's description: its name, rate, frames (bridged ones counted), bytes and missing
+    numbers.
+    """
 
     name: str
     rate: Fraction
@@ -55,13 +60,32 @@ def lay_out(folder: Path, files: list[Path], sequence: Sequence, rate: Fraction)
         for _ in range(following - number):
             (frames / f"{at:08d}{ending}").symlink_to(file)
             at += 1
-    return describe(folder, Told(sequence.name, rate, ending, at, total, sequence.missing_count, tuple(gaps_told(sequence))))
+    return describe(
+        folder,
+        Told(
+            sequence.name,
+            rate,
+            ending,
+            at,
+            total,
+            sequence.missing_count,
+            tuple(gaps_told(sequence)),
+        ),
+    )
 
 
 def describe(folder: Path, told: Told) -> Path:
     """Write a sequence's description."""
     path, part = folder / DESCRIPTION, folder / f".{DESCRIPTION}.part"
-    body = {"name": told.name, "rate": str(told.rate), "ending": told.ending, "count": told.count, "bytes": told.size, "missing": told.missing, "gaps": told.gaps}
+    body = {
+        "name": told.name,
+        "rate": str(told.rate),
+        "ending": told.ending,
+        "count": told.count,
+        "bytes": told.size,
+        "missing": told.missing,
+        "gaps": told.gaps,
+    }
     part.write_text(json.dumps(body), "utf-8")
     os.replace(part, path)
     return path
@@ -75,11 +99,21 @@ def read(path: str) -> Told:
     """
     try:
         body = json.loads(Path(path).read_text("utf-8"))
-        told = Told(body["name"], Fraction(body["rate"]), body["ending"], int(body["count"]), int(body["bytes"]), int(body["missing"]), tuple(map(str, body["gaps"])))
+        told = Told(
+            body["name"],
+            Fraction(body["rate"]),
+            body["ending"],
+            int(body["count"]),
+            int(body["bytes"]),
+            int(body["missing"]),
+            tuple(map(str, body["gaps"])),
+        )
         if told.ending not in ENDINGS or told.count < 1 or not 0 < told.rate <= 1000:
             raise ValueError
     except (ValueError, KeyError, TypeError, OSError, ZeroDivisionError):
-        raise BadMedia("This is no description of an image sequence.", "Hand in the images themselves.") from None
+        raise BadMedia(
+            "This is no description of an image sequence.", "Hand in the images themselves."
+        ) from None
     return told
 
 
@@ -90,13 +124,27 @@ def opened(path: str, options: dict[str, str]) -> InputContainer:
     told = read(path)
     folder = Path(path).parent / FRAMES
     if not folder.is_dir():
-        raise BadMedia("This is no description of an image sequence.", "Hand in the images themselves.")
-    more = {"framerate": f"{told.rate.numerator}/{told.rate.denominator}", "start_number": "0", "pattern_type": "sequence"}
-    return av.open(str(folder / f"%08d{told.ending}"), "r", format="image2", options=options | more, metadata_errors="replace")
+        raise BadMedia(
+            "This is no description of an image sequence.", "Hand in the images themselves."
+        )
+    more = {
+        "framerate": f"{told.rate.numerator}/{told.rate.denominator}",
+        "start_number": "0",
+        "pattern_type": "sequence",
+    }
+    return av.open(
+        str(folder / f"%08d{told.ending}"),
+        "r",
+        format="image2",
+        options=options | more,
+        metadata_errors="replace",
+    )
 
 
 def odd_frames(path: str) -> list[str]:
-    """Name the frames whose size or kind differs from most, and those that cannot be read, by reading each one's header."""
+    """Name the frames whose size or kind differs from most, and those that cannot be read, by
+    reading each one's header.
+    """
     told = read(path)
     seen: dict[str, tuple[str, int]] = {}
     kinds: dict[str, int] = {}
@@ -109,7 +157,11 @@ def odd_frames(path: str) -> list[str]:
         seen[real] = kind, number
         kinds[kind] = kinds.get(kind, 0) + 1
     usual = max(kinds, key=lambda k: kinds[k])
-    return [f"{os.path.basename(name)} is {kind}; the others are {usual}." for name, (kind, _) in seen.items() if kind != usual]
+    return [
+        f"{os.path.basename(name)} is {kind}; the others are {usual}."
+        for name, (kind, _) in seen.items()
+        if kind != usual
+    ]
 
 
 def _kind(path: str) -> str:

@@ -1,6 +1,8 @@
-"""The codec library's own words: they go to standard error from its own code, never through the interpreter.
+"""The codec library's own words: they go to standard error from its own code, never through the
+interpreter.
 
-A decoder thread that logged through the interpreter would wait for it, while it may be waiting for that very thread.
+A decoder thread that logged through the interpreter would wait for it, while it may be waiting for
+that very thread.
 """
 
 from __future__ import annotations

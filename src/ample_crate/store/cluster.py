@@ -1,7 +1,8 @@
 """A PostgreSQL cluster of the application's own, under its data directory, on loopback.
 
-The server refuses to run as root: as root it is run as the `postgres` user that Debian's package makes. It is a child
-of the process that starts it and ends with it, however that goes; a server that runs there already is used and left alone.
+The server refuses to run as root: as root it is run as the `postgres` user that Debian's package
+makes. It is a child of the process that starts it and ends with it, however that goes; a server
+that runs there already is used and left alone.
 """
 
 from __future__ import annotations
@@ -30,21 +31,33 @@ class Cluster:
         self.directory, self.durable = directory, durable
         self.data = directory / "data"
         self._server: subprocess.Popen[bytes] | None = None
-        self._owner = pwd.getpwnam("postgres") if os.geteuid() == 0 and _has_user("postgres") else None
+        self._owner = (
+            pwd.getpwnam("postgres") if os.geteuid() == 0 and _has_user("postgres") else None
+        )
         if os.geteuid() == 0 and self._owner is None:
-            raise AmpleError("The database's user 'postgres' is missing.", "Install Debian's package 'postgresql'.")
+            raise AmpleError(
+                "The database's user 'postgres' is missing.",
+                "Install Debian's package 'postgresql'.",
+            )
 
-    def _run(self, program: str, *args: str, check: bool = True) -> subprocess.CompletedProcess[str]:
+    def _run(
+        self, program: str, *args: str, check: bool = True
+    ) -> subprocess.CompletedProcess[str]:
         command = [str(_binaries() / program), *args]
         if self._owner is not None:
             command = ["runuser", "-u", "postgres", "--", *command]
         # The server must not hold our pipes open, so output goes to a file.
         log = self.directory / f"{program}.log"
         with open(log, "w") as file:
-            done = subprocess.run(command, stdout=file, stderr=subprocess.STDOUT, text=True, cwd="/")
+            done = subprocess.run(
+                command, stdout=file, stderr=subprocess.STDOUT, text=True, cwd="/"
+            )
         text = log.read_text(errors="replace")
         if check and done.returncode != 0:
-            raise AmpleError(f"The database program {program} failed: {text.strip()[-600:]}", f"Look into {self.directory}.")
+            raise AmpleError(
+                f"The database program {program} failed: {text.strip()[-600:]}",
+                f"Look into {self.directory}.",
+            )
         return subprocess.CompletedProcess(command, done.returncode, text, "")
 
     @property
@@ -59,7 +72,10 @@ class Cluster:
 
     def running(self) -> bool:
         """Say whether a server runs on this cluster, whoever started it."""
-        return self.data.exists() and self._run("pg_ctl", "-D", str(self.data), "status", check=False).returncode == 0
+        return (
+            self.data.exists()
+            and self._run("pg_ctl", "-D", str(self.data), "status", check=False).returncode == 0
+        )
 
     @property
     def lost(self) -> bool:
@@ -94,35 +110,60 @@ class Cluster:
         return self.url
 
     def _launch(self, port: int) -> None:
-        settings = {"listen_addresses": "127.0.0.1", "port": str(port), "unix_socket_directories": ""}
+        settings = {
+            "listen_addresses": "127.0.0.1",
+            "port": str(port),
+            "unix_socket_directories": "",
+        }
         if not self.durable:
-            settings |= {"fsync": "off", "full_page_writes": "off"}  # what was committed outlives the server, not the machine
+            settings |= {
+                "fsync": "off",
+                "full_page_writes": "off",
+            }  # what was committed outlives the server, not the machine
         command = [str(_binaries() / "postgres"), "-D", str(self.data)]
         for name, value in settings.items():
             command += ["-c", f"{name}={value}"]
         owner = self._owner
         with open(self.directory / "server.log", "ab") as log:
             self._server = subprocess.Popen(
-                command, stdin=subprocess.DEVNULL, stdout=log, stderr=log, cwd="/", env={"LC_ALL": "C.UTF-8"},
-                user=owner.pw_uid if owner else None, group=owner.pw_gid if owner else None, extra_groups=[] if owner else None,
-                start_new_session=True, preexec_fn=_end_with_parent,
-            )  # fmt: skip
+                command,
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                cwd="/",
+                env={"LC_ALL": "C.UTF-8"},
+                user=owner.pw_uid if owner else None,
+                group=owner.pw_gid if owner else None,
+                extra_groups=[] if owner else None,
+                start_new_session=True,
+                preexec_fn=_end_with_parent,
+            )
 
     def _await(self, told: Callable[[str], None]) -> None:
         """Wait until the server answers, for as long as it lives."""
         import psycopg
 
-        maintenance, began, said = self.url.removesuffix(DATABASE) + "postgres", time.monotonic(), 0.0
+        maintenance, began, said = (
+            self.url.removesuffix(DATABASE) + "postgres",
+            time.monotonic(),
+            0.0,
+        )
         while True:
             try:
                 psycopg.connect(maintenance, connect_timeout=5).close()
                 return
             except psycopg.OperationalError as error:
                 if self._server is None:
-                    raise AmpleError(f"The database in {self.directory} does not answer: {error}.", "Stop what holds it, and start again.") from None
+                    raise AmpleError(
+                        f"The database in {self.directory} does not answer: {error}.",
+                        "Stop what holds it, and start again.",
+                    ) from None
             if self._server.poll() is not None:
                 tail = (self.directory / "server.log").read_text(errors="replace").strip()[-600:]
-                raise AmpleError(f"The database server ended at its start: {tail}", f"Look into {self.directory}.")
+                raise AmpleError(
+                    f"The database server ended at its start: {tail}",
+                    f"Look into {self.directory}.",
+                )
             if time.monotonic() - began - said > 5:
                 said = time.monotonic() - began
                 told(f"waiting for the database to be ready ({said:.0f} s)")
@@ -136,16 +177,26 @@ class Cluster:
         if self._owner is not None:
             os.chown(secret, self._owner.pw_uid, self._owner.pw_gid)
         self._run(
-            "initdb", "-D", str(self.data), "-U", USER, "--pwfile", str(secret), "--auth=scram-sha-256",
-            "--encoding=UTF8", "--locale=C.UTF-8", "--no-sync",
-        )  # fmt: skip
+            "initdb",
+            "-D",
+            str(self.data),
+            "-U",
+            USER,
+            "--pwfile",
+            str(secret),
+            "--auth=scram-sha-256",
+            "--encoding=UTF8",
+            "--locale=C.UTF-8",
+            "--no-sync",
+        )
 
     def _free_port(self) -> int:
         """Take last time's port where it is free, else any."""
         last = self.directory / "port"
         for port in (int(last.read_text()) if last.exists() else 0, 0):
             with socket.socket() as probe:
-                # Lines of a server that just ended must not cost it its port, by which the others know it.
+                # Lines of a server that just ended must not cost it its port, by which the others
+                # know it.
                 probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
                 try:
                     probe.bind(("127.0.0.1", port))
@@ -159,7 +210,9 @@ class Cluster:
 
         maintenance = self.url.removesuffix(DATABASE) + "postgres"
         with psycopg.connect(maintenance, autocommit=True) as connection:
-            if not connection.execute("select 1 from pg_database where datname = %s", (DATABASE,)).fetchone():
+            if not connection.execute(
+                "select 1 from pg_database where datname = %s", (DATABASE,)
+            ).fetchone():
                 connection.execute(f"create database {DATABASE}")
 
     def stop(self) -> None:
@@ -174,7 +227,9 @@ class Cluster:
 
 
 def _end_with_parent() -> None:
-    """Ask the kernel for a fast shutdown of the server when the process that started it is gone, however it went."""
+    """Ask the kernel for a fast shutdown of the server when the process that started it is gone,
+    however it went.
+    """
     ctypes.CDLL(None).prctl(1, signal.SIGINT)  # PR_SET_PDEATHSIG, linux/prctl.h
 
 
@@ -192,12 +247,16 @@ def _reachable(directory: Path) -> None:
         if not parent.stat().st_mode & 0o001:
             raise AmpleError(
                 f"The database's user cannot reach {directory}: {parent} is closed to others.",
-                "Set AMPLE_DATA to a directory that every user can walk to, such as /var/lib/ample-crate.",
+                "Set AMPLE_DATA to a directory that every user can walk to, such as "
+                "/var/lib/ample-crate.",
             )
 
 
 def _binaries() -> Path:
     found = sorted(Path("/usr/lib/postgresql").glob("*/bin"), key=lambda p: int(p.parent.name))
     if not found:
-        raise AmpleError("PostgreSQL's server is not installed.", "Run './ample demo' again, or install 'postgresql'.")
+        raise AmpleError(
+            "PostgreSQL's server is not installed.",
+            "Run './ample demo' again, or install 'postgresql'.",
+        )
     return found[-1]

@@ -26,7 +26,10 @@ class Database:
     def __init__(self, url: str) -> None:
         self.url = url
         self.engine: Engine = create_engine(
-            url.replace("postgresql://", "postgresql+psycopg://", 1), pool_size=8, max_overflow=16, pool_pre_ping=True
+            url.replace("postgresql://", "postgresql+psycopg://", 1),
+            pool_size=8,
+            max_overflow=16,
+            pool_pre_ping=True,
         )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
@@ -38,7 +41,9 @@ class Database:
 
     @contextmanager
     def at_one_moment(self) -> Iterator[Session]:
-        """Open a session all of whose questions are answered as of its first: what is read of several tables fits together."""
+        """Open a session all of whose questions are answered as of its first: what is read of
+        several tables fits together.
+        """
         with self.session() as session:
             session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
             yield session

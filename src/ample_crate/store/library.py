@@ -27,7 +27,9 @@ def specs() -> list[Spec]:
 
 @dataclass(frozen=True)
 class Refused:
-    """A spec file, or the spec that it holds, which is not in the register as it stands, and why."""
+    """A spec file, or the spec that it holds, which is not in the register as it stands, and
+    why.
+    """
 
     file: str
     error: AmpleError
@@ -44,9 +46,15 @@ def register() -> tuple[list[Spec], list[Refused]]:
         try:
             made = read(path)
             if made.recipient not in known:
-                raise NotFound(f"{path.name}: there is no recipient '{made.recipient}'.", f"Known are {', '.join(sorted(known))}.")
+                raise NotFound(
+                    f"{path.name}: there is no recipient '{made.recipient}'.",
+                    f"Known are {', '.join(sorted(known))}.",
+                )
             if (made.id, made.version) in found:
-                raise NotFound(f"{path.name}: {made.id}, version {made.version}, is there already.", "Give it a version of its own.")
+                raise NotFound(
+                    f"{path.name}: {made.id}, version {made.version}, is there already.",
+                    "Give it a version of its own.",
+                )
             found[made.id, made.version] = made
         except AmpleError as error:
             refused.append(Refused(path.name, error))
@@ -63,7 +71,9 @@ def read(path: Path) -> Spec:
     try:
         return parse(path.read_text("utf-8"), path.name)
     except (FileNotFoundError, IsADirectoryError):
-        raise NotFound(f"There is no spec file '{path}'.", "Give a path, or the id of a spec that ships.") from None
+        raise NotFound(
+            f"There is no spec file '{path}'.", "Give a path, or the id of a spec that ships."
+        ) from None
     except UnicodeDecodeError:
         raise NotFound(f"'{path.name}' is not text.", "A spec is a YAML file in UTF-8.") from None
 
@@ -74,7 +84,8 @@ def _files_of(folder: Path) -> list[Path]:
 
 
 def find(id_or_path: str) -> Spec:
-    """Find a spec by its id, among those that ship and the house's own, or by path; of versions the newest.
+    """Find a spec by its id, among those that ship and the house's own, or by path; of versions the
+    newest.
 
     Raises:
         NotFound: there is none.
@@ -92,5 +103,8 @@ def find(id_or_path: str) -> Spec:
             return max(mine, key=lambda spec: spec.version)
     if not Path(id_or_path).exists():
         known = ", ".join(s.id for s in specs())
-        raise NotFound(f"There is no spec '{id_or_path}'.", f"Ship with the product: {known}. A path works too.")
+        raise NotFound(
+            f"There is no spec '{id_or_path}'.",
+            f"Ship with the product: {known}. A path works too.",
+        )
     return read(Path(id_or_path))

@@ -19,7 +19,9 @@ from .models import Master
 
 
 def known(row: Master) -> Facts:
-    """Give what is known of a master: what header and decoding say, and a person's corrections over it."""
+    """Give what is known of a master: what header and decoding say, and a person's corrections over
+    it.
+    """
     return corrections.apply(Facts.from_json(row.facts), row.corrections)
 
 
@@ -30,13 +32,22 @@ def file_identity(path: Path) -> str:
 
 
 def mark(row: Master) -> str:
-    """Give a short mark that changes with a master's bytes, for addresses of pictures made of it."""
+    """Give a short mark that changes with a master's bytes, for addresses of pictures made of
+    it.
+    """
     return hashlib.sha256(f"{row.identity}|{row.path}".encode()).hexdigest()[:12]
 
 
 def void(row: Master) -> None:
     """Mark a master as changed: what is known of it is known of bytes that are no longer there."""
-    row.state, row.facts, row.events, row.notes, row.play, row.progress = "changed", {}, [], [], None, None
+    row.state, row.facts, row.events, row.notes, row.play, row.progress = (
+        "changed",
+        {},
+        [],
+        [],
+        None,
+        None,
+    )
     row.error = {
         "code": "changed",
         "what": f"'{row.name}' is not the file that was read: it was changed or replaced since.",
@@ -48,30 +59,64 @@ def void(row: Master) -> None:
 def recard(row: Master) -> None:
     """Make a master's card and search words anew from what is known of it."""
     facts = known(row)
-    seconds, rate, frames = facts.fraction("file.duration"), facts.fraction("motion.rate"), facts.value("motion.frames")
+    seconds, rate, frames = (
+        facts.fraction("file.duration"),
+        facts.fraction("motion.rate"),
+        facts.value("motion.frames"),
+    )
     if not frames and seconds and rate:
         frames = int(seconds * rate)
     row.card = {
-        "summary": search.summary(facts), "frames": int(frames or 0), "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
+        "summary": search.summary(facts),
+        "frames": int(frames or 0),
+        "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
         "has_picture": facts.value("picture.size") is not None,
-        "contradictions": [lookup(k).label for k in facts.contradictions() if facts[k].assumed is None],
-    }  # fmt: skip
+        "contradictions": [
+            lookup(k).label for k in facts.contradictions() if facts[k].assumed is None
+        ],
+    }
     row.seconds = float(seconds) if seconds else None
-    row.words = search.words(row.name, row.production, facts, [row.state, "damaged" if row.notes else "", "corrected" if row.corrections else "", "contradiction" if row.card["contradictions"] else ""])
+    row.words = search.words(
+        row.name,
+        row.production,
+        facts,
+        [
+            row.state,
+            "damaged" if row.notes else "",
+            "corrected" if row.corrections else "",
+            "contradiction" if row.card["contradictions"] else "",
+        ],
+    )
 
 
 def fill_cards(session: Session) -> None:
     """Make the cards of masters that were handed in before cards were kept."""
-    for row in session.scalars(select(Master).where(Master.words == "").options(undefer(Master.facts))):
+    for row in session.scalars(
+        select(Master).where(Master.words == "").options(undefer(Master.facts))
+    ):
         recard(row)
 
 
-def add(session: Session, path: Path, name: str, origin: str, size: int | None = None, production: str = "") -> Master:
+def add(
+    session: Session,
+    path: Path,
+    name: str,
+    origin: str,
+    size: int | None = None,
+    production: str = "",
+) -> Master:
     """Add a master; the caller orders its reading once the session is committed."""
     row = Master(
-        name=name, path=str(path), origin=origin, size=path.stat().st_size if size is None else size, production=production,
-        facts={}, corrections={}, notes=[], state="reading",
-    )  # fmt: skip
+        name=name,
+        path=str(path),
+        origin=origin,
+        size=path.stat().st_size if size is None else size,
+        production=production,
+        facts={},
+        corrections={},
+        notes=[],
+        state="reading",
+    )
     recard(row)
     session.add(row)
     session.flush()
@@ -81,17 +126,27 @@ def add(session: Session, path: Path, name: str, origin: str, size: int | None =
 
 @dataclass(frozen=True)
 class Found:
-    """A page of a search: its rows, how many there are in all, and what of the search was not understood."""
+    """A page of a search: its rows, how many there are in all, and what of the search was not
+    understood.
+    """
 
     rows: Sequence[Master]
     total: int
     unread: tuple[str, ...]
 
 
-def find(session: Session, text: str = "", production: str | None = None, offset: int = 0, limit: int = 100) -> Found:
+def find(
+    session: Session,
+    text: str = "",
+    production: str | None = None,
+    offset: int = 0,
+    limit: int = 100,
+) -> Found:
     """Find masters by words and figures, newest first (see `core.search`)."""
     asked = search.read(text)
-    where: list[ColumnElement[bool]] = [Master.words.contains(word, autoescape=True) for word in asked.words]
+    where: list[ColumnElement[bool]] = [
+        Master.words.contains(word, autoescape=True) for word in asked.words
+    ]
     where += [not_(Master.words.contains(word, autoescape=True)) for word in asked.barred]
     for bound in asked.bounds:
         column: Any = Master.size if bound.what == "size" else Master.seconds
@@ -99,13 +154,19 @@ def find(session: Session, text: str = "", production: str | None = None, offset
     if production is not None:
         where.append(Master.production == production)
     total = session.scalar(select(func.count()).select_from(Master).where(*where)) or 0
-    rows = session.scalars(select(Master).where(*where).order_by(Master.id.desc()).offset(offset).limit(limit)).all()
+    rows = session.scalars(
+        select(Master).where(*where).order_by(Master.id.desc()).offset(offset).limit(limit)
+    ).all()
     return Found(rows, total, asked.unread)
 
 
 def productions(session: Session) -> list[tuple[str, int]]:
     """List the productions and how many masters each has."""
-    query = select(Master.production, func.count()).where(Master.production != "").group_by(Master.production)
+    query = (
+        select(Master.production, func.count())
+        .where(Master.production != "")
+        .group_by(Master.production)
+    )
     return [(name, count) for name, count in session.execute(query.order_by(Master.production))]
 
 
@@ -113,4 +174,10 @@ def same_bytes(session: Session, row: Master) -> list[Master]:
     """List the other masters that have the very same bytes."""
     if row.sha256 is None:
         return []
-    return list(session.scalars(select(Master).where(Master.sha256 == row.sha256, Master.id != row.id).order_by(Master.id)))
+    return list(
+        session.scalars(
+            select(Master)
+            .where(Master.sha256 == row.sha256, Master.id != row.id)
+            .order_by(Master.id)
+        )
+    )

@@ -33,7 +33,11 @@ class Base(DeclarativeBase):
             "pk": "pk_%(table_name)s",
         }
     )
-    type_annotation_map = {dict[str, Any]: JSONB, list[Any]: JSONB, datetime: DateTime(timezone=True)}
+    type_annotation_map = {
+        dict[str, Any]: JSONB,
+        list[Any]: JSONB,
+        datetime: DateTime(timezone=True),
+    }
 
 
 class Recipient(Base):
@@ -47,7 +51,9 @@ class Recipient(Base):
 
 
 class SpecVersion(Base):
-    """One version of a spec; the document is the spec as its file gives it, its origin "file" or "here"."""
+    """One version of a spec; the document is the spec as its file gives it, its origin "file" or
+    "here".
+    """
 
     __tablename__ = "spec"
     id: Mapped[str] = mapped_column(primary_key=True)
@@ -63,10 +69,12 @@ class SpecVersion(Base):
 class Master(Base):
     """A source handed in. States: reading, measuring, ready, failed, changed.
 
-    `identity` says which bytes were read, without reading them again (`file_identity`); `sha256` are they.
-    A master whose file is another one now is *changed*: its facts are void until it is read again. `facts` is what header and decoding say, `corrections` what a person assumes over it. `card`, `words` and `seconds`
-    are made from both for the list and its search. `play` tells of the light copy for smooth play,
-    `came_from` names the folder and numbering of an image sequence.
+    `identity` says which bytes were read, without reading them again (`file_identity`); `sha256`
+    are they. A master whose file is another one now is *changed*: its facts are void until it is
+    read again. `facts` is what header and decoding say, `corrections` what a person assumes over
+    it. `card`, `words` and `seconds` are made from both for the list and its search. `play` tells
+    of the light copy for smooth play, `came_from` names the folder and numbering of an image
+    sequence.
     """
 
     __tablename__ = "master"
@@ -85,7 +93,9 @@ class Master(Base):
     facts: Mapped[dict[str, Any]] = mapped_column(default=dict, deferred=True)
     corrections: Mapped[dict[str, Any]] = mapped_column(default=dict)
     # Changes with what is known, whoever changes it.
-    facts_mark: Mapped[str] = mapped_column(Computed("md5(facts::text || corrections::text)", persisted=True))
+    facts_mark: Mapped[str] = mapped_column(
+        Computed("md5(facts::text || corrections::text)", persisted=True)
+    )
     events: Mapped[list[Any]] = mapped_column(default=list, deferred=True)
     play: Mapped[dict[str, Any] | None]
     came_from: Mapped[str | None]
@@ -93,14 +103,18 @@ class Master(Base):
     progress: Mapped[dict[str, Any] | None]
     error: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
-    spans: Mapped[list[NamedSpan]] = relationship(order_by="NamedSpan.first, NamedSpan.id", cascade="all, delete-orphan")
+    spans: Mapped[list[NamedSpan]] = relationship(
+        order_by="NamedSpan.first, NamedSpan.id", cascade="all, delete-orphan"
+    )
 
 
 class Trace(Base):
     """The curves measured of a master, for its page: rate over time, waveforms, loudness."""
 
     __tablename__ = "trace"
-    master_id: Mapped[int] = mapped_column(ForeignKey("master.id", ondelete="CASCADE"), primary_key=True)
+    master_id: Mapped[int] = mapped_column(
+        ForeignKey("master.id", ondelete="CASCADE"), primary_key=True
+    )
     document: Mapped[dict[str, Any]]
 
 
@@ -123,14 +137,18 @@ class Watch(Base):
 
 
 class PassedOver(Base):
-    """What a person dismissed: it lies in its intake folder still, and a watched folder does not hand it in again."""
+    """What a person dismissed: it lies in its intake folder still, and a watched folder does not
+    hand it in again.
+    """
 
     __tablename__ = "passed_over"
     place: Mapped[str] = mapped_column(primary_key=True)
 
 
 class Upload(Base):
-    """A file that is still coming in, in pieces; `said` is the metadata of the client's own words."""
+    """A file that is still coming in, in pieces; `said` is the metadata of the client's own
+    words.
+    """
 
     __tablename__ = "upload"
     id: Mapped[str] = mapped_column(primary_key=True)
@@ -144,12 +162,15 @@ class Upload(Base):
 class Crate(Base):
     """One hand-over. States: open, sealing, sealed, handing over, received, refused.
 
-    One that was removed has `removed_at`, and can be had back for a while. `bag_digest` and `bag_files` are what was recorded of the bag when it was sealed (`handover.bag.Sealed`).
+    One that was removed has `removed_at`, and can be had back for a while. `bag_digest` and
+    `bag_files` are what was recorded of the bag when it was sealed (`handover.bag.Sealed`).
     """
 
     __tablename__ = "crate"
     __table_args__ = (
-        ForeignKeyConstraint(["spec_id", "spec_version"], ["spec.id", "spec.version"], name="fk_crate_spec"),
+        ForeignKeyConstraint(
+            ["spec_id", "spec_version"], ["spec.id", "spec.version"], name="fk_crate_spec"
+        ),
         UniqueConstraint("number", "revision", name="uq_crate_number_revision"),
     )
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -172,15 +193,20 @@ class Crate(Base):
     recipient: Mapped[Recipient] = relationship()
     spec: Mapped[SpecVersion] = relationship(viewonly=True)
     deliverables: Mapped[list[Deliverable]] = relationship(
-        back_populates="crate", cascade="all, delete-orphan", order_by="Deliverable.position, Deliverable.id"
+        back_populates="crate",
+        cascade="all, delete-orphan",
+        order_by="Deliverable.position, Deliverable.id",
     )
-    receipts: Mapped[list[Receipt]] = relationship(back_populates="crate", order_by="Receipt.id", cascade="all, delete-orphan")
+    receipts: Mapped[list[Receipt]] = relationship(
+        back_populates="crate", order_by="Receipt.id", cascade="all, delete-orphan"
+    )
 
 
 class Deliverable(Base):
     """One output of a crate: a master or a range of it, the crate's spec, and choices.
 
-    `exceptions` are signed-off departures. `wanted_at` is when somebody asked for its run, while it waits for what the run needs.
+    `exceptions` are signed-off departures. `wanted_at` is when somebody asked for its run, while it
+    waits for what the run needs.
     """
 
     __tablename__ = "deliverable"
@@ -194,7 +220,9 @@ class Deliverable(Base):
     wanted_at: Mapped[datetime | None]
     crate: Mapped[Crate] = relationship(back_populates="deliverables")
     master: Mapped[Master] = relationship()
-    runs: Mapped[list[Run]] = relationship(back_populates="deliverable", order_by="Run.id", cascade="all, delete-orphan")
+    runs: Mapped[list[Run]] = relationship(
+        back_populates="deliverable", order_by="Run.id", cascade="all, delete-orphan"
+    )
 
 
 class Run(Base):
@@ -206,12 +234,16 @@ class Run(Base):
     __tablename__ = "run"
     __table_args__ = (
         Index(
-            "uq_run_unfinished", "deliverable_id", unique=True,
+            "uq_run_unfinished",
+            "deliverable_id",
+            unique=True,
             postgresql_where=text("state in ('queued', 'running', 'stopping')"),
         ),
-    )  # fmt: skip
+    )
     id: Mapped[int] = mapped_column(primary_key=True)
-    deliverable_id: Mapped[int] = mapped_column(ForeignKey("deliverable.id", ondelete="CASCADE"), index=True)
+    deliverable_id: Mapped[int] = mapped_column(
+        ForeignKey("deliverable.id", ondelete="CASCADE"), index=True
+    )
     state: Mapped[str] = mapped_column(default="queued", index=True)
     route: Mapped[dict[str, Any]] = mapped_column(deferred=True)
     choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
@@ -234,10 +266,14 @@ class Run(Base):
 
 
 class KeptCrate(Base):
-    """What was worked out of a crate, for the floor and for its page, with the digest of all that it depends on (`work.kept`)."""
+    """What was worked out of a crate, for the floor and for its page, with the digest of all that
+    it depends on (`work.kept`).
+    """
 
     __tablename__ = "kept_crate"
-    crate_id: Mapped[int] = mapped_column(ForeignKey("crate.id", ondelete="CASCADE"), primary_key=True)
+    crate_id: Mapped[int] = mapped_column(
+        ForeignKey("crate.id", ondelete="CASCADE"), primary_key=True
+    )
     digest: Mapped[str]
     floor: Mapped[dict[str, Any]]
     page: Mapped[dict[str, Any]]
@@ -247,7 +283,9 @@ class KeptFits(Base):
     """How specs would take a master, each with the digest of what that depends on (`work.kept`)."""
 
     __tablename__ = "kept_fits"
-    master_id: Mapped[int] = mapped_column(ForeignKey("master.id", ondelete="CASCADE"), primary_key=True)
+    master_id: Mapped[int] = mapped_column(
+        ForeignKey("master.id", ondelete="CASCADE"), primary_key=True
+    )
     document: Mapped[dict[str, Any]]
 
 

@@ -27,7 +27,9 @@ def data_directory() -> Path:
 
 
 def house_specs() -> Path:
-    """Give the folder of the house's own spec files: $AMPLE_SPECS, else `specs` under the data directory."""
+    """Give the folder of the house's own spec files: $AMPLE_SPECS, else `specs` under the data
+    directory.
+    """
     return Path(os.environ.get("AMPLE_SPECS") or data_directory() / "specs")
 
 
@@ -59,7 +61,9 @@ class Folders:
 
     @classmethod
     def from_environment(cls) -> Folders:
-        """Take $AMPLE_MEDIA and $AMPLE_INTAKE (folders parted by ':'), else folders under the data directory."""
+        """Take $AMPLE_MEDIA and $AMPLE_INTAKE (folders parted by ':'), else folders under the data
+        directory.
+        """
         media = Path(os.environ.get("AMPLE_MEDIA") or data_directory() / "media")
         said = [Path(p) for p in os.environ.get("AMPLE_INTAKE", "").split(os.pathsep) if p]
         return cls(media, said or None)
@@ -77,7 +81,16 @@ class Folders:
     @property
     def own(self) -> tuple[Path, ...]:
         """List the folders that only the application writes."""
-        return (self.uploads, self.masters, self.runs, self.bags, self.inboxes, self.pictures, self.plays, self.keys)
+        return (
+            self.uploads,
+            self.masters,
+            self.runs,
+            self.bags,
+            self.inboxes,
+            self.pictures,
+            self.plays,
+            self.keys,
+        )
 
     def play_copy(self, identity: str, id: int) -> Path:
         """Give the place of a master's light copy, by what its bytes are known by."""
@@ -95,5 +108,7 @@ class Folders:
         except (OSError, ValueError):  # longer than any name, or with a character that no name has
             raise Refused("No file has such a name.", "Choose one from the list.") from None
         if not any(real.is_relative_to(root) for root in (self.media, *self.intake)):
-            raise Refused(f"'{path.name}' lies outside the media folders.", "Put it into an intake folder.")
+            raise Refused(
+                f"'{path.name}' lies outside the media folders.", "Put it into an intake folder."
+            )
         return real

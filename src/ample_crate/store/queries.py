@@ -17,7 +17,13 @@ from .models import Base, Crate, Deliverable, Master, NamedSpan, Receipt, Run
 
 Row = TypeVar("Row", bound=Base)
 NUMBERS = 7_462_332  # lock of the one who draws a crate number
-NAMES = {NamedSpan: "range", Master: "master", Crate: "crate", Deliverable: "deliverable", Run: "run"}
+NAMES = {
+    NamedSpan: "range",
+    Master: "master",
+    Crate: "crate",
+    Deliverable: "deliverable",
+    Run: "run",
+}
 
 
 def get(session: Session, table: type[Row], id: int, lock: bool = False) -> Row:
@@ -29,13 +35,16 @@ def get(session: Session, table: type[Row], id: int, lock: bool = False) -> Row:
     # Whoever keeps something beside the row (a key that refers to it) is not kept waiting.
     row = session.get(table, id, with_for_update={"key_share": True} if lock else None)
     if row is None:
-        name = NAMES.get(table, "row")  # type: ignore[call-overload]
-        raise NotFound(f"There is no {name} {id}.", "It may have been removed; go back to the list.")
+        name = NAMES.get(table, "row")
+        raise NotFound(
+            f"There is no {name} {id}.", "It may have been removed; go back to the list."
+        )
     return row
 
 
 def week_bytes(session: Session, crate: Crate) -> int:
-    """Give the bytes of all other crates that go to a crate's recipient in the week, Monday to Sunday, in which it is due.
+    """Give the bytes of all other crates that go to a crate's recipient in the week, Monday to
+    Sunday, in which it is due.
 
     A crate that arrived counts on the day of its receipt; one that is sealed, on the day it is due.
     """
@@ -44,21 +53,49 @@ def week_bytes(session: Session, crate: Crate) -> int:
 
 def week_sums(session: Session, ids: Collection[int]) -> dict[int, int]:
     """Give `week_bytes` of several crates."""
-    rows = session.execute(select(Crate.id, Crate.recipient_key, Crate.due_at).where(Crate.id.in_(ids))).all()
+    rows = session.execute(
+        select(Crate.id, Crate.recipient_key, Crate.due_at).where(Crate.id.in_(ids))
+    ).all()
     newest = (
-        select(Run.deliverable_id, Run.size).distinct(Run.deliverable_id).where(Run.state == "done").order_by(Run.deliverable_id, Run.id.desc()).subquery()
+        select(Run.deliverable_id, Run.size)
+        .distinct(Run.deliverable_id)
+        .where(Run.state == "done")
+        .order_by(Run.deliverable_id, Run.id.desc())
+        .subquery()
     )
-    arrived = select(func.max(Receipt.created_at)).where(Receipt.crate_id == Crate.id, Receipt.accepted).correlate(Crate).scalar_subquery()
+    arrived = (
+        select(func.max(Receipt.created_at))
+        .where(Receipt.crate_id == Crate.id, Receipt.accepted)
+        .correlate(Crate)
+        .scalar_subquery()
+    )
     gone = (
-        select(Crate.id, Crate.recipient_key, Crate.due_at, arrived.label("arrived"), func.coalesce(func.sum(newest.c.size), 0).label("size"))
+        select(
+            Crate.id,
+            Crate.recipient_key,
+            Crate.due_at,
+            arrived.label("arrived"),
+            func.coalesce(func.sum(newest.c.size), 0).label("size"),
+        )
         .join(Deliverable, Deliverable.crate_id == Crate.id)
         .join(newest, newest.c.deliverable_id == Deliverable.id)
-        .where(Crate.state.in_(("sealed", "handing over", "received")), Crate.recipient_key.in_({row.recipient_key for row in rows}))
+        .where(
+            Crate.state.in_(("sealed", "handing over", "received")),
+            Crate.recipient_key.in_({row.recipient_key for row in rows}),
+        )
         .group_by(Crate.id)
     )
-    sent = [(one.id, one.recipient_key, _monday((one.arrived or one.due_at).date()), int(one.size)) for one in session.execute(gone)]
+    sent = [
+        (one.id, one.recipient_key, _monday((one.arrived or one.due_at).date()), int(one.size))
+        for one in session.execute(gone)
+    ]
     return {
-        row.id: sum(size for id, recipient, monday, size in sent if id != row.id and (recipient, monday) == (row.recipient_key, _monday(row.due_at.date())))
+        row.id: sum(
+            size
+            for id, recipient, monday, size in sent
+            if id != row.id
+            and (recipient, monday) == (row.recipient_key, _monday(row.due_at.date()))
+        )
         for row in rows
     }
 
@@ -74,9 +111,16 @@ def queue(session: Session) -> list[int]:
 
 
 def past_speeds(session: Session) -> dict[str, float]:
-    """Give millions of luma samples a second by codec over the last twenty finished runs of each."""
+    """Give millions of luma samples a second by codec over the last twenty finished runs of
+    each.
+    """
     totals: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0, 0.0])
-    past = select(Run.route["plan"].astext, Run.encode_seconds).where(Run.state == "done").order_by(Run.id.desc()).limit(60)
+    past = (
+        select(Run.route["plan"].astext, Run.encode_seconds)
+        .where(Run.state == "done")
+        .order_by(Run.id.desc())
+        .limit(60)
+    )
     for plan, seconds in session.execute(past):
         if plan is None or not seconds:
             continue
@@ -86,7 +130,9 @@ def past_speeds(session: Session) -> dict[str, float]:
             sums[0] += work / 1e6
             sums[1] += seconds
             sums[2] += 1
-    return {codec: samples / seconds for codec, (samples, seconds, _) in totals.items() if seconds > 0}
+    return {
+        codec: samples / seconds for codec, (samples, seconds, _) in totals.items() if seconds > 0
+    }
 
 
 @lru_cache(maxsize=256)
@@ -98,15 +144,22 @@ def _work(plan: str) -> tuple[str, float]:
 
 def work_of(plan: Plan) -> float:
     """Give the luma samples that an encode puts out, counting each pass."""
-    return float(plan.seconds * plan.picture.rate) * plan.picture.width * plan.picture.height * plan.picture.passes
+    return (
+        float(plan.seconds * plan.picture.rate)
+        * plan.picture.width
+        * plan.picture.height
+        * plan.picture.passes
+    )
 
 
 def next_number(session: Session, taken: int = 0) -> int:
     """Give a crate number that no crate ever had.
 
     Args:
-        session: numbers come from a sequence of its database, which counts on even where a crate is removed.
-        taken: the highest number known from elsewhere: bags outlive a database that is lost or restored.
+        session: numbers come from a sequence of its database, which counts on even where a crate is
+        removed.
+        taken: the highest number known from elsewhere: bags outlive a database that is lost or
+        restored.
     """
     # Another may draw at the same time: without the lock the sequence could be set back.
     session.execute(text("select pg_advisory_xact_lock(:key)"), {"key": NUMBERS})

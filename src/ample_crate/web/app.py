@@ -23,9 +23,19 @@ from .house import House, problem
 from .news import News
 from .schemas import Problem
 
-STATUS = {"not-found": 404, "refused": 409, "changed": 409, "no-room": 507, "bad-value": 422, "bad-spec": 422, "bad-media": 422, "impossible": 422}
+STATUS = {
+    "not-found": 404,
+    "refused": 409,
+    "changed": 409,
+    "no-room": 507,
+    "bad-value": 422,
+    "bad-spec": 422,
+    "bad-media": 422,
+    "impossible": 422,
+}
 POLICY = (
-    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-ancestors 'self'; "
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
+    "frame-ancestors 'self'; "
     "form-action 'self'; base-uri 'self'; object-src 'none'"
 )
 
@@ -33,23 +43,64 @@ POLICY = (
 def _invalid(error: ValidationError) -> Response:
     first = error.errors()[0]
     where = ".".join(str(p) for p in first["loc"])
-    return problem(422, "The request is not as it should be", f"{where}: {first['msg']}", "Correct the field and send it again.", "invalid")
+    return problem(
+        422,
+        "The request is not as it should be",
+        f"{where}: {first['msg']}",
+        "Correct the field and send it again.",
+        "invalid",
+    )
 
 
 def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
-    from . import crates, events, floor, health, housekeeping, intake, masters, receipts, runs, specs, uploads
+    from . import (
+        crates,
+        events,
+        floor,
+        health,
+        housekeeping,
+        intake,
+        masters,
+        receipts,
+        runs,
+        specs,
+        uploads,
+    )
 
-    return [m.api for m in (floor, intake, masters, uploads, specs, looks, crates, runs, receipts, events, health, housekeeping)]
+    return [
+        m.api
+        for m in (
+            floor,
+            intake,
+            masters,
+            uploads,
+            specs,
+            looks,
+            crates,
+            runs,
+            receipts,
+            events,
+            health,
+            housekeeping,
+        )
+    ]
 
 
 def bare(static: bool = True) -> OpenAPI:
-    """Make the application with its routes but without a house, as the OpenAPI document needs it."""
+    """Make the application with its routes but without a house, as the OpenAPI document needs
+    it.
+    """
     app = OpenAPI(
-        __name__, info=Info(title="Ample Crate", version=__version__), validation_error_status=422,
-        validation_error_callback=_invalid, static_folder=None, doc_ui=True,
-        responses={"default": Problem}, security_schemes={},
-    )  # fmt: skip
+        __name__,
+        info=Info(title="Ample Crate", version=__version__),
+        validation_error_status=422,
+        validation_error_callback=_invalid,
+        static_folder=None,
+        doc_ui=True,
+        responses={"default": Problem},
+        security_schemes={},
+    )
     for blueprint in blueprints():
         app.register_api(blueprint)
     if static:
@@ -61,7 +112,8 @@ def bare(static: bool = True) -> OpenAPI:
 def create(database: Database, folders: Folders) -> OpenAPI:
     """Make the application."""
     app = bare()
-    app.json.sort_keys = False  # type: ignore[attr-defined]  # the order of a spec's clauses is its reader's
+    # # the order of a spec's clauses is its reader's
+    app.json.sort_keys = False  # type: ignore[attr-defined]
     app.config["MAX_CONTENT_LENGTH"] = None
     looks.clear(folders.make())
     app.extensions["ample"] = House(database, folders, Viewer(), News(database.url))
@@ -89,25 +141,51 @@ def _refuse(error: AmpleError) -> Response:
 
 def _http(error: HTTPException) -> Response:
     code = error.code or 500
-    return problem(code, error.name, error.description or error.name, "Check the address and the request.", "http")
+    return problem(
+        code,
+        error.name,
+        error.description or error.name,
+        "Check the address and the request.",
+        "http",
+    )
 
 
 def _away(error: Exception) -> Response:
     """Answer while the database is away; what it says of itself is for the log alone."""
     current_app.logger.warning("the database is away: %s", error)
-    answer = problem(503, "Service Unavailable", "The database is away.", "It is being brought back; this is asked again by itself.", "away")
+    answer = problem(
+        503,
+        "Service Unavailable",
+        "The database is away.",
+        "It is being brought back; this is asked again by itself.",
+        "away",
+    )
     answer.headers["Retry-After"] = "2"
     return answer
 
 
 def _unstorable(error: Exception) -> Response:
-    """Answer a value that no column takes: a character that is no text, a number beyond all counting."""
+    """Answer a value that no column takes: a character that is no text, a number beyond all
+    counting.
+    """
     current_app.logger.info("a value cannot be stored: %s", error)
-    return problem(422, "Unprocessable Entity", "The request has a value that cannot be stored.", "Leave out odd characters and numbers beyond reason.", "bad-value")
+    return problem(
+        422,
+        "Unprocessable Entity",
+        "The request has a value that cannot be stored.",
+        "Leave out odd characters and numbers beyond reason.",
+        "bad-value",
+    )
 
 
 def _too_deep(error: RecursionError) -> Response:
-    return problem(422, "Unprocessable Entity", "The request is nested deeper than anything that is read here.", "Send a plainer document.", "too-deep")
+    return problem(
+        422,
+        "Unprocessable Entity",
+        "The request is nested deeper than anything that is read here.",
+        "Send a plainer document.",
+        "too-deep",
+    )
 
 
 def _disk(error: OSError) -> Response:
@@ -121,7 +199,12 @@ def _disk(error: OSError) -> Response:
 
 def _unforeseen(error: Exception) -> Response:
     current_app.logger.exception("unforeseen")
-    return problem(500, "Internal Server Error", "Something unforeseen went wrong.", "Nothing was changed; try again, and see the server's log.")
+    return problem(
+        500,
+        "Internal Server Error",
+        "Something unforeseen went wrong.",
+        "Nothing was changed; try again, and see the server's log.",
+    )
 
 
 def _named() -> None:
@@ -138,13 +221,31 @@ def _unnamed(error: BaseException | None) -> None:
 
 
 def _same_origin() -> Response | None:
-    """Refuse changes that another site's page asks for, and hosts that are not ours (DNS rebinding)."""
+    """Refuse changes that another site's page asks for, and hosts that are not ours (DNS
+    rebinding).
+    """
     host = (request.host or "").rsplit(":", 1)[0].strip("[]")
     if host not in {"127.0.0.1", "localhost", "::1"}:
-        return problem(403, "Forbidden", f"This server does not answer for '{host}'.", "Use http://127.0.0.1.", "host")
+        return problem(
+            403,
+            "Forbidden",
+            f"This server does not answer for '{host}'.",
+            "Use http://127.0.0.1.",
+            "host",
+        )
     origin = request.headers.get("Origin")
-    if origin and request.method not in {"GET", "HEAD", "OPTIONS"} and origin != request.host_url.rstrip("/"):
-        return problem(403, "Forbidden", "Another site asked for this change.", "Use the application's own page.", "origin")
+    if (
+        origin
+        and request.method not in {"GET", "HEAD", "OPTIONS"}
+        and origin != request.host_url.rstrip("/")
+    ):
+        return problem(
+            403,
+            "Forbidden",
+            "Another site asked for this change.",
+            "Use the application's own page.",
+            "origin",
+        )
     return None
 
 
@@ -161,7 +262,13 @@ def _headers(response: Response) -> Response:
 def _front_end(app: Flask) -> None:
     def page(path: str = "") -> Response:
         if path.startswith(("api/", "openapi")):
-            return problem(404, "Not Found", f"There is nothing at /{path}.", "See /openapi for the API.", "not-found")
+            return problem(
+                404,
+                "Not Found",
+                f"There is nothing at /{path}.",
+                "See /openapi for the API.",
+                "not-found",
+            )
         file = FRONT_END / path
         if path and file.is_file() and file.resolve().is_relative_to(FRONT_END.resolve()):
             response = send_from_directory(FRONT_END, path)

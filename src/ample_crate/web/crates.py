@@ -58,7 +58,9 @@ def _page(session: Session, id: int, taken_back: Sequence[str] = ()) -> Response
 
 def _read(session: Session, id: int) -> tuple[CratePage, Document]:
     """Read a crate's page, and what was worked out of it for the floor."""
-    row = session.scalars(select(Crate).where(Crate.id == id).options(*_ALL_OF_IT)).one_or_none() or get(session, Crate, id)
+    row = session.scalars(
+        select(Crate).where(Crate.id == id).options(*_ALL_OF_IT)
+    ).one_or_none() or get(session, Crate, id)
     known = kept.whole(session, id)
     return views.crate_page(row, known, past_speeds(session), queue(session)), known.floor
 
@@ -73,23 +75,37 @@ def open_crate(session: Session, id: int) -> Crate:
     if crate.removed_at is not None:
         raise Refused(f"Crate {crate.number} was removed.", "Put it back first.")
     if crate.state != "open":
-        raise Refused(f"Crate {crate.number} is {crate.state} and cannot change.", "Open a new revision of it.")
+        raise Refused(
+            f"Crate {crate.number} is {crate.state} and cannot change.",
+            "Open a new revision of it.",
+        )
     return crate
 
 
 def _put_in(session: Session, crate: Crate, chosen_masters: list[int], spans: list[int]) -> None:
     if not chosen_masters and not spans:
-        raise BadValue("Nothing was chosen to go into the crate.", "Choose a master, or a range of one.")
+        raise BadValue(
+            "Nothing was chosen to go into the crate.", "Choose a master, or a range of one."
+        )
     there = {(d.master_id, json.dumps(d.span, sort_keys=True)) for d in crate.deliverables}
-    chosen: list[tuple[Master, dict[str, Any] | None]] = [(get(session, Master, id), None) for id in chosen_masters]
+    chosen: list[tuple[Master, dict[str, Any] | None]] = [
+        (get(session, Master, id), None) for id in chosen_masters
+    ]
     for id in spans:
         row = get(session, NamedSpan, id)
-        chosen.append((get(session, Master, row.master_id), {"name": row.name, "first": row.first, "frames": row.frames}))
+        chosen.append(
+            (
+                get(session, Master, row.master_id),
+                {"name": row.name, "first": row.first, "frames": row.frames},
+            )
+        )
     for master, span in chosen:
         mark = (master.id, json.dumps(span, sort_keys=True))
         if mark not in there:
             there.add(mark)
-            crate.deliverables.append(Deliverable(master=master, span=span, position=len(crate.deliverables)))
+            crate.deliverables.append(
+                Deliverable(master=master, span=span, position=len(crate.deliverables))
+            )
 
 
 @api.post("", summary="Make a crate", responses={200: CratePage})
@@ -98,13 +114,20 @@ def make(body: NewCrate) -> Response:
     with house().database.session() as session:
         spec = specs.get(session, body.spec)
         if specs.current(specs.versions(session, body.spec)) is not spec:
-            raise Refused(f"The spec '{body.spec}' is not in force.", "Choose one that is, or put this one in force first.")
+            raise Refused(
+                f"The spec '{body.spec}' is not in force.",
+                "Choose one that is, or put this one in force first.",
+            )
         due = body.due_at if body.due_at.tzinfo else body.due_at.replace(tzinfo=UTC)
         folders = house().folders
         crate = Crate(
-            number=next_number(session, highest_number(folders.bags, folders.inboxes)), title=body.title.strip(), recipient_key=spec.recipient_key, spec_id=spec.id,
-            spec_version=spec.version, due_at=due,
-        )  # fmt: skip
+            number=next_number(session, highest_number(folders.bags, folders.inboxes)),
+            title=body.title.strip(),
+            recipient_key=spec.recipient_key,
+            spec_id=spec.id,
+            spec_version=spec.version,
+            due_at=due,
+        )
         session.add(crate)
         session.flush()
         _put_in(session, crate, body.masters, body.spans)
@@ -116,7 +139,12 @@ def make(body: NewCrate) -> Response:
 def page(path: Numbered) -> Response:
     """Give a crate."""
     with house().database.at_one_moment() as session:
-        made, _ = house().memo.answer(session, f"crate {path.id}", lambda: _read(session, path.id), lambda was: views.in_place(was[1]))
+        made, _ = house().memo.answer(
+            session,
+            f"crate {path.id}",
+            lambda: _read(session, path.id),
+            lambda was: views.in_place(was[1]),
+        )
     return give(views.now_ready(made))
 
 
@@ -131,9 +159,15 @@ def change(path: Numbered, body: ChangeCrate) -> Response:
         return _page(session, path.id)
 
 
-@api.post("/<int:id>/spec", summary="Plan an open crate with another version of its spec", responses={200: CratePage})
+@api.post(
+    "/<int:id>/spec",
+    summary="Plan an open crate with another version of its spec",
+    responses={200: CratePage},
+)
 def follow(path: Numbered, body: FollowSpec) -> Response:
-    """Take another version that is in force; choices that it does not allow are let go, and the answer's crate shows the rest."""
+    """Take another version that is in force; choices that it does not allow are let go, and the
+    answer's crate shows the rest.
+    """
     with house().database.session() as session:
         crate = open_crate(session, path.id)
         _nothing_runs([r for d in crate.deliverables for r in d.runs])
@@ -201,9 +235,13 @@ def take_out(path: Numbered) -> Response:
         return _page(session, crate.id)
 
 
-@api.patch(deliverables, summary="Choose a value in the room the spec leaves", responses={200: CratePage})
+@api.patch(
+    deliverables, summary="Choose a value in the room the spec leaves", responses={200: CratePage}
+)
 def choose(path: Numbered, body: Choose) -> Response:
-    """Choose, or go back to what is planned; another alternative takes back what does not fit it, and says so."""
+    """Choose, or go back to what is planned; another alternative takes back what does not fit it,
+    and says so.
+    """
     with house().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
@@ -212,7 +250,10 @@ def choose(path: Numbered, body: Choose) -> Response:
         return _page(session, crate.id, gone)
 
 
-@api.get(f"{deliverables}/planned/<int:frame>", summary="A frame of the master as the route will show it, as JPEG")
+@api.get(
+    f"{deliverables}/planned/<int:frame>",
+    summary="A frame of the master as the route will show it, as JPEG",
+)
 def planned(path: FramePath, query: FrameQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the master's first."""
     with house().database.session() as session:
@@ -220,7 +261,10 @@ def planned(path: FramePath, query: FrameQuery) -> Response:
         standing = next(s for s in crates.standings(one.crate) if s.deliverable.id == one.id)
         plan = standing.route.plan if standing.route is not None else None
         if plan is None or one.master.state not in {"measuring", "ready"}:
-            raise NotFound("There is no route yet that could show a picture.", "See what the page says is missing.")
+            raise NotFound(
+                "There is no route yet that could show a picture.",
+                "See what the page says is missing.",
+            )
         file, mark = Path(one.master.path), masters.mark(one.master)
     return pictures.planned(file, plan, path.frame, query.width, mark)
 
@@ -238,9 +282,15 @@ def sign_off(path: Numbered, body: SignOff) -> Response:
         return _page(session, crate.id)
 
 
-@api.post("/<int:id>/runs", summary="Run every deliverable that is not finished", responses={200: CratePage})
+@api.post(
+    "/<int:id>/runs",
+    summary="Run every deliverable that is not finished",
+    responses={200: CratePage},
+)
 def run_all(path: Numbered) -> Response:
-    """Run all that has no file that counts; what waits for its master runs as soon as that is measured."""
+    """Run all that has no file that counts; what waits for its master runs as soon as that is
+    measured.
+    """
     with house().database.session() as session:
         crate = open_crate(session, path.id)
         crates.run_all(session, crate)
@@ -248,7 +298,9 @@ def run_all(path: Numbered) -> Response:
         return _page(session, path.id)
 
 
-@api.post("/<int:id>/runs/stop", summary="Stop everything that runs or waits", responses={200: CratePage})
+@api.post(
+    "/<int:id>/runs/stop", summary="Stop everything that runs or waits", responses={200: CratePage}
+)
 def stop_all(path: Numbered) -> Response:
     """Stop the runs of a crate, and let nothing of it wait any more."""
     with house().database.session() as session:
@@ -280,14 +332,20 @@ def hand_over(path: Numbered) -> Response:
     with house().database.session() as session:
         crate = get(session, Crate, path.id, lock=True)
         if crate.state not in {"sealed", "refused"}:
-            raise Refused(f"Crate {crate.number} is {crate.state}.", "Only a sealed crate can be handed over.")
+            raise Refused(
+                f"Crate {crate.number} is {crate.state}.", "Only a sealed crate can be handed over."
+            )
         crate.state, crate.error = "handing over", None
         order(session, "hand_over", crate.id)
         tell(session, "crate", crate.id)
         return _page(session, path.id)
 
 
-@api.post("/<int:id>/revisions", summary="Open a new revision of a sealed crate", responses={200: CratePage})
+@api.post(
+    "/<int:id>/revisions",
+    summary="Open a new revision of a sealed crate",
+    responses={200: CratePage},
+)
 def revise(path: Numbered) -> Response:
     """Open a new revision."""
     with house().database.session() as session:

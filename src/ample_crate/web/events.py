@@ -11,4 +11,7 @@ api = APIBlueprint("events", __name__, url_prefix="/api/events")
 @api.get("", summary="Live updates: {topic, id, ...} as server-sent events")
 def stream() -> Response:
     """Say that there are news; what stands before the application tells them (`front`)."""
-    return Response(mimetype="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"})
+    return Response(
+        mimetype="text/event-stream",
+        headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"},
+    )

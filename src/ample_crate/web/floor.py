@@ -28,16 +28,25 @@ MOST_AT_ONCE = 3  # crates that are worked out while somebody waits for the floo
 
 @api.get("", summary="Crates due, runs going on, what needs a person", responses={200: Floor})
 def floor() -> Response:
-    """Give the floor; what is out of date of more crates than a few is worked out by a worker, and told when it is there."""
+    """Give the floor; what is out of date of more crates than a few is worked out by a worker, and
+    told when it is there.
+    """
     memo = house().memo
     with house().database.at_one_moment() as session:
-        given = memo.answer(session, "floor as given", lambda: _given(memo.answer(session, "floor", lambda: _look(session), _in_place)), _current)
+        given = memo.answer(
+            session,
+            "floor as given",
+            lambda: _given(memo.answer(session, "floor", lambda: _look(session), _in_place)),
+            _current,
+        )
     return give_text(given.text)
 
 
 @dataclass(frozen=True)
 class _Seen:
-    """What the floor is made of: each crate's columns, recipient and what was worked out; and what goes on."""
+    """What the floor is made of: each crate's columns, recipient and what was worked out; and what
+    goes on.
+    """
 
     crates: list[tuple[Row[Any], RecipientOut, worked_out.Document | None]]
     progress: views.Progresses
@@ -56,8 +65,15 @@ class _Given:
 
 
 def _given(seen: _Seen) -> _Given:
-    given = [views.crate(row, to, known, seen.progress, seen.speeds) for row, to, known in seen.crates]
-    document = {"crates": given, "running": seen.running, "attention": _crates_stopped(given) + seen.attention, "now": crates.now()}
+    given = [
+        views.crate(row, to, known, seen.progress, seen.speeds) for row, to, known in seen.crates
+    ]
+    document = {
+        "crates": given,
+        "running": seen.running,
+        "attention": _crates_stopped(given) + seen.attention,
+        "now": crates.now(),
+    }
     return _Given(as_plain(document), time.monotonic(), seen)
 
 
@@ -73,28 +89,57 @@ def _current(given: _Given) -> bool:
 def _look(session: Session) -> _Seen:
     shown = _crates(session)
     recipients = {row.key: views.recipient(row) for row in session.scalars(select(Recipient))}
-    runs = list(session.scalars(select(Run).where(Run.state.in_(crates.UNFINISHED)).options(*_WHOSE).order_by(Run.id)))
+    runs = list(
+        session.scalars(
+            select(Run).where(Run.state.in_(crates.UNFINISHED)).options(*_WHOSE).order_by(Run.id)
+        )
+    )
     known = kept.floors(session, [c.id for c in shown], MOST_AT_ONCE)
     order_all(session, "work_out", [row.id for row in shown if row.id not in known])
     return _Seen(
         crates=[(row, recipients[row.recipient_key], known.get(row.id)) for row in shown],
-        progress={run.deliverable_id: run.progress for run in runs if run.state == "running"}, speeds=past_speeds(session),
-        running=[_running(r) for r in runs], attention=_masters_failed(session) + _runs_failed(session),
-    )  # fmt: skip
+        progress={run.deliverable_id: run.progress for run in runs if run.state == "running"},
+        speeds=past_speeds(session),
+        running=[_running(r) for r in runs],
+        attention=_masters_failed(session) + _runs_failed(session),
+    )
 
 
-_WHOSE = (undefer(Run.route), joinedload(Run.deliverable).options(joinedload(Deliverable.crate), joinedload(Deliverable.master)))
+_WHOSE = (
+    undefer(Run.route),
+    joinedload(Run.deliverable).options(
+        joinedload(Deliverable.crate), joinedload(Deliverable.master)
+    ),
+)
 _COLUMNS = (
-    Crate.id, Crate.number, Crate.revision, Crate.title, Crate.state, Crate.recipient_key, Crate.spec_id, Crate.spec_version,
-    Crate.due_at, Crate.sealed_at, Crate.error, Crate.removed_at,
-)  # fmt: skip
+    Crate.id,
+    Crate.number,
+    Crate.revision,
+    Crate.title,
+    Crate.state,
+    Crate.recipient_key,
+    Crate.spec_id,
+    Crate.spec_version,
+    Crate.due_at,
+    Crate.sealed_at,
+    Crate.error,
+    Crate.removed_at,
+)
 
 
 def _crates(session: Session) -> list[Row[Any]]:
     """List the newest revisions of what is not received, and of the last that were."""
     query = select(*_COLUMNS)
-    rows = list(session.execute(query.where(Crate.state != "received", Crate.removed_at.is_(None)).order_by(Crate.due_at, Crate.id)))
-    rows += session.execute(query.where(Crate.state == "received").order_by(Crate.id.desc()).limit(SHOWN_DONE))
+    rows = list(
+        session.execute(
+            query.where(Crate.state != "received", Crate.removed_at.is_(None)).order_by(
+                Crate.due_at, Crate.id
+            )
+        )
+    )
+    rows += session.execute(
+        query.where(Crate.state == "received").order_by(Crate.id.desc()).limit(SHOWN_DONE)
+    )
     newest: dict[int, int] = {}
     for row in rows:
         newest[row.number] = max(row.revision, newest.get(row.number, 0))
@@ -103,15 +148,34 @@ def _crates(session: Session) -> list[Row[Any]]:
 
 def _running(run: Run) -> RunningOut:
     plan, one = run.route.get("plan"), run.deliverable
+    shown = views.run(run)
+    assert shown is not None
     return RunningOut(
-        run=views.run(run), crate=one.crate_id, number=one.crate.number,  # type: ignore[arg-type]
-        title=one.crate.title, name=one.master.name, codec=plan["picture"]["codec"] if plan else "",
-    )  # fmt: skip
+        run=shown,
+        crate=one.crate_id,
+        number=one.crate.number,
+        title=one.crate.title,
+        name=one.master.name,
+        codec=plan["picture"]["codec"] if plan else "",
+    )
 
 
 def _masters_failed(session: Session) -> list[dict[str, Any]]:
-    rows = session.scalars(select(Master).where(Master.state == "failed").order_by(Master.id.desc()).limit(SHOWN_FAILED))
-    return [{"kind": "master", "id": row.id, "title": row.name, "what": (row.error or {}).get("what", "")} for row in rows]
+    rows = session.scalars(
+        select(Master)
+        .where(Master.state == "failed")
+        .order_by(Master.id.desc())
+        .limit(SHOWN_FAILED)
+    )
+    return [
+        {
+            "kind": "master",
+            "id": row.id,
+            "title": row.name,
+            "what": (row.error or {}).get("what", ""),
+        }
+        for row in rows
+    ]
 
 
 def _crates_stopped(shown: list[dict[str, Any]]) -> list[dict[str, Any]]:
@@ -125,7 +189,14 @@ def _crates_stopped(shown: list[dict[str, Any]]) -> list[dict[str, Any]]:
             what = one["error"]["what"]
         else:
             continue
-        told.append({"kind": "crate", "id": one["id"], "title": f"{one['number']} {one['title']}", "what": what})
+        told.append(
+            {
+                "kind": "crate",
+                "id": one["id"],
+                "title": f"{one['number']} {one['title']}",
+                "what": what,
+            }
+        )
     return told
 
 
@@ -141,4 +212,7 @@ def _runs_failed(session: Session) -> list[dict[str, Any]]:
         .order_by(Run.id.desc())
         .limit(SHOWN_FAILED)
     )
-    return [{"kind": "crate", "id": crate, "title": name, "what": (error or {}).get("what", "")} for crate, name, error in session.execute(query)]
+    return [
+        {"kind": "crate", "id": crate, "title": name, "what": (error or {}).get("what", "")}
+        for crate, name, error in session.execute(query)
+    ]

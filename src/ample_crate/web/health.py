@@ -31,9 +31,14 @@ def health() -> Response:
         pass
     disk = shutil.disk_usage(house().folders.media)
     said: dict[str, Any] = {
-        "status": "well" if database == "here" and workers else "unwell", "instance": os.environ.get("AMPLE_INSTANCE", ""),
-        "database": database, "workers": workers, "sandbox": confine.way(), "disk_free": disk.free, "disk_total": disk.total,
-    }  # fmt: skip
+        "status": "well" if database == "here" and workers else "unwell",
+        "instance": os.environ.get("AMPLE_INSTANCE", ""),
+        "database": database,
+        "workers": workers,
+        "sandbox": confine.way(),
+        "disk_free": disk.free,
+        "disk_total": disk.total,
+    }
     answer = give(Health(**said))
     if database == "away":
         answer.status_code = 503
@@ -42,5 +47,6 @@ def health() -> Response:
 
 
 WORKERS = text(
-    "select count(*) from procrastinate_workers where last_heartbeat > now() - make_interval(secs => :seconds)"
+    "select count(*) from procrastinate_workers where last_heartbeat > now() - make_interval(secs "
+    "=> :seconds)"
 )

@@ -31,9 +31,17 @@ def house() -> House:
     return cast(House, current_app.extensions["ample"])
 
 
-def problem(status: int, title: str, detail: str, way_out: str = "", code: str = "error") -> Response:
+def problem(
+    status: int, title: str, detail: str, way_out: str = "", code: str = "error"
+) -> Response:
     """Give an error as problem details (RFC 9457)."""
-    body = {"type": f"urn:ample-crate:{code}", "title": title, "status": status, "detail": detail, "way_out": way_out}
+    body = {
+        "type": f"urn:ample-crate:{code}",
+        "title": title,
+        "status": status,
+        "detail": detail,
+        "way_out": way_out,
+    }
     response = jsonify(body)
     response.status_code = status
     response.content_type = "application/problem+json"
@@ -56,5 +64,7 @@ def give_text(text: str | bytes) -> Response:
 
 
 def as_plain(document: dict[str, Any]) -> bytes:
-    """Write a document that has the shape of its model already, without holding it against the model."""
+    """Write a document that has the shape of its model already, without holding it against the
+    model.
+    """
     return to_json(document, inf_nan_mode="null")

@@ -15,7 +15,9 @@ from .health import ALIVE_FOR, WORKERS
 from .house import give, house
 from .schemas import HoldingOut, HousekeepingOut, TidyingOut
 
-api = APIBlueprint("housekeeping", __name__, url_prefix="/api/housekeeping", abp_tags=[Tag(name="housekeeping")])
+api = APIBlueprint(
+    "housekeeping", __name__, url_prefix="/api/housekeeping", abp_tags=[Tag(name="housekeeping")]
+)
 SHOWN = 10
 JOBS = text("select status::text, count(*) from procrastinate_jobs group by status order by status")
 
@@ -37,11 +39,17 @@ def _page() -> Response:
         tidyings = [TidyingOut(at=row.at, **row.document) for row in rows]
     return give(
         HousekeepingOut(
-            disk_free=disk.free, disk_total=disk.total, place=str(folders.media), database_bytes=database, workers=workers,
-            waiting=jobs.get("todo", 0), at_work=jobs.get("doing", 0), tidyings=tidyings,
+            disk_free=disk.free,
+            disk_total=disk.total,
+            place=str(folders.media),
+            database_bytes=database,
+            workers=workers,
+            waiting=jobs.get("todo", 0),
+            at_work=jobs.get("doing", 0),
+            tidyings=tidyings,
             holdings=[HoldingOut.model_validate(one) for one in housekeeping.holdings(folders)],
         )
-    )  # fmt: skip
+    )
 
 
 @api.post("/tidy", summary="Tidy now", responses={200: HousekeepingOut})

@@ -1,4 +1,6 @@
-"""The intake folders on the server: looked into, taken from in place, watched; stills joined as a sequence."""
+"""The intake folders on the server: looked into, taken from in place, watched; stills joined as a
+sequence.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,17 @@ from ..store.queries import get
 from ..work import intake
 from . import views
 from .house import give, house
-from .schemas import BrowseIntake, IntakeFolder, IntakeItem, IntakeOut, Join, MasterOut, Masters, TakeIn, WatchFolder
+from .schemas import (
+    BrowseIntake,
+    IntakeFolder,
+    IntakeItem,
+    IntakeOut,
+    Join,
+    MasterOut,
+    Masters,
+    TakeIn,
+    WatchFolder,
+)
 
 api = APIBlueprint("intake", __name__, url_prefix="/api/intake", abp_tags=[Tag(name="intake")])
 
@@ -26,7 +38,10 @@ api = APIBlueprint("intake", __name__, url_prefix="/api/intake", abp_tags=[Tag(n
 def _rate(text: str) -> object:
     rate = fraction(text)
     if not 1 <= rate <= 1000:
-        raise BadValue(f"{text} frames a second is beyond reason for a sequence.", "Usual are 24, 25 and 30000/1001.")
+        raise BadValue(
+            f"{text} frames a second is beyond reason for a sequence.",
+            "Usual are 24, 25 and 30000/1001.",
+        )
     return rate
 
 
@@ -39,13 +54,17 @@ def look(query: BrowseIntake) -> Response:
         items = intake.browse(session, intake.folder_of(folders, query.folder, query.inner))
     return give(
         IntakeOut(
-            folders=[IntakeFolder(path=str(f), watched=str(f) in watched) for f in folders.intake], folder=query.folder,
-            inner=query.inner, items=[IntakeItem.model_validate(i) for i in items],
+            folders=[IntakeFolder(path=str(f), watched=str(f) in watched) for f in folders.intake],
+            folder=query.folder,
+            inner=query.inner,
+            items=[IntakeItem.model_validate(i) for i in items],
         )
-    )  # fmt: skip
+    )
 
 
-@api.post("", summary="Take files and sequences from an intake folder, in place", responses={200: Masters})
+@api.post(
+    "", summary="Take files and sequences from an intake folder, in place", responses={200: Masters}
+)
 def take_in(body: TakeIn) -> Response:
     """Take files in without copying them."""
     folders = house().folders
@@ -61,7 +80,9 @@ def take_in(body: TakeIn) -> Response:
 
 @api.put("/watch", summary="Watch an intake folder, or stop", responses={200: IntakeFolder})
 def watch(body: WatchFolder) -> Response:
-    """Watch a folder: what is new there, and has not changed for a while, is taken in without being asked for."""
+    """Watch a folder: what is new there, and has not changed for a while, is taken in without being
+    asked for.
+    """
     path = str(intake.folder_of(house().folders, body.folder, ""))
     with house().database.session() as session:
         row = session.get(Watch, path)
@@ -74,17 +95,25 @@ def watch(body: WatchFolder) -> Response:
 
 @api.post("/join", summary="Join stills as one sequence", responses={200: MasterOut})
 def join(body: Join) -> Response:
-    """Join stills whose names differ in their number alone; they become one master and are no masters of their own any more."""
+    """Join stills whose names differ in their number alone; they become one master and are no
+    masters of their own any more.
+    """
     folders, rate = house().folders, fraction(body.rate)
     _rate(body.rate)
     with house().database.session() as session:
         rows = [get(session, Master, id, lock=True) for id in body.ids]
         for row in rows:
-            if session.query(Deliverable).filter(Deliverable.master_id == row.id).first() is not None:
+            if (
+                session.query(Deliverable).filter(Deliverable.master_id == row.id).first()
+                is not None
+            ):
                 raise Refused(f"'{row.name}' is in a crate.", "Take it out of the crate first.")
         found, rest = gather([r.name for r in rows])
         if len(found) != 1 or rest:
-            raise BadValue("These are not the numbered images of one sequence.", "Choose stills whose names differ in their last number alone.")
+            raise BadValue(
+                "These are not the numbered images of one sequence.",
+                "Choose stills whose names differ in their last number alone.",
+            )
         folder = folders.masters / f"joined-{secrets.token_hex(8)}"
         folder.mkdir()
         for row in rows:

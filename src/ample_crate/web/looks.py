@@ -29,15 +29,17 @@ from .spec_schemas import Looked, LookQueryIn
 
 api = APIBlueprint("look", __name__, url_prefix="/api/look", abp_tags=[Tag(name="look")])
 CHUNK = 1 << 20
-SIGN_OF_LIFE = 0.5  # seconds between lines while nothing is new, so that a reader who left is noticed
+SIGN_OF_LIFE = (
+    0.5  # seconds between lines while nothing is new, so that a reader who left is noticed
+)
 
 
 @api.post("", summary="Look at a file without keeping it", responses={200: Looked})
 def look(query: LookQueryIn) -> Response:
     """Take a file as the request's body, measure it, and forget it.
 
-    Answers in lines of JSON: `{"progress": …}` while it is measured, then `{"looked": …}` or `{"problem": …}`.
-    A reader who goes away ends the work.
+    Answers in lines of JSON: `{"progress": …}` while it is measured, then `{"looked": …}` or
+    `{"problem": …}`. A reader who goes away ends the work.
     """
     spec = None
     if query.spec is not None:
@@ -50,8 +52,13 @@ def look(query: LookQueryIn) -> Response:
         shutil.rmtree(folder, ignore_errors=True)
         raise
     lines = _lines(path, folder, spec)
-    answer = Response(lines, mimetype="application/x-ndjson", headers={"X-Accel-Buffering": "no", "Cache-Control": "no-store"})
-    # A generator that never began is not told that its reader left: the folder is ours to clear either way.
+    answer = Response(
+        lines,
+        mimetype="application/x-ndjson",
+        headers={"X-Accel-Buffering": "no", "Cache-Control": "no-store"},
+    )
+    # A generator that never began is not told that its reader left: the folder is ours to clear
+    # either way.
     answer.call_on_close(lambda: shutil.rmtree(folder, ignore_errors=True))
     return answer
 
@@ -97,16 +104,23 @@ def _lines(path: Path, folder: Path, spec: Spec | None) -> Iterator[str]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _measure(path: Path, spec: Spec | None, told: queue.Queue[dict[str, Any] | None], left: threading.Event) -> None:
+def _measure(
+    path: Path, spec: Spec | None, told: queue.Queue[dict[str, Any] | None], left: threading.Event
+) -> None:
     try:
         depth = "everything" if spec is None else ops.depth_for(needed([spec]))
         measured = ops.measure(path, lambda body: told.put({"progress": body}), left.is_set, depth)
         findings = [] if spec is None else ledger(measured.facts, spec)
         looked = Looked(
-            name=path.name, seconds=measured.seconds, notes=measured.notes,
-            proposals=[] if spec is not None else [spec_views.proposal(p) for p in proposals(measured.facts, f"as in {path.name}")],
-            verdict=overall(findings) if findings else None, findings=[views.finding(f) for f in findings],
-        )  # fmt: skip
+            name=path.name,
+            seconds=measured.seconds,
+            notes=measured.notes,
+            proposals=[]
+            if spec is not None
+            else [spec_views.proposal(p) for p in proposals(measured.facts, f"as in {path.name}")],
+            verdict=overall(findings) if findings else None,
+            findings=[views.finding(f) for f in findings],
+        )
         told.put({"looked": looked.model_dump(mode="json")})
     except Cancelled:
         pass

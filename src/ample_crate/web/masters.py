@@ -52,23 +52,37 @@ NO_PICTURE = {"reading", "failed", "changed"}
 def listed(query: FindMasters) -> Response:
     """List a page of masters, newest first."""
     with house().database.at_one_moment() as session:
-        return give_text(house().memo.answer(session, f"masters {query.model_dump_json()}", lambda: _found(session, query)))
+        return give_text(
+            house().memo.answer(
+                session, f"masters {query.model_dump_json()}", lambda: _found(session, query)
+            )
+        )
 
 
 def _found(session: Session, query: FindMasters) -> str:
     if query.ids:
         wanted = [int(i) for i in query.ids.split(",") if i]
-        rows = session.scalars(select(Master).where(Master.id.in_(wanted)).order_by(Master.id)).all()
+        rows = session.scalars(
+            select(Master).where(Master.id.in_(wanted)).order_by(Master.id)
+        ).all()
         return written(MasterList(rows=[views.master(m) for m in rows], total=len(rows), unread=[]))
     found = masters.find(session, query.q, query.production, query.offset, query.limit)
-    return written(MasterList(rows=[views.master(m) for m in found.rows], total=found.total, unread=list(found.unread)))
+    return written(
+        MasterList(
+            rows=[views.master(m) for m in found.rows], total=found.total, unread=list(found.unread)
+        )
+    )
 
 
 @api.get("/productions", summary="The productions", responses={200: Productions})
 def productions() -> Response:
     """List the productions that masters belong to."""
     with house().database.session() as session:
-        return give(Productions(root=[Production(name=n, masters=c) for n, c in masters.productions(session)]))
+        return give(
+            Productions(
+                root=[Production(name=n, masters=c) for n, c in masters.productions(session)]
+            )
+        )
 
 
 def _page(session: Session, id: int) -> Response:
@@ -79,9 +93,20 @@ def _page(session: Session, id: int) -> Response:
 def _written(session: Session, id: int) -> str:
     row = get(session, Master, id)
     session.refresh(row)
-    used = select(Crate.number, Crate.title).join(Crate.deliverables).where(Deliverable.master_id == row.id, Crate.removed_at.is_(None))
+    used = (
+        select(Crate.number, Crate.title)
+        .join(Crate.deliverables)
+        .where(Deliverable.master_id == row.id, Crate.removed_at.is_(None))
+    )
     names = sorted({f"{number} {title}" for number, title in session.execute(used)})
-    return written(views.master_page(row, kept.fits(session, row, specs.in_force(session)), names, masters.same_bytes(session, row)))
+    return written(
+        views.master_page(
+            row,
+            kept.fits(session, row, specs.in_force(session)),
+            names,
+            masters.same_bytes(session, row),
+        )
+    )
 
 
 @api.get("/<int:id>", summary="A master's page", responses={200: MasterPage})
@@ -91,7 +116,9 @@ def page(path: Numbered) -> Response:
         row = get(session, Master, path.id)
         if row.state == "ready" and _looks_changed(row):
             order(session, "compare", row.id)
-        return give_text(house().memo.answer(session, f"master {path.id}", lambda: _written(session, path.id)))
+        return give_text(
+            house().memo.answer(session, f"master {path.id}", lambda: _written(session, path.id))
+        )
 
 
 def _looks_changed(row: Master) -> bool:
@@ -100,7 +127,11 @@ def _looks_changed(row: Master) -> bool:
     return False
 
 
-@api.get("/<int:id>/traces", summary="A master's curves: rate over time, waveforms, loudness", responses={200: TracesOut})
+@api.get(
+    "/<int:id>/traces",
+    summary="A master's curves: rate over time, waveforms, loudness",
+    responses={200: TracesOut},
+)
 def traces(path: Numbered) -> Response:
     """Give a master's curves."""
     with house().database.session() as session:
@@ -120,14 +151,23 @@ def frame_at(path: Numbered, query: LabelQuery) -> Response:
     else:
         rate = facts.fraction("motion.rate")
         if rate is None:
-            raise BadValue("This master has no frames to count.", "Choose a place on the time line.")
-        number = timecode.read(query.label, rate, facts.value("file.drop_frame")) - views.start_frame(facts)
+            raise BadValue(
+                "This master has no frames to count.", "Choose a place on the time line."
+            )
+        number = timecode.read(
+            query.label, rate, facts.value("file.drop_frame")
+        ) - views.start_frame(facts)
     if not 0 <= number < max(1, frames):
-        raise BadValue(f"{query.label} lies outside this master.", f"It has {frames} frames; see its first and last timecode.")
+        raise BadValue(
+            f"{query.label} lies outside this master.",
+            f"It has {frames} frames; see its first and last timecode.",
+        )
     return give(FrameAt(frame=number))
 
 
-@api.patch("/<int:id>", summary="Say which production a master belongs to", responses={200: MasterPage})
+@api.patch(
+    "/<int:id>", summary="Say which production a master belongs to", responses={200: MasterPage}
+)
 def change(path: Numbered, body: ChangeMaster) -> Response:
     """Change what a person keeps with a master."""
     with house().database.session() as session:
@@ -137,7 +177,11 @@ def change(path: Numbered, body: ChangeMaster) -> Response:
         return _page(session, path.id)
 
 
-@api.put("/<int:id>/corrections", summary="Correct a fact, or take the correction back", responses={200: MasterPage})
+@api.put(
+    "/<int:id>/corrections",
+    summary="Correct a fact, or take the correction back",
+    responses={200: MasterPage},
+)
 def correct(path: Numbered, body: Correct) -> Response:
     """Correct a fact: routes use the correction, and ledgers show that it is assumed."""
     with house().database.session() as session:
@@ -191,7 +235,9 @@ def read_again(path: Numbered) -> Response:
     with house().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         if not Path(row.path).is_file():
-            raise NotFound(f"'{row.name}' is not there any more.", "Put the file back, then read it again.")
+            raise NotFound(
+                f"'{row.name}' is not there any more.", "Put the file back, then read it again."
+            )
         row.state, row.error, row.progress, row.play = "reading", None, None, None
         order(session, "take_in", row.id)
         tell(session, "master", row.id)
@@ -206,15 +252,24 @@ def dismiss(path: Numbered) -> Response:
     folders = house().folders
     with house().database.session() as session:
         row = get(session, Master, path.id, lock=True)
-        crates = {d.crate for d in session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))}
+        crates = {
+            d.crate
+            for d in session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))
+        }
         user = next((c for c in crates if c.removed_at is None), None)
         if user is not None:
-            raise Refused(f"'{row.name}' is in crate {user.number}.", "Take it out of the crate first.")
+            raise Refused(
+                f"'{row.name}' is in crate {user.number}.", "Take it out of the crate first."
+            )
         # A crate that was removed cannot be had back without its master.
         for removed in crates:
             session.delete(removed)
         session.flush()
-        file, ours, copy = Path(row.path), row.origin in {"upload", "sequence"}, (row.play or {}).get("file")
+        file, ours, copy = (
+            Path(row.path),
+            row.origin in {"upload", "sequence"},
+            (row.play or {}).get("file"),
+        )
         if row.origin != "upload":
             session.merge(PassedOver(place=row.came_from or row.path))
         session.delete(row)
@@ -232,9 +287,15 @@ def frame(path: FramePath, query: LookQuery) -> Response:
     with house().database.session() as session:
         row = get(session, Master, path.id)
         if row.state in NO_PICTURE:
-            raise BadValue("There is no picture of this master yet.", "Wait until it has been read.")
+            raise BadValue(
+                "There is no picture of this master yet.", "Wait until it has been read."
+            )
         facts, file, mark = masters.known(row), Path(row.path), masters.mark(row)
-    look: dict[str, Any] = {"field": query.field, "alpha": query.alpha, "even": facts.fact("motion.steady").measured is not False}
+    look: dict[str, Any] = {
+        "field": query.field,
+        "alpha": query.alpha,
+        "even": facts.fact("motion.steady").measured is not False,
+    }
     aspect = facts.fraction("picture.pixel_aspect")
     if aspect is not None:
         look["aspect"] = f"{aspect.numerator}/{aspect.denominator}"
@@ -245,7 +306,11 @@ def frame(path: FramePath, query: LookQuery) -> Response:
     return pictures.frame(file, path.frame, query.width, look, mark)
 
 
-@api.post("/<int:id>/play-copy", summary="Make the light copy for smooth play, once", responses={200: PlayOut})
+@api.post(
+    "/<int:id>/play-copy",
+    summary="Make the light copy for smooth play, once",
+    responses={200: PlayOut},
+)
 def make_copy(path: Numbered) -> Response:
     """Order the light copy where there is none."""
     with house().database.session() as session:
@@ -253,7 +318,10 @@ def make_copy(path: Numbered) -> Response:
         if row.state in NO_PICTURE:
             raise Refused("This master has not been read yet.", "Wait until it has been.")
         state = (row.play or {}).get("state")
-        there = state == "ready" and (house().folders.plays / str((row.play or {}).get("file"))).is_file()
+        there = (
+            state == "ready"
+            and (house().folders.plays / str((row.play or {}).get("file"))).is_file()
+        )
         if not there and state not in {"waiting", "making"}:
             row.play = {"state": "waiting"}
             tell(session, "master", row.id)

@@ -1,7 +1,7 @@
 """Answers that stand for as long as nothing in the database changes.
 
-PostgreSQL names a snapshot by the transactions that it shows. As long as the name stays, nobody has written anything that a
-query could see, so that what was read before is what would be read again.
+PostgreSQL names a snapshot by the transactions that it shows. As long as the name stays, nobody has
+written anything that a query could see, so that what was read before is what would be read again.
 """
 
 from __future__ import annotations
@@ -38,14 +38,22 @@ class Memo:
         self._slots: OrderedDict[str, _Slot] = OrderedDict()
         self._lock = threading.Lock()
 
-    def answer(self, session: Session, question: str, make: Callable[[], Answer], holds: Callable[[Answer], bool] = lambda answer: True) -> Answer:
-        """Give the answer to a question, read anew where the database may have changed since; of many who ask at once one reads.
+    def answer(
+        self,
+        session: Session,
+        question: str,
+        make: Callable[[], Answer],
+        holds: Callable[[Answer], bool] = lambda answer: True,
+    ) -> Answer:
+        """Give the answer to a question, read anew where the database may have changed since; of
+        many who ask at once one reads.
 
         Args:
             session: what the database is asked with.
             question: names the answer.
             make: reads it.
-            holds: says whether an answer holds still, for what it says of anything but the database.
+            holds: says whether an answer holds still, for what it says of anything but the
+            database.
         """
         slot = self._slot(question)
         with slot.lock:

@@ -13,7 +13,9 @@ from ..store.queries import past_speeds
 from .health import ALIVE_FOR, WORKERS
 from .house import house
 
-JOBS = text("select queue_name, status::text, count(*) from procrastinate_jobs group by queue_name, status")
+JOBS = text(
+    "select queue_name, status::text, count(*) from procrastinate_jobs group by queue_name, status"
+)
 
 
 def add_to(app: Flask) -> None:
@@ -25,7 +27,12 @@ def _metrics() -> Response:
     figures = CollectorRegistry()
     jobs = Gauge("ample_jobs", "Jobs of the engine", ["queue", "status"], registry=figures)
     runs = Gauge("ample_runs", "Runs", ["state"], registry=figures)
-    speed = Gauge("ample_encode_speed", "Luma samples encoded a second, over the last runs", ["codec"], registry=figures)
+    speed = Gauge(
+        "ample_encode_speed",
+        "Luma samples encoded a second, over the last runs",
+        ["codec"],
+        registry=figures,
+    )
     workers = Gauge("ample_workers", "Workers with a sign of life", registry=figures)
     free = Gauge("ample_disk_free_bytes", "Bytes free on the disk of the media", registry=figures)
     with house().database.session() as session:

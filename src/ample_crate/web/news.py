@@ -1,4 +1,6 @@
-"""News from the database to browsers: one listener a process, one queue a browser. All of it runs in one event loop."""
+"""News from the database to browsers: one listener a process, one queue a browser. All of it runs
+in one event loop.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,10 @@ import psycopg
 
 from ..store.database import CHANNEL
 
-MOST, AGAIN = 1000, 1.0  # pieces of news that wait for a browser; seconds before the line is tried again
+MOST, AGAIN = (
+    1000,
+    1.0,
+)  # pieces of news that wait for a browser; seconds before the line is tried again
 
 
 class News:
@@ -35,7 +40,9 @@ class News:
     async def _listen(self) -> None:
         while True:
             with contextlib.suppress(psycopg.Error):
-                async with await psycopg.AsyncConnection.connect(self._url, autocommit=True) as connection:
+                async with await psycopg.AsyncConnection.connect(
+                    self._url, autocommit=True
+                ) as connection:
                     await connection.execute(f"listen {CHANNEL}")
                     # News may have been missed while the line was down.
                     self._spread('{"topic": "all", "id": 0}')

@@ -42,7 +42,8 @@ def kept(what: str, make: Callable[[], bytes]) -> Response:
             with contextlib.suppress(OSError):
                 os.unlink(part)
             return Response(data, mimetype="image/jpeg")
-    # The address of a picture whose master may change carries its mark (`store.masters.mark`); others are asked for anew.
+    # The address of a picture whose master may change carries its mark (`store.masters.mark`);
+    # others are asked for anew.
     with contextlib.suppress(OSError):
         os.utime(file)  # what was longest not asked for goes first when the store is tidied
     return send_file(file, mimetype="image/jpeg", max_age=86400 if "v" in request.args else 0)
@@ -56,14 +57,22 @@ def _there(path: Path) -> Path:
     """
     real = house().folders.inside(path)
     if not real.exists():
-        raise NotFound(f"'{path.name}' is no longer where it was.", "Put it back there, or dismiss what was made of it.")
+        raise NotFound(
+            f"'{path.name}' is no longer where it was.",
+            "Put it back there, or dismiss what was made of it.",
+        )
     return real
 
 
-def frame(path: Path, number: int, width: int, look: dict[str, Any] | None = None, mark: str = "") -> Response:
-    """Give one frame of a file; `look` says how (see `media.pictures`), `mark` which bytes a master had when it was read."""
+def frame(
+    path: Path, number: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
+) -> Response:
+    """Give one frame of a file; `look` says how (see `media.pictures`), `mark` which bytes a master
+    had when it was read.
+    """
     real = _there(path)
-    what = f"frame|{file_identity(real)}|{mark}|{path}|{number}|{width}|{json.dumps(look, sort_keys=True)}"
+    way = json.dumps(look, sort_keys=True)
+    what = f"frame|{file_identity(real)}|{mark}|{path}|{number}|{width}|{way}"
     return kept(what, lambda: house().viewer.picture(real, number, width, look, mark))
 
 
@@ -78,7 +87,9 @@ def planned(path: Path, plan: Plan, number: int, width: int, mark: str) -> Respo
 def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:
     """Give what differs between two frames."""
     one, two = _there(path), _there(other)
-    what = f"difference|{one}|{file_identity(one)}|{number}|{two}|{file_identity(two)}|{other_number}|{width}"
+    of_one = f"{one}|{file_identity(one)}|{number}"
+    of_two = f"{two}|{file_identity(two)}|{other_number}"
+    what = f"difference|{of_one}|{of_two}|{width}"
     return kept(what, lambda: house().viewer.difference(one, number, two, other_number, width))
 
 
@@ -86,4 +97,9 @@ def play(path: Path) -> Response:
     """Give a file in pieces (range requests), for a browser that can play it."""
     real = _there(path)
     kinds = {".mp4": "video/mp4", ".mov": "video/mp4"}
-    return send_file(real, mimetype=kinds.get(real.suffix, "application/octet-stream"), conditional=True, max_age=0)
+    return send_file(
+        real,
+        mimetype=kinds.get(real.suffix, "application/octet-stream"),
+        conditional=True,
+        max_age=0,
+    )

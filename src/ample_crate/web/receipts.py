@@ -14,7 +14,9 @@ from . import views
 from .house import give, house
 from .schemas import Receipts
 
-api = APIBlueprint("receipts", __name__, url_prefix="/api/receipts", abp_tags=[Tag(name="receipts")])
+api = APIBlueprint(
+    "receipts", __name__, url_prefix="/api/receipts", abp_tags=[Tag(name="receipts")]
+)
 
 
 @api.get("/key", summary="The house's public key, with which its bags are verified")
@@ -22,7 +24,9 @@ def key() -> Response:
     """Give the public half of the house's Ed25519 key as PEM."""
     pem = HouseKey.kept(house().folders.keys).public_pem
     name = "house-public-key.pem"
-    return send_file(io.BytesIO(pem), mimetype="application/x-pem-file", as_attachment=True, download_name=name)
+    return send_file(
+        io.BytesIO(pem), mimetype="application/x-pem-file", as_attachment=True, download_name=name
+    )
 
 
 @api.get("", summary="Every receipt, newest first", responses={200: Receipts})

@@ -24,24 +24,37 @@ from .schemas import FramePath, FrameQuery, Numbered, RunOut
 api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs")])
 
 
-@api.post("/deliverables/<int:id>/runs", summary="Run one deliverable, or run it again", responses={200: RunOut})
+@api.post(
+    "/deliverables/<int:id>/runs",
+    summary="Run one deliverable, or run it again",
+    responses={200: RunOut},
+)
 def run_one(path: Numbered) -> Response:
     """Start a run of one deliverable."""
     with house().database.session() as session:
-        # The crate's row is held: of ten who press at once one starts a run, and none does while it is being sealed.
+        # The crate's row is held: of ten who press at once one starts a run, and none does while it
+        # is being sealed.
         crate = open_crate(session, get(session, Deliverable, path.id).crate_id)
         made = crates.standings(crate)
         standing = next((s for s in made if s.deliverable.id == path.id), None)
         if standing is None:
-            raise NotFound(f"There is no deliverable {path.id}.", "It may have been removed; go back to the crate.")
+            raise NotFound(
+                f"There is no deliverable {path.id}.",
+                "It may have been removed; go back to the crate.",
+            )
         if standing.going_on:
             raise Refused("A run of this is going on.", "Stop it first, or wait until it is done.")
         waits = crates.waits_for(standing, made)
         if waits:
-            raise Refused(f"This waits {waits}.", "Press Run on the crate: it is run as soon as it can be.")
+            raise Refused(
+                f"This waits {waits}.", "Press Run on the crate: it is run as soon as it can be."
+            )
         run = crates.start(session, standing)
         if run is None:
-            what, way_out = crates.blocked([standing]) or ("This cannot be run now.", "Look at the crate's page.")
+            what, way_out = crates.blocked([standing]) or (
+                "This cannot be run now.",
+                "Look at the crate's page.",
+            )
             raise Refused(what, way_out)
         tell(session, "run", run.id, crate=crate.id)
         session.refresh(run)
@@ -84,7 +97,10 @@ def master_frame_of(run: Run, number: int) -> int:
     return first + int(Fraction(number) / here * there)
 
 
-@api.get("/runs/<int:id>/master-frames/<int:frame>", summary="The master's frame at the time of the deliverable's frame")
+@api.get(
+    "/runs/<int:id>/master-frames/<int:frame>",
+    summary="The master's frame at the time of the deliverable's frame",
+)
 def master_frame(path: FramePath, query: FrameQuery) -> Response:
     """Give the master's frame that belongs beside the deliverable's."""
     with house().database.session() as session:
@@ -93,7 +109,10 @@ def master_frame(path: FramePath, query: FrameQuery) -> Response:
     return pictures.frame(file, number, query.width)
 
 
-@api.get("/runs/<int:id>/differences/<int:frame>", summary="What differs between master and deliverable, amplified eight times")
+@api.get(
+    "/runs/<int:id>/differences/<int:frame>",
+    summary="What differs between master and deliverable, amplified eight times",
+)
 def difference(path: FramePath, query: FrameQuery) -> Response:
     """Give the difference picture."""
     with house().database.session() as session:

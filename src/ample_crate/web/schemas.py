@@ -1,4 +1,6 @@
-"""What the API takes and gives; the OpenAPI document and the front end's types are made from these."""
+"""What the API takes and gives; the OpenAPI document and the front end's types are made from
+these.
+"""
 
 from __future__ import annotations
 
@@ -74,7 +76,8 @@ class FactOut(Out):
 class Health(Out):
     """Whether the application is well.
 
-    `database` is here or away, `workers` those with a sign of life, disk in bytes; `sandbox` is how media processes are confined.
+    `database` is here or away, `workers` those with a sign of life, disk in bytes; `sandbox` is how
+    media processes are confined.
     """
 
     status: Literal["well", "unwell"]
@@ -156,7 +159,9 @@ class MasterList(Out):
 
 
 class FindMasters(In):
-    """A search: words and figures such as `interlaced 5.1 over 10 GB`; `ids` asks for these alone."""
+    """A search: words and figures such as `interlaced 5.1 over 10 GB`; `ids` asks for these
+    alone.
+    """
 
     q: str = Field("", max_length=300)
     production: str | None = Field(None, max_length=200)
@@ -268,7 +273,9 @@ class LabelQuery(In):
 
 
 class TrackTrace(Out):
-    """A sound track's curve: `low` and `high` in percent of full scale by channel, momentary loudness in LUFS."""
+    """A sound track's curve: `low` and `high` in percent of full scale by channel, momentary
+    loudness in LUFS.
+    """
 
     step: float = 0.1
     channels: list[dict[str, list[int]]] = []
@@ -374,7 +381,6 @@ class Join(In):
     rate: str = Field("25", max_length=20)
 
 
-
 class RecipientOut(Out):
     """One who receives."""
 
@@ -383,8 +389,6 @@ class RecipientOut(Out):
     kind: str
     line_rate: str
     note: str
-
-
 
 
 class FindingOut(Out):
@@ -564,8 +568,12 @@ class CrateOut(Out):
     spec_title: str
     due_at: datetime
     next_step: str
-    blocked: str | None = Field(description="what keeps an item from being run, where something does")
-    worked_out: bool = Field(description="whether all of this is known; else it is being worked out, and news will tell")
+    blocked: str | None = Field(
+        description="what keeps an item from being run, where something does"
+    )
+    worked_out: bool = Field(
+        description="whether all of this is known; else it is being worked out, and news will tell"
+    )
     strips: list[StripOut]
     bytes: int
     cap: int | None
@@ -603,7 +611,9 @@ class CratePage(CrateOut):
     whole: list[FindingOut]
     newer_spec: NewerSpec | None
     beside: list[str]
-    taken_back: list[str] = Field(description="choices that the one just made took back, for they do not fit it")
+    taken_back: list[str] = Field(
+        description="choices that the one just made took back, for they do not fit it"
+    )
 
 
 class RunningOut(Out):
@@ -677,7 +687,6 @@ class Numbered(In):
     id: int = Field(ge=1, le=2**31 - 1)
 
 
-
 class FramePath(In):
     """A path to one picture."""
 
@@ -686,7 +695,9 @@ class FramePath(In):
 
 
 class FrameQuery(In):
-    """The picture's width on screen; `of` changes with what the picture is made of, and is not read."""
+    """The picture's width on screen; `of` changes with what the picture is made of, and is not
+    read.
+    """
 
     width: int = Field(960, ge=16, le=1920)
     of: str = Field("", max_length=4000)
@@ -698,7 +709,8 @@ class LookQuery(In):
     width: int = Field(960, ge=0, le=4096)
     field: Literal["woven", "upper", "lower"] = "woven"
     alpha: Literal["checker", "black", "white", "green", "matte"] = "checker"
-    # Changes with what is assumed of the master, so that no picture made before a correction is shown after it.
+    # Changes with what is assumed of the master, so that no picture made before a correction is
+    # shown after it.
     v: str = Field("", max_length=100)
 
 
@@ -717,9 +729,6 @@ class Removed(Out):
 
 class Masters(RootModel[list[MasterOut]]):
     """A list of masters."""
-
-
-
 
 
 class Receipts(RootModel[list[ReceiptOut]]):

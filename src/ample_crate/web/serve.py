@@ -1,4 +1,6 @@
-"""The web server's process: serves a socket that is handed to it; the database's address comes from $AMPLE_DATABASE."""
+"""The web server's process: serves a socket that is handed to it; the database's address comes from
+$AMPLE_DATABASE.
+"""
 
 from __future__ import annotations
 
@@ -36,9 +38,18 @@ def main(descriptor: int) -> None:
     _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
     resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))  # a line costs a descriptor
     config = uvicorn.Config(
-        application(), http="h11", loop="asyncio", ws="none", lifespan="off", log_config=None, access_log=False,
-        server_header=False, proxy_headers=False, timeout_keep_alive=IDLE, timeout_graceful_shutdown=GRACE,
-    )  # fmt: skip
+        application(),
+        http="h11",
+        loop="asyncio",
+        ws="none",
+        lifespan="off",
+        log_config=None,
+        access_log=False,
+        server_header=False,
+        proxy_headers=False,
+        timeout_keep_alive=IDLE,
+        timeout_graceful_shutdown=GRACE,
+    )
     with socket.socket(fileno=descriptor) as listener:
         uvicorn.Server(config).run(sockets=[listener])
 

@@ -28,7 +28,9 @@ class RequirementOut(Out):
 
 
 class RepairOut(Out):
-    """A proposed change: rules by property, null for a requirement to take out; empty where a person must decide."""
+    """A proposed change: rules by property, null for a requirement to take out; empty where a
+    person must decide.
+    """
 
     says: str
     changes: dict[str, dict[str, Any] | None]
@@ -168,7 +170,9 @@ class Wrong(Out):
 
 
 class Checked(Out):
-    """A spec being written, read: what is wrong, or how it reads; and the sentence of every requirement that can be read by itself."""
+    """A spec being written, read: what is wrong, or how it reads; and the sentence of every
+    requirement that can be read by itself.
+    """
 
     wrong: list[Wrong]
     sentences: list[str]

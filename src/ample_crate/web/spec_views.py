@@ -54,59 +54,113 @@ def listed(rows: list[models.SpecVersion], use: Use) -> list[SpecOut]:
         counts = [use.get((r.id, r.version), (0, 0)) for r in versions]
         made.append(
             SpecOut(
-                id=spec.id, version=spec.version, title=spec.title, status=spec.status, in_force=held is not None, valid_from=spec.valid_from,
-                summary=spec.summary, recipient=views.recipient(row.recipient), requirements=len(spec.requirements) + len(spec.either),
-                cap=cap_of(spec)[0], cap_of=cap_of(spec)[1], open_crates=sum(c[0] for c in counts), crates=sum(c[1] for c in counts),
-                asks=spec.said, newest=versions[-1].version, newest_status=str(versions[-1].document.get("status", "in force")),
+                id=spec.id,
+                version=spec.version,
+                title=spec.title,
+                status=spec.status,
+                in_force=held is not None,
+                valid_from=spec.valid_from,
+                summary=spec.summary,
+                recipient=views.recipient(row.recipient),
+                requirements=len(spec.requirements) + len(spec.either),
+                cap=cap_of(spec)[0],
+                cap_of=cap_of(spec)[1],
+                open_crates=sum(c[0] for c in counts),
+                crates=sum(c[1] for c in counts),
+                asks=spec.said,
+                newest=versions[-1].version,
+                newest_status=str(versions[-1].document.get("status", "in force")),
             )
-        )  # fmt: skip
+        )
     return made
 
 
 def reading(spec: Spec, recipient: models.Recipient | None) -> Reading:
     """Give a spec as its reader sees it, with what contradicts itself."""
     return Reading(
-        id=spec.id, version=spec.version, title=spec.title, status=spec.status, valid_from=spec.valid_from, summary=spec.summary,
-        source=spec.source, recipient=views.recipient(recipient) if recipient is not None else None,
-        rows=[_requirement(spec, r) for r in spec.everything()], coding=_coding(spec), delivery=_delivery(spec),
-        name_pattern=spec.delivery.name, house_sets=[_house_set(name, s) for name, s in spec.house_sets.items()],
+        id=spec.id,
+        version=spec.version,
+        title=spec.title,
+        status=spec.status,
+        valid_from=spec.valid_from,
+        summary=spec.summary,
+        source=spec.source,
+        recipient=views.recipient(recipient) if recipient is not None else None,
+        rows=[_requirement(spec, r) for r in spec.everything()],
+        coding=_coding(spec),
+        delivery=_delivery(spec),
+        name_pattern=spec.delivery.name,
+        house_sets=[_house_set(name, s) for name, s in spec.house_sets.items()],
         contradictions=[
             ContradictionOut(
-                kind=c.kind, grade=c.grade, what=c.what, why=c.why, properties=list(c.properties), clauses=list(c.clauses),
-                repair=RepairOut(says=c.repair.says, changes={k: None if v is None else dict(v) for k, v in c.repair.changes.items()}),
+                kind=c.kind,
+                grade=c.grade,
+                what=c.what,
+                why=c.why,
+                properties=list(c.properties),
+                clauses=list(c.clauses),
+                repair=RepairOut(
+                    says=c.repair.says,
+                    changes={
+                        k: None if v is None else dict(v) for k, v in c.repair.changes.items()
+                    },
+                ),
             )
             for c in contradictions(spec)
         ],
-    )  # fmt: skip
+    )
 
 
 def _requirement(spec: Spec, one: Requirement) -> RequirementOut:
     prop, choice = lookup(one.property), spec.house.get(one.property)
     return RequirementOut(
-        property=one.property, label=prop.label, group=prop.group, part=one.part, asked=asked(one), severity=one.severity, note=one.note,
-        source=one.source, sentence=one.sentence(), room=may_choose(spec, one.property),
-        house=prop.kind.show(prop.read(choice.value)) if choice else None, house_note=choice.note if choice else "",
-    )  # fmt: skip
+        property=one.property,
+        label=prop.label,
+        group=prop.group,
+        part=one.part,
+        asked=asked(one),
+        severity=one.severity,
+        note=one.note,
+        source=one.source,
+        sentence=one.sentence(),
+        room=may_choose(spec, one.property),
+        house=prop.kind.show(prop.read(choice.value)) if choice else None,
+        house_note=choice.note if choice else "",
+    )
 
 
 def _house_set(name: str, one: Any) -> HouseSetOut:
     said = []
     for key, choice in one.choices.items():
         prop = lookup(key)
-        said.append(f"{prop.label} {prop.kind.show(prop.read(choice.value))}. {choice.note}".strip())
+        said.append(
+            f"{prop.label} {prop.kind.show(prop.read(choice.value))}. {choice.note}".strip()
+        )
     return HouseSetOut(name=name, note=one.note, choices=said)
 
 
 def _coding(spec: Spec) -> list[str]:
     coding = spec.coding
-    said = [f"{'Two passes' if coding.passes == 2 else 'One pass'}, a key frame at least every {coding.key_frame_every}."]
+    said = [
+        f"{'Two passes' if coding.passes == 2 else 'One pass'}, a key frame at least every "
+        f"{coding.key_frame_every}."
+    ]
     if coding.buffer_bits:
         said.append(f"A rate buffer of {coding.buffer_bits:,} bits.".replace(",", " "))
     if coding.active_width:
         said.append(f"The picture's shape is spread over {coding.active_width} samples of a line.")
-    said.append({"pad": "Where the shapes differ, bars are added.", "crop": "Where the shapes differ, the edges are cut.", "stretch": "Where the shapes differ, the picture is stretched."}[coding.framing])
+    said.append(
+        {
+            "pad": "Where the shapes differ, bars are added.",
+            "crop": "Where the shapes differ, the edges are cut.",
+            "stretch": "Where the shapes differ, the picture is stretched.",
+        }[coding.framing]
+    )
     if spec.allows_silence:
-        said.append(f"A master without sound gets {'a silent track' if coding.without_sound == 'silent track' else 'no track'}.")
+        said.append(
+            f"A master without sound gets "
+            f"{'a silent track' if coding.without_sound == 'silent track' else 'no track'}."
+        )
     return said
 
 
@@ -120,7 +174,8 @@ def _delivery(spec: Spec) -> list[str]:
     for one in delivery.sidecars:
         said.append(f"Beside the files: {one.said()}. {one.note}".strip())
     if delivery.carrier or delivery.address:
-        said.append(f"Carried by {delivery.carrier or 'the usual way'}{' to ' + delivery.address if delivery.address else ''}.")
+        to = f" to {delivery.address}" if delivery.address else ""
+        said.append(f"Carried by {delivery.carrier or 'the usual way'}{to}.")
     return said
 
 
@@ -129,27 +184,51 @@ def versions(rows: list[models.SpecVersion], use: Use) -> list[VersionOut]:
     held = specs.current(rows)
     return [
         VersionOut(
-            version=r.version, status=str(r.document.get("status", "in force")), in_force=r is held, valid_from=r.document.get("valid_from"),
-            origin=r.origin, changed_at=r.changed_at, open_crates=use.get((r.id, r.version), (0, 0))[0], crates=use.get((r.id, r.version), (0, 0))[1],
+            version=r.version,
+            status=str(r.document.get("status", "in force")),
+            in_force=r is held,
+            valid_from=r.document.get("valid_from"),
+            origin=r.origin,
+            changed_at=r.changed_at,
+            open_crates=use.get((r.id, r.version), (0, 0))[0],
+            crates=use.get((r.id, r.version), (0, 0))[1],
         )
         for r in reversed(rows)
-    ]  # fmt: skip
+    ]
 
 
-def page(row: models.SpecVersion, rows: list[models.SpecVersion], use: Use, crates: list[models.Crate]) -> SpecPage:
+def page(
+    row: models.SpecVersion, rows: list[models.SpecVersion], use: Use, crates: list[models.Crate]
+) -> SpecPage:
     """Give a version of a spec to read."""
     spec = specs.read(row)
     told = versions(rows, use)
     return SpecPage(
-        reading=reading(spec, row.recipient), document=specfile.document_of(spec), yaml=specfile.dump(spec), versions=told,
+        reading=reading(spec, row.recipient),
+        document=specfile.document_of(spec),
+        yaml=specfile.dump(spec),
+        versions=told,
         crates=[
-            CrateUsing(id=c.id, number=c.number, revision=c.revision, title=c.title, state=c.state, version=c.spec_version) for c in crates
+            CrateUsing(
+                id=c.id,
+                number=c.number,
+                revision=c.revision,
+                title=c.title,
+                state=c.state,
+                version=c.spec_version,
+            )
+            for c in crates
         ],
         in_force=any(v.in_force and v.version == row.version for v in told),
-    )  # fmt: skip
+    )
 
 
-def checked(document: dict[str, Any] | None, text: str | None, name: str, recipients: Mapping[str, models.Recipient]) -> Checked:
+def checked(
+    document: dict[str, Any] | None,
+    text: str | None,
+    name: str,
+    recipients: Mapping[str, models.Recipient],
+) -> Checked:
     """Read a spec that is being written: every rule by itself, and then the whole."""
     wrong: list[Wrong] = []
     said: list[str] = []
@@ -161,14 +240,32 @@ def checked(document: dict[str, Any] | None, text: str | None, name: str, recipi
             wrong += _parts(document or {})
             spec = specfile.parse_document(document or {}, "The spec")
     except BadSpec as error:
-        return Checked(wrong=wrong or [Wrong(what=error.what, way_out=error.way_out, place=[])], document=None, sentences=said, reading=None)
+        return Checked(
+            wrong=wrong or [Wrong(what=error.what, way_out=error.way_out, place=[])],
+            document=None,
+            sentences=said,
+            reading=None,
+        )
     if spec.recipient not in recipients:
-        wrong.append(Wrong(what=f"There is no recipient '{spec.recipient}'.", way_out="Choose one of the list.", place=["recipient"]))
-    return Checked(wrong=wrong, document=specfile.document_of(spec), sentences=said, reading=reading(spec, recipients.get(spec.recipient)))
+        wrong.append(
+            Wrong(
+                what=f"There is no recipient '{spec.recipient}'.",
+                way_out="Choose one of the list.",
+                place=["recipient"],
+            )
+        )
+    return Checked(
+        wrong=wrong,
+        document=specfile.document_of(spec),
+        sentences=said,
+        reading=reading(spec, recipients.get(spec.recipient)),
+    )
 
 
 def _rules(document: dict[str, Any]) -> tuple[list[Wrong], list[str]]:
-    """Read each rule by itself, so that all that is wrong is told of at once; and give the sentences of those that are right."""
+    """Read each rule by itself, so that all that is wrong is told of at once; and give the
+    sentences of those that are right.
+    """
     found, said = [], []
     for number, row in enumerate(_list(document.get("requirements"))):
         try:
@@ -182,12 +279,16 @@ def _rules(document: dict[str, Any]) -> tuple[list[Wrong], list[str]]:
                 try:
                     Requirement.model_validate({"property": key, "rule": rule})
                 except ValueError as error:
-                    found.append(Wrong(what=_first(error), way_out="", place=["either", which, other, key]))
+                    found.append(
+                        Wrong(what=_first(error), way_out="", place=["either", which, other, key])
+                    )
     return found, said
 
 
 def _parts(document: dict[str, Any]) -> list[Wrong]:
-    """Read what stands beside the rules: how the house makes it, the name, and each house choice against the rules."""
+    """Read what stands beside the rules: how the house makes it, the name, and each house choice
+    against the rules.
+    """
     found = []
     parts: dict[str, type[Strict]] = {"coding": Coding, "delivery": Delivery}
     for key, kind in parts.items():
@@ -196,10 +297,16 @@ def _parts(document: dict[str, Any]) -> list[Wrong]:
         except ValueError as error:
             found.append(Wrong(what=_first(error), way_out="", place=[key, *_where(error)]))
     try:
-        spec = specfile.parse_document({k: v for k, v in document.items() if k not in {"house", "house_sets", *parts}}, "The spec")
+        spec = specfile.parse_document(
+            {k: v for k, v in document.items() if k not in {"house", "house_sets", *parts}},
+            "The spec",
+        )
     except BadSpec:
         return found  # what the rules leave is not known yet
-    sets = [(["house_sets", name], _table(_table(one).get("choices"))) for name, one in _table(document.get("house_sets")).items()]
+    sets = [
+        (["house_sets", name], _table(_table(one).get("choices")))
+        for name, one in _table(document.get("house_sets")).items()
+    ]
     for place, choices in [(["house"], _table(document.get("house"))), *sets]:
         for key, choice in choices.items():
             try:
@@ -222,7 +329,11 @@ def _where(error: ValueError) -> list[str | int]:
 
 
 def _first(error: ValueError) -> str:
-    return str(error.errors()[0]["msg"]).removeprefix("Value error, ") if isinstance(error, ValidationError) else str(error)
+    return (
+        str(error.errors()[0]["msg"]).removeprefix("Value error, ")
+        if isinstance(error, ValidationError)
+        else str(error)
+    )
 
 
 def proposal(one: Proposal) -> ProposalOut:
@@ -230,9 +341,15 @@ def proposal(one: Proposal) -> ProposalOut:
     prop = lookup(one.requirement.property)
     row = one.requirement.model_dump(mode="json", by_alias=True, exclude_defaults=True)
     return ProposalOut(
-        row=row, property=one.requirement.property, label=prop.label, group=prop.group, shown=one.shown, because=one.because, usual=one.usual,
+        row=row,
+        property=one.requirement.property,
+        label=prop.label,
+        group=prop.group,
+        shown=one.shown,
+        because=one.because,
+        usual=one.usual,
         sentence=one.requirement.sentence(),
-    )  # fmt: skip
+    )
 
 
 def offered(recipients: list[models.Recipient]) -> Vocabulary:
@@ -240,17 +357,37 @@ def offered(recipients: list[models.Recipient]) -> Vocabulary:
     return Vocabulary(
         properties=[
             PropertyOut(
-                key=p.key, label=p.label, group=p.group, kind=p.kind.name, meaning=p.meaning, operators=vocabulary.operators(p),
-                values=[OptionOut(value=v, label=said) for v, said in vocabulary.values(p)], closed=vocabulary.closed(p), unit=vocabulary.unit(p),
+                key=p.key,
+                label=p.label,
+                group=p.group,
+                kind=p.kind.name,
+                meaning=p.meaning,
+                operators=vocabulary.operators(p),
+                values=[OptionOut(value=v, label=said) for v, said in vocabulary.values(p)],
+                closed=vocabulary.closed(p),
+                unit=vocabulary.unit(p),
             )
             for p in PROPERTIES.values()
         ],
-        rates=[RateOut(value=f"{r.numerator}/{r.denominator}" if r.denominator > 1 else str(r.numerator), said=show_rate(r)) for r in vocabulary.RATES],
+        rates=[
+            RateOut(
+                value=f"{r.numerator}/{r.denominator}" if r.denominator > 1 else str(r.numerator),
+                said=show_rate(r),
+            )
+            for r in vocabulary.RATES
+        ],
         sizes=list(vocabulary.SIZES),
-        levels=[LevelOut(codec=c, name=held.name, says=held.says) for c in ("h264", "hevc", "mpeg2video") for held in levels.levels(c)],
-        profiles=[ProfilesOut(codec=c, profiles=list(held.profiles)) for c, held in carriage.PICTURE.items() if held.profiles],
-        name_fields=list(naming.FIELDS), sidecars={kind: list(forms) for kind, forms in FORMS.items()},
+        levels=[
+            LevelOut(codec=c, name=held.name, says=held.says)
+            for c in ("h264", "hevc", "mpeg2video")
+            for held in levels.levels(c)
+        ],
+        profiles=[
+            ProfilesOut(codec=c, profiles=list(held.profiles))
+            for c, held in carriage.PICTURE.items()
+            if held.profiles
+        ],
+        name_fields=list(naming.FIELDS),
+        sidecars={kind: list(forms) for kind, forms in FORMS.items()},
         recipients=[views.recipient(r) for r in recipients],
-    )  # fmt: skip
-
-
+    )

@@ -45,7 +45,11 @@ api = APIBlueprint("specs", __name__, url_prefix="/api/specs", abp_tags=[Tag(nam
 def listed() -> Response:
     """List all specs, in force or not."""
     with house().database.session() as session:
-        return give(SpecList(root=spec_views.listed(specs.versions(session), specs.use(session, removed=False))))
+        return give(
+            SpecList(
+                root=spec_views.listed(specs.versions(session), specs.use(session, removed=False))
+            )
+        )
 
 
 def _refused(found: list[library.Refused]) -> list[RefusedSpec]:
@@ -62,7 +66,11 @@ def read_again() -> Response:
     return give(RegisterRead(specs=len(found), refused=_refused(refused)))
 
 
-@api.get("/refused", summary="Spec files that are not in the register, and why", responses={200: RegisterRead})
+@api.get(
+    "/refused",
+    summary="Spec files that are not in the register, and why",
+    responses={200: RegisterRead},
+)
 def refused() -> Response:
     """Say which spec files cannot be used, or count nowhere as they stand."""
     found, bad = library.register()
@@ -75,12 +83,18 @@ def refused() -> Response:
 def vocabulary() -> Response:
     """Give properties with their operators and usual values, rates, sizes, levels, recipients."""
     with house().database.session() as session:
-        return give(spec_views.offered(list(session.scalars(select(models.Recipient).order_by(models.Recipient.name)))))
+        return give(
+            spec_views.offered(
+                list(session.scalars(select(models.Recipient).order_by(models.Recipient.name)))
+            )
+        )
 
 
 @api.post("/check", summary="Read a spec that is being written", responses={200: Checked})
 def check(body: CheckIn) -> Response:
-    """Say what is wrong with a document or a file's text, or how it reads and where it contradicts itself."""
+    """Say what is wrong with a document or a file's text, or how it reads and where it contradicts
+    itself.
+    """
     with house().database.session() as session:
         known = {r.key: r for r in session.scalars(select(models.Recipient))}
         return give(spec_views.checked(body.document, body.text, body.name, known))
@@ -90,7 +104,10 @@ def check(body: CheckIn) -> Response:
 def repair(body: RepairIn) -> Response:
     """Give the document with the repair made; nothing is kept."""
     if not isinstance(body.document.get("requirements"), list):
-        raise BadSpec("The document is no spec: it has no requirements.", "Send the document that was checked.")
+        raise BadSpec(
+            "The document is no spec: it has no requirements.",
+            "Send the document that was checked.",
+        )
     return give(DocumentOut(document=repaired(body.document, body.changes)))
 
 
@@ -98,15 +115,24 @@ def repair(body: RepairIn) -> Response:
 def compare(query: CompareQuery) -> Response:
     """Hold two specs, or two versions of one, against each other."""
     with house().database.session() as session:
-        rows = specs.get(session, query.left, query.left_version), specs.get(session, query.right, query.right_version)
+        rows = (
+            specs.get(session, query.left, query.left_version),
+            specs.get(session, query.right, query.right_version),
+        )
         left, right = (specs.read(row) for row in rows)
         made = [DifferenceOut.model_validate(d) for d in differences(left, right)]
         return give(
-            Comparison(left=spec_views.reading(left, rows[0].recipient), right=spec_views.reading(right, rows[1].recipient), rows=made)
+            Comparison(
+                left=spec_views.reading(left, rows[0].recipient),
+                right=spec_views.reading(right, rows[1].recipient),
+                rows=made,
+            )
         )
 
 
-@api.get("/from-master/<int:id>", summary="Rules that a master's facts suggest", responses={200: Looked})
+@api.get(
+    "/from-master/<int:id>", summary="Rules that a master's facts suggest", responses={200: Looked}
+)
 def from_master(path: Numbered) -> Response:
     """Propose rules from a master, as from a file that a recipient accepted."""
     with house().database.session() as session:
@@ -114,7 +140,16 @@ def from_master(path: Numbered) -> Response:
         if row.state != "ready":
             raise Refused(f"'{row.name}' is not measured yet.", "Wait until it is ready.")
         made = [spec_views.proposal(p) for p in proposals(masters.known(row), f"as in {row.name}")]
-        return give(Looked(name=row.name, seconds=0.0, notes=list(row.notes), proposals=made, verdict=None, findings=[]))
+        return give(
+            Looked(
+                name=row.name,
+                seconds=0.0,
+                notes=list(row.notes),
+                proposals=made,
+                verdict=None,
+                findings=[],
+            )
+        )
 
 
 @api.post("", summary="Keep a spec", responses={200: SpecPage})
@@ -130,7 +165,14 @@ def save(body: SaveIn) -> Response:
 def _page(id: str, version: int | None) -> Response:
     with house().database.session() as session:
         row = specs.get(session, id, version)
-        return give(spec_views.page(row, specs.versions(session, id), specs.use(session, id, removed=False), specs.crates_of(session, id)))
+        return give(
+            spec_views.page(
+                row,
+                specs.versions(session, id),
+                specs.use(session, id, removed=False),
+                specs.crates_of(session, id),
+            )
+        )
 
 
 def _row(session: Session, path: SpecPath, query: VersionQuery) -> models.SpecVersion:
@@ -161,4 +203,6 @@ def file(path: SpecPath, query: FileQuery) -> Response:
         text = specfile.dump(specs.read(row), query.form)
         name = f"{row.id}-v{row.version}.{query.form}"
     kind = "application/json" if query.form == "json" else "application/yaml"
-    return Response(text, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(
+        text, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )

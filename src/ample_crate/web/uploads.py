@@ -1,7 +1,9 @@
-"""Uploads in pieces: the open tus protocol 1.0.0 with creation, checksum, expiration and termination.
+"""Uploads in pieces: the open tus protocol 1.0.0 with creation, checksum, expiration and
+termination.
 
-Each piece is appended to a part file as it arrives; its size on disk is the offset, so nothing is lost when the line
-drops or the server restarts. One writes at a time: the part file is locked while a piece comes in.
+Each piece is appended to a part file as it arrives; its size on disk is the offset, so nothing is
+lost when the line drops or the server restarts. One writes at a time: the part file is locked while
+a piece comes in.
 """
 
 from __future__ import annotations
@@ -49,12 +51,20 @@ def _answer(status: int, **headers: str) -> Response:
 
 @api.before_request
 def _speaks() -> Response | None:
-    """Refuse another version of the protocol; what is no part of it (the list for the page) says none."""
+    """Refuse another version of the protocol; what is no part of it (the list for the page) says
+    none.
+    """
     if request.method == "OPTIONS":
         return _spoken_here()
     if request.method == "GET" or request.headers.get("Tus-Resumable") == VERSION:
         return None
-    answer = problem(412, "Precondition Failed", f"Uploads speak tus {VERSION} here.", "Send 'Tus-Resumable: 1.0.0'.", "version")
+    answer = problem(
+        412,
+        "Precondition Failed",
+        f"Uploads speak tus {VERSION} here.",
+        "Send 'Tus-Resumable: 1.0.0'.",
+        "version",
+    )
     answer.headers["Tus-Version"] = VERSION
     return answer
 
@@ -67,14 +77,21 @@ def _spoken(response: Response) -> Response:
 
 
 class MethodOverride:
-    """Lets a client that can only GET and POST say what it means (tus 1.0.0, X-HTTP-Method-Override)."""
+    """Lets a client that can only GET and POST say what it means (tus 1.0.0,
+    X-HTTP-Method-Override).
+    """
 
     def __init__(self, app: object) -> None:
         self.app = app
 
     def __call__(self, environ: dict[str, str], start_response: object) -> object:
         meant = environ.get("HTTP_X_HTTP_METHOD_OVERRIDE", "").upper()
-        if environ.get("PATH_INFO", "").startswith("/api/uploads") and meant in {"PATCH", "DELETE", "HEAD", "OPTIONS"}:
+        if environ.get("PATH_INFO", "").startswith("/api/uploads") and meant in {
+            "PATCH",
+            "DELETE",
+            "HEAD",
+            "OPTIONS",
+        }:
             environ["REQUEST_METHOD"] = meant
         return self.app(environ, start_response)  # type: ignore[operator]
 
@@ -107,7 +124,11 @@ def _row(id: str) -> Upload:
 
 
 def _expiry(part: Path) -> dict[str, str]:
-    return {"Upload_Expires": format_datetime(arrivals.expires_at(part), usegmt=True)} if part.exists() else {}
+    return (
+        {"Upload_Expires": format_datetime(arrivals.expires_at(part), usegmt=True)}
+        if part.exists()
+        else {}
+    )
 
 
 @api.post("", summary="tus: begin an upload", doc_ui=False)
@@ -115,9 +136,17 @@ def begin() -> Response:
     """Begin an upload: Upload-Length and Upload-Metadata with the file's name."""
     said = request.headers.get("Upload-Length", "")
     if not (said.isascii() and said.isdigit()):
-        return problem(400, "Bad Request", "The upload does not say how long it is.", AGAIN, "bad-value")
+        return problem(
+            400, "Bad Request", "The upload does not say how long it is.", AGAIN, "bad-value"
+        )
     if int(said) > LARGEST:
-        return problem(413, "Content Too Large", f"A file of {said[:30]} bytes is larger than can be taken.", "Hand it in by an intake folder.", "too-long")
+        return problem(
+            413,
+            "Content Too Large",
+            f"A file of {said[:30]} bytes is larger than can be taken.",
+            "Hand it in by an intake folder.",
+            "too-long",
+        )
     length, metadata = int(said), request.headers.get("Upload-Metadata", "")
     if len(metadata) > LONGEST_SAID:
         return problem(400, "Bad Request", "The upload's metadata is too long.", AGAIN, "bad-value")
@@ -136,15 +165,27 @@ def begin() -> Response:
     return _answer(201, Location=f"/api/uploads/{id}", Upload_Offset="0", **_expiry(part))
 
 
-@api.get("/unfinished", summary="Uploads that were begun and not finished", responses={200: Unfinished})
+@api.get(
+    "/unfinished", summary="Uploads that were begun and not finished", responses={200: Unfinished}
+)
 def unfinished() -> Response:
     """List what is only in part here: choosing the same file again goes on where it stands."""
     made = []
     with house().database.session() as session:
-        for row in session.scalars(select(Upload).where(Upload.master_id.is_(None)).order_by(Upload.created_at)):
+        for row in session.scalars(
+            select(Upload).where(Upload.master_id.is_(None)).order_by(Upload.created_at)
+        ):
             part = _part(row.id)
             if part.exists():
-                made.append(UnfinishedOne(id=row.id, name=row.name, length=row.length, arrived=part.stat().st_size, begun_at=row.created_at))
+                made.append(
+                    UnfinishedOne(
+                        id=row.id,
+                        name=row.name,
+                        length=row.length,
+                        arrived=part.stat().st_size,
+                        begun_at=row.created_at,
+                    )
+                )
     return give(Unfinished(root=made))
 
 
@@ -154,7 +195,9 @@ def where(id: str) -> Response:
     row, part = _row(id), _part(id)
     offset = part.stat().st_size if part.exists() else row.length
     said = {"Upload_Metadata": row.said} if row.said else {}
-    return _answer(200, Upload_Offset=str(offset), Upload_Length=str(row.length), **said, **_expiry(part))
+    return _answer(
+        200, Upload_Offset=str(offset), Upload_Length=str(row.length), **said, **_expiry(part)
+    )
 
 
 @api.route("/<id>", methods=["PATCH"])
@@ -162,22 +205,52 @@ def append(id: str) -> Response:
     """Take the next piece, which must begin where the last one ended."""
     row, part = _row(id), _part(id)
     if request.content_type != "application/offset+octet-stream":
-        return problem(415, "Unsupported Media Type", "A piece comes as application/offset+octet-stream.", AGAIN)
+        return problem(
+            415,
+            "Unsupported Media Type",
+            "A piece comes as application/offset+octet-stream.",
+            AGAIN,
+        )
     asked = request.headers.get("Upload-Checksum", "")
     algorithm = asked.partition(" ")[0]
     if asked and algorithm not in ALGORITHMS:
-        return problem(400, "Bad Request", f"'{algorithm[:30]}' is no checksum that is taken here.", f"Use one of {', '.join(ALGORITHMS)}.", "bad-value")
+        return problem(
+            400,
+            "Bad Request",
+            f"'{algorithm[:30]}' is no checksum that is taken here.",
+            f"Use one of {', '.join(ALGORITHMS)}.",
+            "bad-value",
+        )
     with _writing(part) as file:
         if file is None:
-            return problem(423, "Locked", "Another piece of this upload is coming in.", "Ask where the upload stands, then go on.", "locked")
+            return problem(
+                423,
+                "Locked",
+                "Another piece of this upload is coming in.",
+                "Ask where the upload stands, then go on.",
+                "locked",
+            )
         # Only who holds the file knows where it ends.
         have = os.fstat(file.fileno()).st_size if part.exists() else row.length
         if request.headers.get("Upload-Offset") != str(have):
-            return problem(409, "Conflict", f"The next piece begins at {have}.", "Ask where the upload stands, then go on.")
+            return problem(
+                409,
+                "Conflict",
+                f"The next piece begins at {have}.",
+                "Ask where the upload stands, then go on.",
+            )
         if (request.content_length or 0) > row.length - have:
-            return problem(413, "Content Too Large", f"The upload ends at {row.length}.", AGAIN, "too-long")
+            return problem(
+                413, "Content Too Large", f"The upload ends at {row.length}.", AGAIN, "too-long"
+            )
         if have < row.length and not _take(file, have, row.length - have, asked):
-            return problem(460, "Checksum Mismatch", "The piece is not what its checksum says; it was not kept.", "Send it again.", "checksum")
+            return problem(
+                460,
+                "Checksum Mismatch",
+                "The piece is not what its checksum says; it was not kept.",
+                "Send it again.",
+                "checksum",
+            )
         offset = os.fstat(file.fileno()).st_size if part.exists() else row.length
         answer = _answer(204, Upload_Offset=str(offset), **_expiry(part))
         if offset == row.length:
@@ -187,7 +260,9 @@ def append(id: str) -> Response:
 
 @contextmanager
 def _writing(part: Path) -> Iterator[IO[bytes] | None]:
-    """Hold a part file for one writer; None where another holds it. One that is finished has no part any more."""
+    """Hold a part file for one writer; None where another holds it. One that is finished has no
+    part any more.
+    """
     try:
         file = open(part, "r+b")  # noqa: SIM115 (closed below)
     except FileNotFoundError:
@@ -258,6 +333,9 @@ def stop(id: str) -> Response:
 def _spoken_here() -> Response:
     """Say what of the protocol is spoken."""
     return _answer(
-        204, Tus_Version=VERSION, Tus_Extension=EXTENSIONS, Tus_Max_Size=str(LARGEST), Tus_Checksum_Algorithm=",".join(ALGORITHMS)
+        204,
+        Tus_Version=VERSION,
+        Tus_Extension=EXTENSIONS,
+        Tus_Max_Size=str(LARGEST),
+        Tus_Checksum_Algorithm=",".join(ALGORITHMS),
     )
-

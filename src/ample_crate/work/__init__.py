@@ -1,1 +1,3 @@
-"""What is done in the background and on request: taking in, planning, running, sealing, handing over."""
+"""What is done in the background and on request: taking in, planning, running, sealing, handing
+over.
+"""

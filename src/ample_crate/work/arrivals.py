@@ -28,7 +28,9 @@ def expires_at(place: Path) -> datetime:
 
 
 def finish(session: Session, folders: Folders, row: Upload) -> int:
-    """Make a master of an upload that is all there, once; give the master's id. The caller holds its row."""
+    """Make a master of an upload that is all there, once; give the master's id. The caller holds
+    its row.
+    """
     if row.master_id is not None:
         return row.master_id
     folder = folders.masters / row.id
@@ -44,9 +46,13 @@ def finish(session: Session, folders: Folders, row: Upload) -> int:
 
 
 def take_up(session: Session, folders: Folders) -> list[int]:
-    """Finish uploads that are all there and whose finishing was cut off; give their masters' ids."""
+    """Finish uploads that are all there and whose finishing was cut off; give their masters'
+    ids.
+    """
     made = []
-    for row in session.scalars(select(Upload).where(Upload.master_id.is_(None)).with_for_update(skip_locked=True)):
+    for row in session.scalars(
+        select(Upload).where(Upload.master_id.is_(None)).with_for_update(skip_locked=True)
+    ):
         place, final = part(folders, row.id), folders.masters / row.id / row.name
         whole = place.exists() and place.stat().st_size == row.length
         if whole or (not place.exists() and final.exists()):
@@ -57,7 +63,9 @@ def take_up(session: Session, folders: Folders) -> list[int]:
 def expire(session: Session, folders: Folders, now: datetime) -> int:
     """Clear away uploads that nobody goes on with; give how many."""
     gone = 0
-    for row in session.scalars(select(Upload).where(Upload.master_id.is_(None)).with_for_update(skip_locked=True)):
+    for row in session.scalars(
+        select(Upload).where(Upload.master_id.is_(None)).with_for_update(skip_locked=True)
+    ):
         place = part(folders, row.id)
         if not place.exists() or expires_at(place) < now:
             place.unlink(missing_ok=True)

@@ -54,14 +54,17 @@ class Standing:
     """Where a deliverable stands.
 
     Attributes:
-        route: the route as it would be planned now; None where the master cannot be planned yet, with `trouble`.
+        route: the route as it would be planned now; None where the master cannot be planned yet,
+        with `trouble`.
         run: the newest run, in whatever state.
         finished: the newest finished run, if any.
-        stale: whether the finished file was made by another route than today's, or of other bytes than the master's.
+        stale: whether the finished file was made by another route than today's, or of other bytes
+        than the master's.
         measured: facts of the finished file.
         verdict: of the finished file, or of nothing yet.
         lost: whether the finished file is no longer where its run left it.
-        share: bytes that the crate or the week leaves it, where they do not hold all items as they would be by themselves.
+        share: bytes that the crate or the week leaves it, where they do not hold all items as they
+        would be by themselves.
     """
 
     deliverable: Deliverable
@@ -89,7 +92,9 @@ class Standing:
 
 
 def standings(crate: Crate) -> list[Standing]:
-    """Work out where every deliverable of a crate stands; rules over the whole crate look at all of them."""
+    """Work out where every deliverable of a crate stands; rules over the whole crate look at all of
+    them.
+    """
     spec = spec_of(crate)
     made = _shared(crate, spec, [_standing(d, spec) for d in crate.deliverables])
     if crate.state == "open":
@@ -97,13 +102,17 @@ def standings(crate: Crate) -> list[Standing]:
     for one in made:
         others = [s.measured for s in made if s is not one and s.measured is not None]
         if one.measured is not None:
-            one.findings = ledger(one.measured, programme.asked_of(spec, one.master), one.master, others)
+            one.findings = ledger(
+                one.measured, programme.asked_of(spec, one.master), one.master, others
+            )
             one.verdict = overall(one.findings)
     return made
 
 
 def _tell_apart(made: list[Standing], spec: Spec) -> None:
-    """Keep items from being run whose files would have the same name; names that differ by case alone are one to many systems."""
+    """Keep items from being run whose files would have the same name; names that differ by case
+    alone are one to many systems.
+    """
     by_name: dict[str, list[Standing]] = {}
     # What lies beside a file has the file's name with another ending.
     stems = any(s.kind in {"metadata", "html snippet"} for s in spec.delivery.sidecars)
@@ -116,26 +125,43 @@ def _tell_apart(made: list[Standing], spec: Spec) -> None:
             assert one.route is not None
             other = next(o for o in alike if o is not one)
             said = Caution(
-                row="file.name", what=f"Another item of the crate, {item_name(other.deliverable)}, would have the same file name.",
-                why="Two files of one name cannot lie in one crate, and nobody could tell them apart.", figures=str(one.route.facts.value("file.name")),
-                way_out=f"Fill in a field of the name that tells them apart (the pattern is {spec.delivery.name}), or put one into a crate of its own.", blocks=True,
-            )  # fmt: skip
+                row="file.name",
+                what=f"Another item of the crate, "
+                f"{item_name(other.deliverable)}, would have the same file name.",
+                why="Two files of one name cannot lie in one crate, and "
+                "nobody could tell them apart.",
+                figures=str(one.route.facts.value("file.name")),
+                way_out=f"Fill in a field of the name that tells them apart (the pattern is "
+                f"{spec.delivery.name}), or put one into a crate of its own.",
+                blocks=True,
+            )
             made_already = one.finished is not None and not one.stale
-            one.route = one.route.model_copy(update={"cautions": [*one.route.cautions, said]} | ({} if made_already else {"plan": None}))
+            one.route = one.route.model_copy(
+                update={"cautions": [*one.route.cautions, said]}
+                | ({} if made_already else {"plan": None})
+            )
 
 
 def _shared(crate: Crate, spec: Spec, alone: list[Standing]) -> list[Standing]:
-    """Plan anew what has to give way, where the crate's cap or the week's quota cannot hold all items as they would be by themselves."""
+    """Plan anew what has to give way, where the crate's cap or the week's quota cannot hold all
+    items as they would be by themselves.
+    """
     # What is sealed is not planned any more.
     room = allot.room_of(spec, _sent_this_week(crate, spec)) if crate.state == "open" else None
     if room is None or sum(_need(one).size for one in alone) <= room:
         return alone
-    # What was made under a share and still fits stays as it is, though the share would be another today.
-    kept = [_standing(one.deliverable, spec, _former_share(one)) if one.stale else one for one in alone]
+    # What was made under a share and still fits stays as it is, though the share would be another
+    # today.
+    kept = [
+        _standing(one.deliverable, spec, _former_share(one)) if one.stale else one for one in alone
+    ]
     if sum(_need(one).size for one in kept) <= room:
         return kept
     given = allot.shares(room, [_need(one) for one in alone])
-    return [one if share is None else _standing(one.deliverable, spec, share) for one, share in zip(alone, given, strict=True)]
+    return [
+        one if share is None else _standing(one.deliverable, spec, share)
+        for one, share in zip(alone, given, strict=True)
+    ]
 
 
 def _former_share(one: Standing) -> int | None:
@@ -144,12 +170,16 @@ def _former_share(one: Standing) -> int | None:
 
 
 def _need(one: Standing) -> allot.Need:
-    """Give what an item takes by itself: as measured if that is how it was made, else as predicted."""
+    """Give what an item takes by itself: as measured if that is how it was made, else as
+    predicted.
+    """
     plan = one.route.plan if one.route is not None else None
     if one.route is None or plan is None:
         return allot.Need(0, Fraction(0), firm=True)
     made = one.finished.size if one.finished is not None and not one.stale else None
-    return allot.Need(made or one.route.size, plan.seconds, firm="picture.bit_rate" in one.deliverable.choices)
+    return allot.Need(
+        made or one.route.size, plan.seconds, firm="picture.bit_rate" in one.deliverable.choices
+    )
 
 
 def _sent_this_week(crate: Crate, spec: Spec) -> int | None:
@@ -158,7 +188,8 @@ def _sent_this_week(crate: Crate, spec: Spec) -> int | None:
 
 
 def delivered(deliverable: Deliverable) -> Facts:
-    """Give the facts of what is delivered of a master: the range, upright, with the tracks that were chosen.
+    """Give the facts of what is delivered of a master: the range, upright, with the tracks that
+    were chosen.
 
     Raises:
         BadValue: the range, or the tracks, are none of the master's.
@@ -173,7 +204,10 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
     route: Route | None = None
     if deliverable.master.state in {"reading", "failed", "changed"}:
         failed = deliverable.master.error or {}
-        trouble = AmpleError(failed.get("what", "The master is still being read."), failed.get("way_out", "Wait a moment."))
+        trouble = AmpleError(
+            failed.get("what", "The master is still being read."),
+            failed.get("way_out", "Wait a moment."),
+        )
     else:
         try:
             route = _route(deliverable, spec, deliverable.choices, share)
@@ -184,22 +218,56 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
     finished = next((r for r in reversed(deliverable.runs) if r.state == "done"), None)
     stale = False
     if finished is not None:
-        replanned = route is None or _recipe(route.model_dump(mode="json")) != _recipe(finished.route)
-        stale = deliverable.crate.state == "open" and (replanned or finished.master_sha256 != deliverable.master.sha256)
+        replanned = route is None or _recipe(route.model_dump(mode="json")) != _recipe(
+            finished.route
+        )
+        stale = deliverable.crate.state == "open" and (
+            replanned or finished.master_sha256 != deliverable.master.sha256
+        )
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
     if deliverable.crate.state != "open":
         trouble = None  # what is sealed hangs on its master no more
-    lost = finished is not None and deliverable.crate.state == "open" and not Path(str(finished.path)).exists()
-    return Standing(deliverable, master, route, trouble, newest, finished, stale, measured, [], "unproven", share, lost)
+    lost = (
+        finished is not None
+        and deliverable.crate.state == "open"
+        and not Path(str(finished.path)).exists()
+    )
+    return Standing(
+        deliverable,
+        master,
+        route,
+        trouble,
+        newest,
+        finished,
+        stale,
+        measured,
+        [],
+        "unproven",
+        share,
+        lost,
+    )
 
 
-def _route(deliverable: Deliverable, spec: Spec, choices: Mapping[str, Any], share: int | None = None) -> Route:
+def _route(
+    deliverable: Deliverable, spec: Spec, choices: Mapping[str, Any], share: int | None = None
+) -> Route:
     span = Span.model_validate(deliverable.span) if deliverable.span else None
     master = masters.known(deliverable.master)
-    return plan_route(master, spec, choices, deliverable.master.name, deliverable.crate.revision, span, _given(deliverable), share)
+    return plan_route(
+        master,
+        spec,
+        choices,
+        deliverable.master.name,
+        deliverable.crate.revision,
+        span,
+        _given(deliverable),
+        share,
+    )
 
 
-def _require_effect(deliverable: Deliverable, spec: Spec, choices: Mapping[str, Any], key: str) -> None:
+def _require_effect(
+    deliverable: Deliverable, spec: Spec, choices: Mapping[str, Any], key: str
+) -> None:
     try:
         route = _route(deliverable, spec, choices)
     except AmpleError:
@@ -224,7 +292,9 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
 
 
 def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[str, Any]:
-    """Give choices without those that the crate's spec does not allow; alternatives count first, for they make the room."""
+    """Give choices without those that the crate's spec does not allow; alternatives count first,
+    for they make the room.
+    """
     kept: dict[str, Any] = {}
     for key in sorted(choices, key=lambda k: not k.startswith("either.")):
         with contextlib.suppress(AmpleError):
@@ -244,7 +314,9 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
     Raises:
         BadValue, Impossible: as `check_choices`.
     """
-    wanted = {k: v for k, v in deliverable.choices.items() if k != key} | ({} if value is None else {key: value})
+    wanted = {k: v for k, v in deliverable.choices.items() if k != key} | (
+        {} if value is None else {key: value}
+    )
     if not key.startswith("either."):
         if value is not None:
             check_choices(deliverable, wanted)
@@ -265,18 +337,33 @@ def _in_words(key: str, value: Any) -> str:
 
 
 def _given(deliverable: Deliverable) -> dict[str, str]:
-    """Give what a file name may need besides the master: it stays the same as long as the crate does."""
+    """Give what a file name may need besides the master: it stays the same as long as the crate
+    does.
+    """
     crate = deliverable.crate
     made = crate.created_at or now()
-    return {"production": deliverable.master.production, "date": f"{made:%Y%m%d}", "crate": str(crate.number)}
+    return {
+        "production": deliverable.master.production,
+        "date": f"{made:%Y%m%d}",
+        "crate": str(crate.number),
+    }
 
 
 def whole(crate: Crate, made: list[Standing]) -> list[Finding]:
-    """Judge the crate as a whole: its bytes, its length, the week's quota; by what was measured, else by what is predicted."""
+    """Judge the crate as a whole: its bytes, its length, the week's quota; by what was measured,
+    else by what is predicted.
+    """
     spec = spec_of(crate)
     if not any(t.of_crate for t in spec.tests):
         return []
-    items = [s.measured if s.measured is not None and not s.stale else s.route.facts if s.route is not None else Facts() for s in made]
+    items = [
+        s.measured
+        if s.measured is not None and not s.stale
+        else s.route.facts
+        if s.route is not None
+        else Facts()
+        for s in made
+    ]
     return ledger(whole_crate(items, _sent_this_week(crate, spec)), spec, of="crate")
 
 
@@ -286,7 +373,9 @@ def _recipe(route: Mapping[str, Any]) -> Any:
 
 
 def next_step(crate: Crate, made: list[Standing]) -> str:
-    """Name the one next step of a crate: plan (something is missing), run, wait, look, seal, hand over, revise, done."""
+    """Name the one next step of a crate: plan (something is missing), run, wait, look, seal, hand
+    over, revise, done.
+    """
     match crate.state:
         case "sealing" | "handing over":
             return "wait"
@@ -318,7 +407,12 @@ def waits_for(one: Standing, made: list[Standing]) -> str | None:
     state = BEING_READ.get(one.deliverable.master.state)
     if state is not None:
         return f"until its master is {state}"
-    others = [s for s in made if s.deliverable.master.state in BEING_READ and s.deliverable.master_id != one.deliverable.master_id]
+    others = [
+        s
+        for s in made
+        if s.deliverable.master.state in BEING_READ
+        and s.deliverable.master_id != one.deliverable.master_id
+    ]
     crate = one.deliverable.crate
     spec = spec_of(crate) if others else None
     if spec is not None and allot.room_of(spec, _sent_this_week(crate, spec)) is not None:
@@ -327,10 +421,21 @@ def waits_for(one: Standing, made: list[Standing]) -> str | None:
 
 
 def start(session: Session, one: Standing) -> Run | None:
-    """Make and order a run of a deliverable, if it can be run and none is going on; the caller holds the crate's row."""
-    if one.going_on or one.route is None or one.route.plan is None or one.deliverable.master.state != "ready":
+    """Make and order a run of a deliverable, if it can be run and none is going on; the caller
+    holds the crate's row.
+    """
+    if (
+        one.going_on
+        or one.route is None
+        or one.route.plan is None
+        or one.deliverable.master.state != "ready"
+    ):
         return None
-    run = Run(deliverable=one.deliverable, route=one.route.model_dump(mode="json"), choices=dict(one.deliverable.choices))
+    run = Run(
+        deliverable=one.deliverable,
+        route=one.route.model_dump(mode="json"),
+        choices=dict(one.deliverable.choices),
+    )
     one.deliverable.wanted_at = None
     session.add(run)
     session.flush()
@@ -339,7 +444,8 @@ def start(session: Session, one: Standing) -> Run | None:
 
 
 def run_all(session: Session, crate: Crate) -> None:
-    """Run everything that has no file that counts: at once where that can be, else as soon as what it waits for is there.
+    """Run everything that has no file that counts: at once where that can be, else as soon as what
+    it waits for is there.
 
     A master that could not be read, and whose file is there, is read again.
 
@@ -368,7 +474,9 @@ def run_all(session: Session, crate: Crate) -> None:
 
 
 def stop(session: Session, run: Run) -> None:
-    """Stop a run: one that waits ends at once, one that works ends within a second or two; the caller holds its row."""
+    """Stop a run: one that waits ends at once, one that works ends within a second or two; the
+    caller holds its row.
+    """
     if run.state == "queued":
         run.state, run.finished_at = "cancelled", now()
     elif run.state == "running":
@@ -377,7 +485,9 @@ def stop(session: Session, run: Run) -> None:
 
 
 def advance(session: Session, crate: Crate) -> None:
-    """Start what waited and waits no longer; what turns out to be blocked is no longer wanted, and its page says why."""
+    """Start what waited and waits no longer; what turns out to be blocked is no longer wanted, and
+    its page says why.
+    """
     if crate.state != "open" or crate.removed_at is not None:
         return
     made = standings(crate)
@@ -418,13 +528,24 @@ def doing(one: Standing, made: list[Standing]) -> str:
         return "stopped"
     if one.finished is not None:
         return "its file is gone" if one.lost else "to be run again"
-    return "not run yet" if one.deliverable.master.state == "ready" else f"not run yet; its master is being {BEING_READ.get(one.deliverable.master.state, 'looked at')}"
+    return (
+        "not run yet"
+        if one.deliverable.master.state == "ready"
+        else f"not run yet; its master is being "
+        f"{BEING_READ.get(one.deliverable.master.state, 'looked at')}"
+    )
 
 
 def blocked(made: list[Standing]) -> tuple[str, str] | None:
-    """Say what keeps the first item that cannot be run from it, and the way out; None where nothing does but waiting for a master."""
+    """Say what keeps the first item that cannot be run from it, and the way out; None where nothing
+    does but waiting for a master.
+    """
     for one in made:
-        if one.route is None and one.trouble is not None and one.deliverable.master.state not in BEING_READ:
+        if (
+            one.route is None
+            and one.trouble is not None
+            and one.deliverable.master.state not in BEING_READ
+        ):
             return one.trouble.what, one.trouble.way_out
         for caution in one.route.cautions if one.route is not None else []:
             if caution.blocks:
@@ -437,10 +558,12 @@ def open_breaks(one: Standing) -> list[Finding]:
     signed = {(x["property"], x["sha256"]) for x in one.deliverable.exceptions}
     checksum = one.finished.sha256 if one.finished else None
     return [
-        f for f in one.findings
-        if f.severity == "must" and f.verdict in {"breaks", "unproven"}
+        f
+        for f in one.findings
+        if f.severity == "must"
+        and f.verdict in {"breaks", "unproven"}
         and (f.property in NEVER_EXCEPTED or (f.property, checksum) not in signed)
-    ]  # fmt: skip
+    ]
 
 
 def obstacles(crate: Crate, made: list[Standing]) -> list[str]:
@@ -469,7 +592,10 @@ def require_sealable(crate: Crate) -> None:
     """
     standing = obstacles(crate, standings(crate))
     if standing:
-        raise Refused("The crate cannot be sealed yet. " + " ".join(standing), "Run what is missing, or sign off an exception where that is allowed.")
+        raise Refused(
+            "The crate cannot be sealed yet. " + " ".join(standing),
+            "Run what is missing, or sign off an exception where that is allowed.",
+        )
 
 
 def sign_off(one: Standing, property: str, reason: str, by: str, now: datetime) -> dict[str, Any]:
@@ -485,31 +611,53 @@ def sign_off(one: Standing, property: str, reason: str, by: str, now: datetime) 
     if not reason.strip() or not by.strip():
         raise Refused("An exception needs a reason and a name.", "Write who agreed to it, and why.")
     return {
-        "property": property, "reason": reason.strip(), "by": by.strip(), "at": now.isoformat(timespec="seconds"),
+        "property": property,
+        "reason": reason.strip(),
+        "by": by.strip(),
+        "at": now.isoformat(timespec="seconds"),
         "sha256": one.finished.sha256,
-    }  # fmt: skip
+    }
 
 
-def bag_contents(crate: Crate, sealed_at: datetime, house: str) -> tuple[list[bag.Item], dict[str, Any]]:
+def bag_contents(
+    crate: Crate, sealed_at: datetime, house: str
+) -> tuple[list[bag.Item], dict[str, Any]]:
     """Gather the files, ledger entries and manifest of a crate that may be sealed."""
     spec, made = spec_of(crate), standings(crate)
     items = []
     for one in made:
         run = one.finished
-        assert run is not None and run.path is not None and run.sha256 is not None and one.measured is not None
+        assert (
+            run is not None
+            and run.path is not None
+            and run.sha256 is not None
+            and one.measured is not None
+        )
         others = [s.measured for s in made if s is not one and s.measured is not None]
         exceptions = [x for x in one.deliverable.exceptions if x["sha256"] == run.sha256]
         entry = report.entry(
-            Path(run.path).name, programme.asked_of(spec, one.master), one.master, one.measured, Route.model_validate(run.route), one.findings, others,
-            exceptions, run.sha256,
-        )  # fmt: skip
+            Path(run.path).name,
+            programme.asked_of(spec, one.master),
+            one.master,
+            one.measured,
+            Route.model_validate(run.route),
+            one.findings,
+            others,
+            exceptions,
+            run.sha256,
+        )
         items.append(bag.Item(Path(run.path), run.sha256, entry))
     manifest = {
-        "number": crate.number, "revision": crate.revision, "title": crate.title, "recipient": crate.recipient.name,
-        "spec": f"{spec.id}, version {spec.version}", "due": crate.due_at.isoformat(timespec="minutes"),
-        "sealed_at": sealed_at.isoformat(timespec="seconds"), "house": house,
+        "number": crate.number,
+        "revision": crate.revision,
+        "title": crate.title,
+        "recipient": crate.recipient.name,
+        "spec": f"{spec.id}, version {spec.version}",
+        "due": crate.due_at.isoformat(timespec="minutes"),
+        "sealed_at": sealed_at.isoformat(timespec="seconds"),
+        "house": house,
         "whole": [f.as_json() for f in whole(crate, made)],
-    }  # fmt: skip
+    }
     return items, manifest
 
 
@@ -519,7 +667,9 @@ def beside(crate: Crate, items: list[bag.Item]) -> list[sidecars.Sidecar]:
 
 
 def moved_on(crate: Crate) -> tuple[int, list[str]] | None:
-    """Say which newer version of an open crate's spec is in force, and what changed; None where there is none."""
+    """Say which newer version of an open crate's spec is in force, and what changed; None where
+    there is none.
+    """
     session = object_session(crate)
     if session is None or crate.state != "open":
         return None
@@ -527,11 +677,17 @@ def moved_on(crate: Crate) -> tuple[int, list[str]] | None:
     if held is None or held.version <= crate.spec_version:
         return None
     changes = differences(spec_of(crate), specs.read(held))
-    return held.version, [d.said() for d in changes if d.change != "same" and d.group != NOT_BINDING]
+    return held.version, [
+        d.said() for d in changes if d.change != "same" and d.group != NOT_BINDING
+    ]
 
 
 def readiness(
-    state: str, line_rate: str, items: Sequence[Mapping[str, Any]], progress: Mapping[int, Mapping[str, Any] | None], speeds: Mapping[str, float]
+    state: str,
+    line_rate: str,
+    items: Sequence[Mapping[str, Any]],
+    progress: Mapping[int, Mapping[str, Any] | None],
+    speeds: Mapping[str, float],
 ) -> tuple[ready.Ready, int]:
     """Estimate what is left until the recipient has everything: (seconds by part, total bytes).
 
@@ -543,7 +699,14 @@ def readiness(
         speeds: of past runs, by codec.
     """
     total = sum(int(one["size"]) for one in items)
-    left = sum((_run_left(one["work"], progress.get(one["deliverable"]), speeds) for one in items if one["work"]), ready.NOTHING_TO_DO)
+    left = sum(
+        (
+            _run_left(one["work"], progress.get(one["deliverable"]), speeds)
+            for one in items
+            if one["work"]
+        ),
+        ready.NOTHING_TO_DO,
+    )
     if state in {"open", "sealing"}:
         left += ready.Ready(0, 0, ready.seal_seconds(total), 0)
     if state in {"open", "sealing", "sealed", "handing over"}:
@@ -556,7 +719,9 @@ def _line_rate(said: str) -> int:
     return read_bit_rate(said)
 
 
-def _run_left(work: Mapping[str, Any], progress: Mapping[str, Any] | None, speeds: Mapping[str, float]) -> ready.Ready:
+def _run_left(
+    work: Mapping[str, Any], progress: Mapping[str, Any] | None, speeds: Mapping[str, float]
+) -> ready.Ready:
     measure = ready.measure_seconds(work["samples"] / work["passes"])
     if progress and progress.get("remaining") is not None:
         if progress["stage"] == "measure":
@@ -569,9 +734,19 @@ def ledger_rows(one: Standing, made: list[Standing], spec: Spec) -> list[dict[st
     """Give the ledger of a deliverable as rows; a stale file is not shown as proof."""
     measured = None if one.stale else one.measured
     others = [s.measured for s in made if s is not one and s.measured is not None]
-    rows = table.rows(programme.asked_of(spec, one.master), one.master, one.route.facts if one.route is not None else None, measured, others)
+    rows = table.rows(
+        programme.asked_of(spec, one.master),
+        one.master,
+        one.route.facts if one.route is not None else None,
+        measured,
+        others,
+    )
     breaks = {f.property for f in open_breaks(one)} if measured is not None else set()
-    signed = {x["property"]: x for x in one.deliverable.exceptions if one.finished and x["sha256"] == one.finished.sha256}
+    signed = {
+        x["property"]: x
+        for x in one.deliverable.exceptions
+        if one.finished and x["sha256"] == one.finished.sha256
+    }
     for row in rows:
         row["exception"] = signed.get(row["property"])
         row["may_except"] = row["property"] in breaks and row["property"] not in NEVER_EXCEPTED
@@ -579,15 +754,30 @@ def ledger_rows(one: Standing, made: list[Standing], spec: Spec) -> list[dict[st
 
 
 def revise(crate: Crate) -> Crate:
-    """Open a new revision of a sealed crate: the same deliverables and choices, files to be made and proved anew."""
+    """Open a new revision of a sealed crate: the same deliverables and choices, files to be made
+    and proved anew.
+    """
     if crate.state in {"open", "sealing", "handing over"}:
         raise Refused("Only a sealed crate needs a new revision.", "Change the open crate itself.")
     made = Crate(
-        number=crate.number, revision=crate.revision + 1, title=crate.title, recipient_key=crate.recipient_key,
-        spec_id=crate.spec_id, spec_version=crate.spec_version, due_at=crate.due_at, state="open",
-    )  # fmt: skip
+        number=crate.number,
+        revision=crate.revision + 1,
+        title=crate.title,
+        recipient_key=crate.recipient_key,
+        spec_id=crate.spec_id,
+        spec_version=crate.spec_version,
+        due_at=crate.due_at,
+        state="open",
+    )
     made.deliverables = [
-        Deliverable(master_id=d.master_id, span=d.span, position=d.position, choices=dict(d.choices), exceptions=[]) for d in crate.deliverables
+        Deliverable(
+            master_id=d.master_id,
+            span=d.span,
+            position=d.position,
+            choices=dict(d.choices),
+            exceptions=[],
+        )
+        for d in crate.deliverables
     ]
     return made
 

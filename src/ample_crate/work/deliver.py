@@ -41,8 +41,15 @@ class Delivered:
         return overall(self.findings)
 
 
-def plan_or_refuse(master: Facts, spec: Spec, choices: Mapping[str, Any] | None, name: str, given: Mapping[str, str] | None = None) -> tuple[Route, Plan]:
-    """Plan a route that can be run; `given` is what a file name may need besides, as `plan_route` has it.
+def plan_or_refuse(
+    master: Facts,
+    spec: Spec,
+    choices: Mapping[str, Any] | None,
+    name: str,
+    given: Mapping[str, str] | None = None,
+) -> tuple[Route, Plan]:
+    """Plan a route that can be run; `given` is what a file name may need besides, as `plan_route`
+    has it.
 
     Raises:
         Impossible: a caution blocks it; the message is that caution's.
@@ -53,7 +60,9 @@ def plan_or_refuse(master: Facts, spec: Spec, choices: Mapping[str, Any] | None,
         require_effect(route, key, value)
     if route.plan is None:
         blocking = next(c for c in route.cautions if c.blocks)
-        raise Impossible(f"{blocking.what} {blocking.why} {blocking.figures}".strip(), blocking.way_out)
+        raise Impossible(
+            f"{blocking.what} {blocking.why} {blocking.figures}".strip(), blocking.way_out
+        )
     return route, route.plan
 
 
@@ -67,7 +76,8 @@ def carry_out(
     cancelled: Callable[[], bool] | None = None,
     siblings: list[Facts] | None = None,
 ) -> Delivered:
-    """Run a route: encode, measure, judge against what is delivered of the master (`programme.of`); a file over its cap, or under the least rate asked, is run again, at most twice.
+    """Run a route: encode, measure, judge against what is delivered of the master (`programme.of`);
+    a file over its cap, or under the least rate asked, is run again, at most twice.
 
     Raises:
         AmpleError: the cause; no file stays under a final name unless it is whole.
@@ -85,7 +95,9 @@ def carry_out(
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, progress, cancelled, ops.depth_for(needed([spec])))
         measure_seconds += measured.seconds
-        tries.append({"bit_rate": plan.picture.bit_rate, "bytes": int(measured.facts.value("file.size"))})
+        tries.append(
+            {"bit_rate": plan.picture.bit_rate, "bytes": int(measured.facts.value("file.size"))}
+        )
         more = again(plan, measured.facts, len(tries) - 1)
         if more is None:
             break
@@ -97,4 +109,13 @@ def carry_out(
             break
         plan = more.plan
     findings = ledger(measured.facts, spec, master, siblings or [])
-    return Delivered(out, measured.facts, findings, route, encode_seconds, measure_seconds, notes + measured.notes, tries)
+    return Delivered(
+        out,
+        measured.facts,
+        findings,
+        route,
+        encode_seconds,
+        measure_seconds,
+        notes + measured.notes,
+        tries,
+    )

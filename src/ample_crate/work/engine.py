@@ -26,10 +26,18 @@ from .tasks import tasks
 from .tools import Tools
 
 log = logging.getLogger(__name__)
-# Seconds. A worker on a crowded machine may be late with its sign of life by many beats and still be at work.
+# Seconds. A worker on a crowded machine may be late with its sign of life by many beats and still
+# be at work.
 HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 20.0, 3.0
 # What the id of a task is of.
-ABOUT = {"take_in": "master", "compare": "master", "play_copy": "master", "encode": "run", "seal": "crate", "hand_over": "crate"}
+ABOUT = {
+    "take_in": "master",
+    "compare": "master",
+    "play_copy": "master",
+    "encode": "run",
+    "seal": "crate",
+    "hand_over": "crate",
+}
 RECONCILED_EVERY = float(os.environ.get("AMPLE_RECONCILE", "60"))
 
 
@@ -52,11 +60,17 @@ def prepare(url: str) -> None:
 
 
 async def _rescue(app: procrastinate.App) -> None:
-    """Take up jobs again whose worker is gone: the engine finds them but leaves the deciding to us."""
+    """Take up jobs again whose worker is gone: the engine finds them but leaves the deciding to
+    us.
+    """
     while True:
         try:
-            for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_AFTER):
-                log.warning("job %s (%s) lost its worker; it is taken up again", job.id, job.task_name)
+            for job in await app.job_manager.get_stalled_jobs(
+                seconds_since_heartbeat=STALLED_AFTER
+            ):
+                log.warning(
+                    "job %s (%s) lost its worker; it is taken up again", job.id, job.task_name
+                )
                 await app.job_manager.retry_job(job)
         except exceptions.ConnectorException:
             log.warning("the database is away; looked again in a while")
@@ -104,7 +118,9 @@ class _Bench:
             await asyncio.sleep(RECONCILED_EVERY)
 
     async def _let_go(self) -> None:
-        """Hand back jobs that are said to be done here and are not; twice seen, for one may just be beginning or ending."""
+        """Hand back jobs that are said to be done here and are not; twice seen, for one may just be
+        beginning or ending.
+        """
         found = await asyncio.to_thread(self._forgotten) if self.worker is not None else set[int]()
         for id in found & self._doubtful:
             log.warning("job %s was left over when the database was away; it is taken up again", id)
@@ -137,8 +153,12 @@ async def _beside(*jobs: Coroutine[Any, Any, None]) -> AsyncIterator[None]:
             task.cancel()
 
 
-async def work(url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, house: str = "") -> None:
-    """Run one worker until it is told to stop; `house` is the name that bags carry as their source."""
+async def work(
+    url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, house: str = ""
+) -> None:
+    """Run one worker until it is told to stop; `house` is the name that bags carry as their
+    source.
+    """
     tools = Tools(Database(url), folders, house)
     app = worker_app(url)
     bench = _Bench(app, tools)
@@ -149,8 +169,13 @@ async def work(url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, hou
         jobs.append(_watch(Watcher(tools.database, folders)))
     async with app.open_async(), _beside(*jobs):
         await app.run_worker_async(
-            queues=list(queues), concurrency=1, additional_context={"tools": tools}, fetch_job_polling_interval=1.0,
-            update_heartbeat_interval=HEARTBEAT, stalled_worker_timeout=STALLED_AFTER, shutdown_graceful_timeout=3.0,
+            queues=list(queues),
+            concurrency=1,
+            additional_context={"tools": tools},
+            fetch_job_polling_interval=1.0,
+            update_heartbeat_interval=HEARTBEAT,
+            stalled_worker_timeout=STALLED_AFTER,
+            shutdown_graceful_timeout=3.0,
             worker_middleware=[bench.watch],
-        )  # fmt: skip
+        )
     tools.database.dispose()

@@ -1,4 +1,6 @@
-"""Keeps what grows within bounds, once a day: caches, removed crates, unfinished uploads, finished jobs, logs."""
+"""Keeps what grows within bounds, once a day: caches, removed crates, unfinished uploads, finished
+jobs, logs.
+"""
 
 from __future__ import annotations
 
@@ -82,7 +84,9 @@ def order_if_due(session: Session) -> None:
 
 
 def tidy(db: Database, folders: Folders, bounds: Bounds = BOUNDS) -> Cleared:
-    """Bring everything within its bounds; each part stands by itself, so that one that fails stops no other."""
+    """Bring everything within its bounds; each part stands by itself, so that one that fails stops
+    no other.
+    """
     now, cleared = datetime.now(UTC), Cleared()
     before = shutil.disk_usage(folders.media).free
     cleared.pictures = _oldest(folders.pictures, bounds.pictures)
@@ -115,7 +119,9 @@ def _files(folder: Path) -> Iterator[tuple[Path, os.stat_result]]:
 
 
 def _oldest(folder: Path, most: int) -> int:
-    """Remove the files that were longest not asked for, until the rest is within bounds; give how many."""
+    """Remove the files that were longest not asked for, until the rest is within bounds; give how
+    many.
+    """
     files = sorted(_files(folder), key=lambda item: item[1].st_mtime)
     total, gone = sum(told.st_size for _, told in files), 0
     for path, told in files:
@@ -127,8 +133,14 @@ def _oldest(folder: Path, most: int) -> int:
 
 
 def _plays(session: Session, folders: Folders, most: int) -> int:
-    """Remove light copies that no master has, then the oldest; a master whose copy is gone has it made anew when it is looked at."""
-    known = {str(row.play.get("file")): row for row in session.scalars(select(Master).where(Master.play.is_not(None))) if row.play}
+    """Remove light copies that no master has, then the oldest; a master whose copy is gone has it
+    made anew when it is looked at.
+    """
+    known = {
+        str(row.play.get("file")): row
+        for row in session.scalars(select(Master).where(Master.play.is_not(None)))
+        if row.play
+    }
     gone = 0
     for path, _ in list(_files(folders.plays)):
         if path.name not in known and not path.name.startswith("."):
@@ -189,15 +201,53 @@ def holdings(folders: Folders, bounds: Bounds = BOUNDS) -> list[Holding]:
     """Give what each thing takes on disk."""
     days = f"{bounds.removed.days} days"
     table = (
-        ("masters", "Masters handed in through the browser, and sequences", folders.masters, "as long as they are masters"),
-        ("uploads", "Uploads that are not finished", folders.uploads, f"{arrivals.KEPT.days} days after their last piece"),
-        ("deliverables", "Files that runs made", folders.runs, f"as long as their crate; removed crates {days}"),
-        ("sealed crates", "Sealed bags, and those set aside", folders.bags, "until somebody takes them away"),
-        ("inboxes", "What the recipients' stand-ins received", folders.inboxes, "until somebody takes it away"),
-        ("pictures", "Pictures for the screen, made again when they are asked for", folders.pictures, f"at most {show_bytes(bounds.pictures)}"),
-        ("light copies", "Copies for smooth play, made again when they are asked for", folders.plays, f"at most {show_bytes(bounds.plays)}"),
+        (
+            "masters",
+            "Masters handed in through the browser, and sequences",
+            folders.masters,
+            "as long as they are masters",
+        ),
+        (
+            "uploads",
+            "Uploads that are not finished",
+            folders.uploads,
+            f"{arrivals.KEPT.days} days after their last piece",
+        ),
+        (
+            "deliverables",
+            "Files that runs made",
+            folders.runs,
+            f"as long as their crate; removed crates {days}",
+        ),
+        (
+            "sealed crates",
+            "Sealed bags, and those set aside",
+            folders.bags,
+            "until somebody takes them away",
+        ),
+        (
+            "inboxes",
+            "What the recipients' stand-ins received",
+            folders.inboxes,
+            "until somebody takes it away",
+        ),
+        (
+            "pictures",
+            "Pictures for the screen, made again when they are asked for",
+            folders.pictures,
+            f"at most {show_bytes(bounds.pictures)}",
+        ),
+        (
+            "light copies",
+            "Copies for smooth play, made again when they are asked for",
+            folders.plays,
+            f"at most {show_bytes(bounds.plays)}",
+        ),
     )
-    intake = [(folder.name, "Files of an intake folder, read in place", folder, "never touched") for folder in folders.intake]
+    intake = [
+        (folder.name, "Files of an intake folder, read in place", folder, "never touched")
+        for folder in folders.intake
+    ]
     made = []
     for name, what, folder, bound in (*intake, *table):
         sizes = [told.st_size for _, told in _files(folder)]

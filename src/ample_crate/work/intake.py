@@ -1,4 +1,6 @@
-"""What lies in the intake folders, and taking it in: files in place, numbered images as one master."""
+"""What lies in the intake folders, and taking it in: files in place, numbered images as one
+master.
+"""
 
 from __future__ import annotations
 
@@ -62,14 +64,18 @@ def folder_of(folders: Folders, number: int, inner: str) -> Path:
     if number >= len(folders.intake):
         raise NotFound("There is no such intake folder.", "Open the list again.")
     root = folders.intake[number]
-    gone = NotFound(f"There is no folder '{inner[:LONGEST_SHOWN]}' any more.", "Open the list again.")
+    gone = NotFound(
+        f"There is no folder '{inner[:LONGEST_SHOWN]}' any more.", "Open the list again."
+    )
     try:
         path = (root / inner).resolve()
         there = path.is_dir()
     except (OSError, ValueError):  # longer than any name, or with a character that no name has
         raise gone from None
     if not path.is_relative_to(root):
-        raise Refused(f"'{inner}' lies outside the intake folder.", "Choose a folder from the list.")
+        raise Refused(
+            f"'{inner}' lies outside the intake folder.", "Choose a folder from the list."
+        )
     if not there:
         raise gone
     return path
@@ -110,14 +116,32 @@ def browse(session: Session, folder: Path) -> list[Item]:
     items = [Item("folder", name, 0, 1, 0, False) for name in inner]
     for one in found:
         size = sum((folder / n).stat().st_size for n in one.names)
-        items.append(Item("sequence", one.name, size, len(one.names), one.missing_count, _mark(folder, one) in taken))
-    items += [Item("file", n, (folder / n).stat().st_size, 1, 0, str((folder / n).resolve()) in taken) for n in rest if (folder / n).is_file()]
+        items.append(
+            Item(
+                "sequence",
+                one.name,
+                size,
+                len(one.names),
+                one.missing_count,
+                _mark(folder, one) in taken,
+            )
+        )
+    items += [
+        Item("file", n, (folder / n).stat().st_size, 1, 0, str((folder / n).resolve()) in taken)
+        for n in rest
+        if (folder / n).is_file()
+    ]
     return items[:MOST_LISTED]
 
 
 def _taken(session: Session) -> set[str]:
     """Give what the masters came from: paths of files, and for sequences their folder and name."""
-    return {place for row in session.execute(select(Master.path, Master.came_from)) for place in row if place}
+    return {
+        place
+        for row in session.execute(select(Master.path, Master.came_from))
+        for place in row
+        if place
+    }
 
 
 def _mark(folder: Path, one: Sequence) -> str:
@@ -125,7 +149,12 @@ def _mark(folder: Path, one: Sequence) -> str:
 
 
 def take(
-    session: Session, folders: Folders, folder: Path, names: list[str], rate: Fraction = Fraction(25), production: str = ""
+    session: Session,
+    folders: Folders,
+    folder: Path,
+    names: list[str],
+    rate: Fraction = Fraction(25),
+    production: str = "",
 ) -> list[Master]:
     """Take files and sequences in without copying a byte, and order their reading.
 
@@ -150,19 +179,32 @@ def take(
         path = folder / name
         # The name is a plain name: a path that climbs out of the folder is not.
         if Path(name).name != name or not folders.inside(path).is_relative_to(folder):
-            raise Refused(f"'{name}' lies outside the intake folder.", "Choose a file from the list.")
+            raise Refused(
+                f"'{name}' lies outside the intake folder.", "Choose a file from the list."
+            )
         if not path.is_file():
-            raise NotFound(f"'{name}' is not in the intake folder any more.", "Open the list again.")
+            raise NotFound(
+                f"'{name}' is not in the intake folder any more.", "Open the list again."
+            )
         rows.append(masters.add(session, path.resolve(), name, "intake", production=production))
         order(session, "take_in", rows[-1].id)
     return rows
 
 
-def lay(session: Session, folders: Folders, folder: Path, one: Sequence, rate: Fraction, production: str = "") -> Master:
+def lay(
+    session: Session,
+    folders: Folders,
+    folder: Path,
+    one: Sequence,
+    rate: Fraction,
+    production: str = "",
+) -> Master:
     """Lay out a sequence, add it as one master, and order its reading."""
     files = [folders.inside(folder / n) for n in one.names]
     path = sequence.lay_out(folders.masters / f"sequence-{secrets.token_hex(8)}", files, one, rate)
-    row = masters.add(session, path, one.name, "sequence", sum(f.stat().st_size for f in files), production)
+    row = masters.add(
+        session, path, one.name, "sequence", sum(f.stat().st_size for f in files), production
+    )
     row.came_from = _mark(folder, one)
     order(session, "take_in", row.id)
     return row
@@ -174,7 +216,9 @@ def watched(session: Session) -> set[str]:
 
 
 class Watcher:
-    """Looks at watched folders again and again; what has not changed for a while and is new is taken in."""
+    """Looks at watched folders again and again; what has not changed for a while and is new is
+    taken in.
+    """
 
     def __init__(self, database: Database, folders: Folders) -> None:
         self.database, self.folders = database, folders
@@ -191,15 +235,29 @@ class Watcher:
             for name in watched(session):
                 root = Path(name)
                 if root in self.folders.intake and root.is_dir():
-                    made += [row.id for folder in _folders(root) for row in self._new(session, folder, known)]
+                    made += [
+                        row.id
+                        for folder in _folders(root)
+                        for row in self._new(session, folder, known)
+                    ]
             return made
 
     def _new(self, session: Session, folder: Path, taken: set[str]) -> list[Master]:
         files, _ = _seen(folder)
         found, rest = gather(files)
-        ready = [s.name for s in found if _mark(folder, s) not in taken and all(self._settled(folder / n) for n in s.names)]
+        ready = [
+            s.name
+            for s in found
+            if _mark(folder, s) not in taken and all(self._settled(folder / n) for n in s.names)
+        ]
         # A single numbered image may be the first of many that are still being written.
-        ready += [n for n in rest if str((folder / n).resolve()) not in taken and (folder / n).is_file() and self._settled(folder / n)]
+        ready += [
+            n
+            for n in rest
+            if str((folder / n).resolve()) not in taken
+            and (folder / n).is_file()
+            and self._settled(folder / n)
+        ]
         made: list[Master] = []
         for name in ready:
             # One odd entry keeps nothing else out.

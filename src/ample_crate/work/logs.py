@@ -1,4 +1,6 @@
-"""Logs as lines of JSON, each with the ids of what it is about: task, run, crate, master, request."""
+"""Logs as lines of JSON, each with the ids of what it is about: task, run, crate, master,
+request.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,8 @@ from typing import Any
 from ..core.errors import AmpleError, of_the_disk
 
 log = logging.getLogger(__name__)
-_about: ContextVar[dict[str, Any]] = ContextVar("about", default={})  # noqa: B039 (never changed, only replaced)
+# never changed, only replaced
+_about: ContextVar[dict[str, Any]] = ContextVar("about", default={})  # noqa: B039
 # What they say at the level of information is of their own insides.
 QUIET = ("procrastinate", "bagit", "alembic", "psycopg.pool")
 
@@ -22,7 +25,9 @@ QUIET = ("procrastinate", "bagit", "alembic", "psycopg.pool")
 @contextmanager
 def about(**ids: Any) -> Iterator[None]:
     """Let every line that is logged inside carry these ids."""
-    token = _about.set(_about.get() | {key: value for key, value in ids.items() if value is not None})
+    token = _about.set(
+        _about.get() | {key: value for key, value in ids.items() if value is not None}
+    )
     try:
         yield
     finally:
@@ -57,7 +62,9 @@ def as_error(error: Exception) -> dict[str, str]:
         log.warning("%s", error)
         return foreseen.as_json()
     log.error("unforeseen", exc_info=error)
-    return AmpleError(f"Something unforeseen went wrong: {error}.", "See the log, then try again.").as_json()
+    return AmpleError(
+        f"Something unforeseen went wrong: {error}.", "See the log, then try again."
+    ).as_json()
 
 
 def set_up() -> None:

@@ -37,9 +37,12 @@ def order(session: Session, task: str, id: int) -> None:
     """
     queue, priority = TASKS[task]
     values = {
-        "queue": queue, "task": f"ample:{task}", "priority": priority,
-        "once": f"{task}-{id}", "args": json.dumps({"id": id}),
-    }  # fmt: skip
+        "queue": queue,
+        "task": f"ample:{task}",
+        "priority": priority,
+        "once": f"{task}-{id}",
+        "args": json.dumps({"id": id}),
+    }
     session.flush()
     try:
         with session.begin_nested():
@@ -59,4 +62,7 @@ def order_all(session: Session, task: str, ids: Sequence[int]) -> None:
             order(session, task, id)
 
 
-WAITING = text("select (args->>'id')::bigint from procrastinate_jobs where task_name = :task and status = 'todo'")
+WAITING = text(
+    "select (args->>'id')::bigint from procrastinate_jobs where task_name = :task and status = "
+    "'todo'"
+)

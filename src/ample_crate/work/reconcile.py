@@ -57,9 +57,16 @@ def reconcile(db: Database, folders: Folders) -> list[tuple[str, int]]:
 
 
 def _advance(session: Session) -> None:
-    """Start what was wanted and waits for nothing any more, should nobody have done so when that came."""
+    """Start what was wanted and waits for nothing any more, should nobody have done so when that
+    came.
+    """
     waiting = select(Deliverable.crate_id).where(Deliverable.wanted_at.is_not(None))
-    for crate in session.scalars(select(Crate).where(Crate.id.in_(waiting)).order_by(Crate.id).with_for_update(key_share=True)):
+    for crate in session.scalars(
+        select(Crate)
+        .where(Crate.id.in_(waiting))
+        .order_by(Crate.id)
+        .with_for_update(key_share=True)
+    ):
         advance(session, crate)
 
 

@@ -33,7 +33,9 @@ def require_same(db: Database, id: int) -> str:
             return sum
         found = sums.of(path)
     except OSError:
-        raise NotFound(f"'{name}' is not there any more.", "Put the file back, then run again.") from None
+        raise NotFound(
+            f"'{name}' is not there any more.", "Put the file back, then run again."
+        ) from None
     with db.session() as session:
         row = get(session, Master, id, lock=True)
         if found == row.sha256:

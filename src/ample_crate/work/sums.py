@@ -1,4 +1,6 @@
-"""Checksums of masters: of a file its SHA-256, of an image sequence that of the list of its images' names and sums."""
+"""Checksums of masters: of a file its SHA-256, of an image sequence that of the list of its images'
+names and sums.
+"""
 
 from __future__ import annotations
 
@@ -42,7 +44,16 @@ def of(path: Path, tell: Tell | None = None) -> str:
         if tell is None:
             return
         elapsed, share = time.monotonic() - began, (before + done) / total
-        tell({"stage": "checksum", "frame": 0, "speed": 0.0, "elapsed": elapsed, "share": share, "remaining": elapsed / share - elapsed if share > 0.02 else None})
+        tell(
+            {
+                "stage": "checksum",
+                "frame": 0,
+                "speed": 0.0,
+                "elapsed": elapsed,
+                "share": share,
+                "remaining": elapsed / share - elapsed if share > 0.02 else None,
+            }
+        )
 
     sums = []
     for file in files:

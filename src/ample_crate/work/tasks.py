@@ -1,6 +1,7 @@
 """The tasks that workers carry out.
 
-A worker that loses the database in mid-work goes on, and says what came of it when the database is back.
+A worker that loses the database in mid-work goes on, and says what came of it when the database is
+back.
 """
 
 from __future__ import annotations
@@ -60,8 +61,15 @@ def _paced(say: Tell) -> Tell:
     return pace
 
 
-def _progress(db: Database, table: type[Master] | type[Run], id: int, unless: Callable[[Any], bool] | None = None) -> Tell:
-    """Give what shows progress with a row; while the database is away nobody sees it, and the work goes on."""
+def _progress(
+    db: Database,
+    table: type[Master] | type[Run],
+    id: int,
+    unless: Callable[[Any], bool] | None = None,
+) -> Tell:
+    """Give what shows progress with a row; while the database is away nobody sees it, and the work
+    goes on.
+    """
 
     def say(body: dict[str, Any]) -> None:
         try:
@@ -73,7 +81,13 @@ def _progress(db: Database, table: type[Master] | type[Run], id: int, unless: Ca
     return _paced(say)
 
 
-def _show(session: Session, table: type[Master] | type[Run], id: int, unless: Callable[[Any], bool] | None, body: dict[str, Any]) -> None:
+def _show(
+    session: Session,
+    table: type[Master] | type[Run],
+    id: int,
+    unless: Callable[[Any], bool] | None,
+    body: dict[str, Any],
+) -> None:
     row: Any = session.get(table, id, with_for_update=HELD)
     if row is not None and not (unless and unless(row)):
         row.progress = body
@@ -81,14 +95,22 @@ def _show(session: Session, table: type[Master] | type[Run], id: int, unless: Ca
 
 
 def _set(
-    db: Database, table: type[Master] | type[Run] | type[Crate], id: int, unless: Callable[[Any], bool] | None = None, **values: Any
+    db: Database,
+    table: type[Master] | type[Run] | type[Crate],
+    id: int,
+    unless: Callable[[Any], bool] | None = None,
+    **values: Any,
 ) -> None:
     """Change a row, unless something about it forbids that, and tell everyone."""
     db.lasting(lambda session: _change(session, table, id, unless, values))
 
 
 def _change(
-    session: Session, table: type[Master] | type[Run] | type[Crate], id: int, unless: Callable[[Any], bool] | None, values: dict[str, Any]
+    session: Session,
+    table: type[Master] | type[Run] | type[Crate],
+    id: int,
+    unless: Callable[[Any], bool] | None,
+    values: dict[str, Any],
 ) -> None:
     row = session.get(table, id, with_for_update=HELD)
     if row is None or (unless and unless(row)):
@@ -105,8 +127,12 @@ def _change(
     tell(session, table.__tablename__, id)
 
 
-def _asked(db: Database, table: type[Master] | type[Run], id: int, stop: Callable[[Any], bool]) -> Callable[[], bool]:
-    """Give what says whether a person stopped the work on a row; nobody can while the database is away."""
+def _asked(
+    db: Database, table: type[Master] | type[Run], id: int, stop: Callable[[Any], bool]
+) -> Callable[[], bool]:
+    """Give what says whether a person stopped the work on a row; nobody can while the database is
+    away.
+    """
 
     def ask() -> bool:
         try:
@@ -137,23 +163,45 @@ def take_in(context: procrastinate.JobContext, id: int) -> None:
         # The bytes are summed once: again only where the file has changed since.
         known = summed if identity == before else None
         size = int(facts.value("file.size"))
-        _set(db, Master, id, state="measuring", facts=facts.as_json(), error=None, size=size, notes=[], progress=None, sha256=known)
+        _set(
+            db,
+            Master,
+            id,
+            state="measuring",
+            facts=facts.as_json(),
+            error=None,
+            size=size,
+            notes=[],
+            progress=None,
+            sha256=known,
+        )
         measured = ops.measure(path, progress, dismissed, "everything")
         db.lasting(lambda session: _keep_trace(session, id, measured.traces))
         _set(
-            db, Master, id, facts=measured.facts.as_json(), notes=measured.notes, progress=None,
+            db,
+            Master,
+            id,
+            facts=measured.facts.as_json(),
+            notes=measured.notes,
+            progress=None,
             events=[e.as_json() for e in measured.events],
-        )  # fmt: skip
+        )
         known = known or sums.of(path, progress)
         if sums.identity(path) != before:
-            raise Changed(f"'{path.name}' changed while it was being read.", "Wait until it is whole, then read it again.")
+            raise Changed(
+                f"'{path.name}' changed while it was being read.",
+                "Wait until it is whole, then read it again.",
+            )
         _set(db, Master, id, state="ready", sha256=known, identity=before, progress=None)
     except Cancelled:
         return
     except AWAY:
         raise
     except OSError as error:
-        gone = AmpleError(f"'{path.name}' could not be read to its end: {error.strerror}.", "Put the file back, then read it again.")
+        gone = AmpleError(
+            f"'{path.name}' could not be read to its end: {error.strerror}.",
+            "Put the file back, then read it again.",
+        )
         _set(db, Master, id, state="failed", error=gone.as_json(), progress=None)
     except Exception as error:
         _set(db, Master, id, state="failed", error=logs.as_error(error), progress=None)
@@ -166,7 +214,9 @@ def _keep_trace(session: Session, id: int, document: dict[str, Any]) -> None:
 
 @tasks.task(name="compare", queue=_queue("compare"), pass_context=True)
 def compare(context: procrastinate.JobContext, id: int) -> None:
-    """Hold a master's file against what was read of it; one that is another file now is marked as changed."""
+    """Hold a master's file against what was read of it; one that is another file now is marked as
+    changed.
+    """
     db = _tools(context).database
     with db.session() as session:
         master = session.get(Master, id)
@@ -194,8 +244,20 @@ def play_copy(context: procrastinate.JobContext, id: int) -> None:
     dismissed = _asked(db, Master, id, lambda row: row is None or row.play is None)
     try:
         out = tools.folders.play_copy(sums.identity(tools.folders.inside(path)), id)
-        made = ops.play_copy(path, out, seconds, _paced(lambda body: told(state="making", share=body["share"])), dismissed)
-        told(state="ready", share=1.0, file=out.name, channels=made["channels"], frames=made["frames"])
+        made = ops.play_copy(
+            path,
+            out,
+            seconds,
+            _paced(lambda body: told(state="making", share=body["share"])),
+            dismissed,
+        )
+        told(
+            state="ready",
+            share=1.0,
+            file=out.name,
+            channels=made["channels"],
+            frames=made["frames"],
+        )
     except Cancelled:
         return
     except AWAY:
@@ -218,7 +280,12 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
             kept.keep(session, "run", id)
             tell(session, "run", id)
             return
-        run.state, run.started_at, run.starts, run.progress = "running", datetime.now(UTC), run.starts + 1, None
+        run.state, run.started_at, run.starts, run.progress = (
+            "running",
+            datetime.now(UTC),
+            run.starts + 1,
+            None,
+        )
         start, route, deliverable = run.starts, Route.model_validate(run.route), run.deliverable
         master_id, master_path = deliverable.master_id, Path(deliverable.master.path)
         master = crates.delivered(deliverable)
@@ -238,14 +305,23 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
     try:
         tools.folders.inside(master_path)
         made_from = require_same(db, master_id)
-        made = carry_out(master_path, master, spec, route, folder, _progress(db, Run, id, overtaken), stopping)
+        made = carry_out(
+            master_path, master, spec, route, folder, _progress(db, Run, id, overtaken), stopping
+        )
         # What was replaced while it was read gave frames of two files, or of the wrong one.
         require_same(db, master_id)
         told(
-            state="done", path=str(made.path), size=made.path.stat().st_size, sha256=bag.sha256(made.path),
-            master_sha256=made_from, facts=made.facts.as_json(), notes=made.notes, encode_seconds=made.encode_seconds,
-            measure_seconds=made.measure_seconds, error=None,
-        )  # fmt: skip
+            state="done",
+            path=str(made.path),
+            size=made.path.stat().st_size,
+            sha256=bag.sha256(made.path),
+            master_sha256=made_from,
+            facts=made.facts.as_json(),
+            notes=made.notes,
+            encode_seconds=made.encode_seconds,
+            measure_seconds=made.measure_seconds,
+            error=None,
+        )
     except Cancelled:
         told(state="cancelled")
     except AWAY:
@@ -292,27 +368,42 @@ def seal(context: procrastinate.JobContext, id: int) -> None:
             beside = {s.name: s.text for s in crates.beside(crate, items)}
         sealed = _bagged(tools, items, manifest, beside)
         _set(
-            db, Crate, id, state="sealed", bag=str(sealed.path), bag_bytes=bag.size(sealed.path), sealed_at=sealed_at,
-            bag_digest=sealed.digest, bag_files=sealed.files, error=None,
-        )  # fmt: skip
+            db,
+            Crate,
+            id,
+            state="sealed",
+            bag=str(sealed.path),
+            bag_bytes=bag.size(sealed.path),
+            sealed_at=sealed_at,
+            bag_digest=sealed.digest,
+            bag_files=sealed.files,
+            error=None,
+        )
     except AWAY:
         raise
     except Exception as error:
         _set(db, Crate, id, state="open", error=logs.as_error(error))
 
 
-def _bagged(tools: Tools, items: list[bag.Item], manifest: dict[str, Any], beside: dict[str, str]) -> bag.Sealed:
+def _bagged(
+    tools: Tools, items: list[bag.Item], manifest: dict[str, Any], beside: dict[str, str]
+) -> bag.Sealed:
     """Make the bag of a crate, or take the one that a lost worker made of the very same things.
 
-    A bag of that name which was made from anything else belongs to no crate that is known here: it is set aside, whole.
+    A bag of that name which was made from anything else belongs to no crate that is known here: it
+    is set aside, whole.
     """
     name = f"crate-{manifest['number']}-r{manifest['revision']}"
     place, key = tools.folders.bags / name, HouseKey.kept(tools.folders.keys)
     if place.exists():
         if bag.made_here(place, bag.origin(items, manifest, beside), key):
             return bag.recorded(place)
-        log.warning("%s was made from other things; it is set aside as %s", name, bag.set_aside(place))
-    ops.room_for(tools.folders.bags, sum(item.path.stat().st_size for item in items if item.path.exists()))
+        log.warning(
+            "%s was made from other things; it is set aside as %s", name, bag.set_aside(place)
+        )
+    ops.room_for(
+        tools.folders.bags, sum(item.path.stat().st_size for item in items if item.path.exists())
+    )
     return bag.seal(tools.folders.bags, name, items, manifest, key, beside)
 
 
@@ -325,12 +416,17 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
         crate = get(session, Crate, id)
         if crate.state != "handing over" or crate.bag is None:
             return
-        path, inbox, name = Path(crate.bag), tools.folders.inboxes / crate.recipient.document["inbox"], crate.recipient.name
+        path, inbox, name = (
+            Path(crate.bag),
+            tools.folders.inboxes / crate.recipient.document["inbox"],
+            crate.recipient.name,
+        )
         digest, files = crate.bag_digest, crate.bag_files
     try:
         if digest is None or files is None:
             raise Changed(
-                f"The bag {path.name} was sealed before bags were recorded and signed, so that nobody can prove it.",
+                f"The bag {path.name} was sealed before bags were recorded and signed, so that "
+                f"nobody can prove it.",
                 "Open a new revision of the crate and seal that.",
             )
         ops.room_for(tools.folders.inboxes, bag.size(path))
@@ -345,14 +441,23 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
         _set(db, Crate, id, state="sealed", error=logs.as_error(error))
 
 
-def _keep_receipt(session: Session, id: int, answer: dict[str, Any], sent: int, wrong: str | None) -> None:
-    """Keep what the recipient's side answered; a receipt for anything but what was sealed is no receipt."""
+def _keep_receipt(
+    session: Session, id: int, answer: dict[str, Any], sent: int, wrong: str | None
+) -> None:
+    """Keep what the recipient's side answered; a receipt for anything but what was sealed is no
+    receipt.
+    """
     crate = get(session, Crate, id, lock=True)
     accepted, error = bool(answer["accepted"]), None
     if wrong is not None:
         accepted = False
-        answer = answer | {"accepted": False, "message": f"The receipt is not for what was sealed: {wrong}"}
-        error = Changed(answer["message"], "Ask the recipient what they hold, then open a new revision.").as_json()
+        answer = answer | {
+            "accepted": False,
+            "message": f"The receipt is not for what was sealed: {wrong}",
+        }
+        error = Changed(
+            answer["message"], "Ask the recipient what they hold, then open a new revision."
+        ).as_json()
     session.add(Receipt(crate=crate, accepted=accepted, sent_bytes=sent, document=answer))
     crate.state, crate.error = ("received" if accepted else "refused"), error
     kept.keep(session, "crate", id)

@@ -1,4 +1,6 @@
-"""What a crate's plans and verdicts come to, as a document: all that its page and the floor show and that is costly to work out."""
+"""What a crate's plans and verdicts come to, as a document: all that its page and the floor show
+and that is costly to work out.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ Document = dict[str, Any]
 
 @dataclass(frozen=True)
 class WorkedOut:
-    """What is kept of a crate: `floor` for the floor, `page` for what only its own page shows besides."""
+    """What is kept of a crate: `floor` for the floor, `page` for what only its own page shows
+    besides.
+    """
 
     floor: Document
     page: Document
@@ -36,18 +40,28 @@ def work_out(crate: Crate) -> WorkedOut:
     still_open = crate.state == "open"
     cap, cap_of = allot.cap_of(spec)
     floor = {
-        "spec_title": spec.title, "cap": cap, "cap_of": cap_of, "next_step": crates.next_step(crate, made),
+        "spec_title": spec.title,
+        "cap": cap,
+        "cap_of": cap_of,
+        "next_step": crates.next_step(crate, made),
         "blocked": stopper[0] if still_open and (stopper := crates.blocked(made)) else None,
         "strips": [_strip(one, those) for one, those in zip(made, rows, strict=True)],
         "left": [_left(one) for one in made],
         # Where the files of an open crate are to lie, and whether they do.
-        "files": {str(one.finished.path): not one.lost for one in made if still_open and one.finished is not None},
-    }  # fmt: skip
+        "files": {
+            str(one.finished.path): not one.lost
+            for one in made
+            if still_open and one.finished is not None
+        },
+    }
     page = {
         "items": [_item(one, made, spec, those) for one, those in zip(made, rows, strict=True)],
         "obstacles": crates.obstacles(crate, made) if still_open else [],
         "whole": [finding(f) for f in crates.whole(crate, made)] if still_open else [],
-        "beside": [s.said() + (": to be sent by hand, none is made here" if s.kind == "captions" else "") for s in spec.delivery.sidecars],
+        "beside": [
+            s.said() + (": to be sent by hand, none is made here" if s.kind == "captions" else "")
+            for s in spec.delivery.sidecars
+        ],
     }
     return WorkedOut(floor, page)
 
@@ -56,15 +70,29 @@ def finding(one: Finding) -> Document:
     """Give a finding in words."""
     prop = one.test.prop
     return {
-        "property": one.property, "label": prop.label, "group": prop.group, "part": one.part, "asked": one.asked, "found": one.found,
-        "verdict": one.verdict, "why": one.why, "severity": one.severity, "source": one.test.requirement.source,
-        "sentence": one.test.requirement.sentence(), "applies": one.applies,
-    }  # fmt: skip
+        "property": one.property,
+        "label": prop.label,
+        "group": prop.group,
+        "part": one.part,
+        "asked": one.asked,
+        "found": one.found,
+        "verdict": one.verdict,
+        "why": one.why,
+        "severity": one.severity,
+        "source": one.test.requirement.source,
+        "sentence": one.test.requirement.sentence(),
+        "applies": one.applies,
+    }
 
 
 def _strip(one: Standing, rows: list[Document]) -> Document:
     counts = {name: sum(r["verdict"] == name for r in rows) for name in VERDICTS}
-    return {"deliverable": one.deliverable.id, "name": crates.item_name(one.deliverable), "verdict": _verdict(one), **counts}
+    return {
+        "deliverable": one.deliverable.id,
+        "name": crates.item_name(one.deliverable),
+        "verdict": _verdict(one),
+        **counts,
+    }
 
 
 def _verdict(one: Standing) -> str:
@@ -72,11 +100,17 @@ def _verdict(one: Standing) -> str:
 
 
 def _left(one: Standing) -> Document:
-    """Give an item's bytes, as they are or as predicted, and where it is to be made still the work that this takes."""
+    """Give an item's bytes, as they are or as predicted, and where it is to be made still the work
+    that this takes.
+    """
     made = one.finished.size if one.finished is not None and not one.stale else None
     plan = one.route.plan if one.route is not None and made is None else None
     size = made or (one.route.size if one.route is not None else 0)
-    work = {"codec": plan.picture.codec, "samples": work_of(plan), "passes": plan.picture.passes} if plan is not None else None
+    work = (
+        {"codec": plan.picture.codec, "samples": work_of(plan), "passes": plan.picture.passes}
+        if plan is not None
+        else None
+    )
     return {"deliverable": one.deliverable.id, "size": int(size), "work": work}
 
 
@@ -89,36 +123,63 @@ def _item(one: Standing, made: list[Standing], spec: Spec, rows: list[Document])
     choices = route.choices if route else {}
     cautions = [c.model_dump(mode="json") for c in route.cautions] if route else []
     return {
-        "id": one.deliverable.id, "name": str(predicted.value("file.name") or one.deliverable.master.name), "verdict": _verdict(one),
-        "item": crates.item_name(one.deliverable), "first": one.deliverable.span["first"] if one.deliverable.span else 0,
-        "master_frames": int(one.master.value("motion.frames") or 0), "rows": rows,
-        "steps": [s.model_dump(mode="json") for s in route.steps] if route else [], "cautions": _damage(one) + cautions,
-        "choices": choices, "chosen": one.deliverable.choices, "options": _options(spec, choices, known),
-        "trouble": one.trouble.as_json() if one.trouble else None, "predicted_size": route.size if route else 0,
-        "cap": cap, "cap_of": of, "picture_size": str(size) if size else None,
-        "frames": int((one.measured or predicted).value("motion.frames") or 0), "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
-        "display_aspect": float(aspect) if aspect else None, "stale": one.stale or one.lost, "doing": crates.doing(one, made),
-        "run": one.run.id if one.run is not None else None, "finished": one.finished.id if one.finished is not None else None,
+        "id": one.deliverable.id,
+        "name": str(predicted.value("file.name") or one.deliverable.master.name),
+        "verdict": _verdict(one),
+        "item": crates.item_name(one.deliverable),
+        "first": one.deliverable.span["first"] if one.deliverable.span else 0,
+        "master_frames": int(one.master.value("motion.frames") or 0),
+        "rows": rows,
+        "steps": [s.model_dump(mode="json") for s in route.steps] if route else [],
+        "cautions": _damage(one) + cautions,
+        "choices": choices,
+        "chosen": one.deliverable.choices,
+        "options": _options(spec, choices, known),
+        "trouble": one.trouble.as_json() if one.trouble else None,
+        "predicted_size": route.size if route else 0,
+        "cap": cap,
+        "cap_of": of,
+        "picture_size": str(size) if size else None,
+        "frames": int((one.measured or predicted).value("motion.frames") or 0),
+        "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
+        "display_aspect": float(aspect) if aspect else None,
+        "stale": one.stale or one.lost,
+        "doing": crates.doing(one, made),
+        "run": one.run.id if one.run is not None else None,
+        "finished": one.finished.id if one.finished is not None else None,
         "playable": one.measured is not None and mime.plays_in_a_browser(one.measured),
-    }  # fmt: skip
+    }
 
 
 def _damage(one: Standing) -> list[Document]:
     return [
         {
-            "row": "file.damage", "what": str(note), "why": "The deliverable can only hold what is there.", "figures": "",
-            "way_out": "Ask for the master again.", "blocks": False,
+            "row": "file.damage",
+            "what": str(note),
+            "why": "The deliverable can only hold what is there.",
+            "figures": "",
+            "way_out": "Ask for the master again.",
+            "blocks": False,
         }
         for note in one.deliverable.master.notes
-    ]  # fmt: skip
+    ]
 
 
 def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[Document]]:
     """List the values to pick from where a rule names them."""
-    names = {"framing": [*FRAMINGS], "house": ["", *spec.house_sets]} | {f"either.{e.name}": [a.name for a in e.any] for e in spec.either}
+    names = {"framing": [*FRAMINGS], "house": ["", *spec.house_sets]} | {
+        f"either.{e.name}": [a.name for a in e.any] for e in spec.either
+    }
     found = {key: [(name, name) for name in those] for key, those in names.items()}
-    taken = {key.removeprefix("either."): str(value) for key, value in choices.items() if key.startswith("either.")}
+    taken = {
+        key.removeprefix("either."): str(value)
+        for key, value in choices.items()
+        if key.startswith("either.")
+    }
     found |= room.options(spec.resolved(taken), choices)
     if programme.TRACKS in choices:
         found[programme.TRACKS] = [("", "not chosen"), *programme.options(of)]
-    return {key: [{"value": value, "label": label} for value, label in those] for key, those in found.items()}
+    return {
+        key: [{"value": value, "label": label} for value, label in those]
+        for key, those in found.items()
+    }

@@ -1,4 +1,6 @@
-"""What in a spec contradicts itself: found when it is written, each with its clauses and a proposed repair."""
+"""What in a spec contradicts itself: found when it is written, each with its clauses and a proposed
+repair.
+"""
 
 from __future__ import annotations
 
@@ -13,9 +15,17 @@ from .view import Contradiction, Repair, View, beyond, never_asked, useless_choi
 
 __all__ = ["Contradiction", "Repair", "View", "contradictions", "repaired"]
 CHECKS = (
-    *reason.CHECKS, *figures.CHECKS, *lengths.CHECKS, *picture.CHECKS, *samples.CHECKS, *motion.CHECKS, *shape.CHECKS, *buffer.CHECKS,
-    *sound.CHECKS, *file.CHECKS,
-)  # fmt: skip
+    *reason.CHECKS,
+    *figures.CHECKS,
+    *lengths.CHECKS,
+    *picture.CHECKS,
+    *samples.CHECKS,
+    *motion.CHECKS,
+    *shape.CHECKS,
+    *buffer.CHECKS,
+    *sound.CHECKS,
+    *file.CHECKS,
+)
 
 
 def contradictions(spec: Spec) -> list[Contradiction]:
@@ -30,11 +40,13 @@ def contradictions(spec: Spec) -> list[Contradiction]:
     return sorted(found.values(), key=lambda c: c.grade != "contradiction")
 
 
-def repaired(document: Mapping[str, Any], repair: Repair | Mapping[str, Mapping[str, Any] | None]) -> dict[str, Any]:
+def repaired(
+    document: Mapping[str, Any], repair: Repair | Mapping[str, Mapping[str, Any] | None]
+) -> dict[str, Any]:
     """Give a spec's document with a repair made.
 
-    A changed rule takes the place of every rule on its property, in alternatives too; one on a property not yet asked
-    about is added.
+    A changed rule takes the place of every rule on its property, in alternatives too; one on a
+    property not yet asked about is added.
 
     Raises:
         BadSpec: the repair would leave nothing.
@@ -57,10 +69,15 @@ def repaired(document: Mapping[str, Any], repair: Repair | Mapping[str, Mapping[
         for alternative in inside:
             alternative["rules"][key] = dict(rule)
         if not rows and not inside:
-            made["requirements"] = [*made["requirements"], {"property": key, "rule": dict(rule), "source": "repair"}]
+            made["requirements"] = [
+                *made["requirements"],
+                {"property": key, "rule": dict(rule), "source": "repair"},
+            ]
     for either in made.get("either", []):
         either["any"] = [a for a in either["any"] if a["rules"]]
     made["either"] = [e for e in made.get("either", []) if len(e["any"]) > 1]
     if not made["requirements"]:
-        raise BadSpec("The repair would leave a spec without requirements.", "Change the rule by hand.")
+        raise BadSpec(
+            "The repair would leave a spec without requirements.", "Change the rule by hand."
+        )
     return made

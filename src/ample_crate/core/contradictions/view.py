@@ -1,4 +1,6 @@
-"""A spec as the checks look at it: what each property may be once all its rules are put together."""
+"""A spec as the checks look at it: what each property may be once all its rules are put
+together.
+"""
 
 from __future__ import annotations
 
@@ -51,7 +53,9 @@ class Contradiction:
 
 
 class View:
-    """One way through a spec: an alternative taken in each choice, and perhaps one condition taken to hold."""
+    """One way through a spec: an alternative taken in each choice, and perhaps one condition taken
+    to hold.
+    """
 
     def __init__(self, spec: Spec, requirements: list[Requirement]) -> None:
         self.spec, self.requirements = spec, requirements
@@ -71,10 +75,18 @@ class View:
     def values(self, key: str) -> list[Any] | None:
         """List the values that a property may have, or None where they are not listed."""
         rules = self.on(key)
-        listed = [list(limits(r)) for r in rules if r.rule.operator in {"is", "one_of"} and not r.rule.tolerance]
+        listed = [
+            list(limits(r))
+            for r in rules
+            if r.rule.operator in {"is", "one_of"} and not r.rule.tolerance
+        ]
         if not listed:
             return None
-        return [v for v in listed[0] if all(test(r)(v) for r in rules if r.rule.operator not in {"present", "same_as"})]
+        return [
+            v
+            for v in listed[0]
+            if all(test(r)(v) for r in rules if r.rule.operator not in {"present", "same_as"})
+        ]
 
     def only(self, key: str) -> Any:
         """Give the one value that a property may have, or None."""
@@ -132,14 +144,25 @@ class View:
         return f"{prop.group}: {prop.label} {asked(requirement)}{where}{source}"
 
     def against(
-        self, kind: str, what: str, why: str, keys: tuple[str, ...], says: str,
-        changes: Mapping[str, Mapping[str, Any] | None] | None = None, doubt: bool = False,
-    ) -> Contradiction:  # fmt: skip
+        self,
+        kind: str,
+        what: str,
+        why: str,
+        keys: tuple[str, ...],
+        says: str,
+        changes: Mapping[str, Mapping[str, Any] | None] | None = None,
+        doubt: bool = False,
+    ) -> Contradiction:
         """Make a contradiction of the requirements on `keys`."""
         return Contradiction(
-            kind, "doubt" if doubt else "contradiction", what, why, keys, tuple(self.clause(r) for r in self.on(*keys)),
+            kind,
+            "doubt" if doubt else "contradiction",
+            what,
+            why,
+            keys,
+            tuple(self.clause(r) for r in self.on(*keys)),
             Repair(says, changes or {}),
-        )  # fmt: skip
+        )
 
     def show(self, key: str, value: Any) -> str:
         """Show a value of a property."""
@@ -147,24 +170,34 @@ class View:
 
 
 def views(spec: Spec) -> Iterator[View]:
-    """Give every way through a spec, at most `MOST_VARIANTS` of its alternatives, and each condition by itself."""
+    """Give every way through a spec, at most `MOST_VARIANTS` of its alternatives, and each
+    condition by itself.
+    """
     for resolved in _resolved(spec):
         plain = [r for r in resolved.requirements if r.when is None]
         yield View(resolved, plain)
-        yield from (v for one in resolved.requirements if (v := _with(resolved, plain, one)) is not None)
+        yield from (
+            v for one in resolved.requirements if (v := _with(resolved, plain, one)) is not None
+        )
 
 
 def never_asked(spec: Spec) -> Iterator[Contradiction]:
     """Find requirements whose condition can hold in no file that meets the rest."""
     ways = list(_resolved(spec))
     for one in spec.requirements:
-        if one.when is not None and not any(_with(w, [r for r in w.requirements if r.when is None], one) for w in ways):
+        if one.when is not None and not any(
+            _with(w, [r for r in w.requirements if r.when is None], one) for w in ways
+        ):
             view = View(spec, [one])
             yield view.against(
-                "never asked", f"The condition on the {lookup(one.property).label} can never hold.",
-                f"It counts where the {lookup(one.when.property).label} is {asked(one.when)}, which the rest of the spec forbids.",
-                (one.property,), "Take it out, or mend its condition.", doubt=True,
-            )  # fmt: skip
+                "never asked",
+                f"The condition on the {lookup(one.property).label} can never hold.",
+                f"It counts where the {lookup(one.when.property).label} is {asked(one.when)}, "
+                f"which the rest of the spec forbids.",
+                (one.property,),
+                "Take it out, or mend its condition.",
+                doubt=True,
+            )
 
 
 def beyond(spec: Spec) -> Iterator[Contradiction]:
@@ -172,23 +205,36 @@ def beyond(spec: Spec) -> Iterator[Contradiction]:
     ways = prod(len(either.any) for either in spec.either)
     if ways > MOST_VARIANTS:
         yield View(spec, []).against(
-            "too many ways", f"There are {ways} ways through this spec; {MOST_VARIANTS} were looked at.", "What contradicts itself in the others is not found.",
-            (), "Ask for fewer choices, or fewer alternatives in each.", doubt=True,
-        )  # fmt: skip
+            "too many ways",
+            f"There are {ways} ways through this spec; {MOST_VARIANTS} were looked at.",
+            "What contradicts itself in the others is not found.",
+            (),
+            "Ask for fewer choices, or fewer alternatives in each.",
+            doubt=True,
+        )
 
 
 def useless_choices(spec: Spec) -> Iterator[Contradiction]:
-    """Find house choices that no way through the spec lets pass: the planner would pass them over."""
+    """Find house choices that no way through the spec lets pass: the planner would pass them
+    over.
+    """
     ways = list(_resolved(spec))
-    for name, choices in [("the usual", spec.house), *((name, s.choices) for name, s in spec.house_sets.items())]:
+    for name, choices in [
+        ("the usual", spec.house),
+        *((name, s.choices) for name, s in spec.house_sets.items()),
+    ]:
         for key, choice in choices.items():
             if not any(_lets(way, key, choice.value) for way in ways):
                 view = View(spec, [r for r in spec.everything() if r.property == key])
                 shown = lookup(key).kind.show(lookup(key).read(choice.value))
                 yield view.against(
-                    "house choice", f"The house choice of {shown} ({name}) lies in no alternative.", "It can never be taken, and another value would be without a word.",
-                    (key,), "Choose a value that an alternative allows.", doubt=True,
-                )  # fmt: skip
+                    "house choice",
+                    f"The house choice of {shown} ({name}) lies in no alternative.",
+                    "It can never be taken, and another value would be without a word.",
+                    (key,),
+                    "Choose a value that an alternative allows.",
+                    doubt=True,
+                )
 
 
 def _lets(spec: Spec, key: str, value: object) -> bool:
@@ -206,15 +252,23 @@ def _resolved(spec: Spec) -> Iterator[Spec]:
 
 
 def _with(spec: Spec, plain: list[Requirement], one: Requirement) -> View | None:
-    """Give the view in which a requirement's condition holds; None where there is none, or it cannot hold."""
+    """Give the view in which a requirement's condition holds; None where there is none, or it
+    cannot hold.
+    """
     if one.when is None:
         return None
-    condition = Requirement(property=one.when.property, rule=one.when.rule, source=one.source, note="", when=None)
+    condition = Requirement(
+        property=one.when.property, rule=one.when.rule, source=one.source, note="", when=None
+    )
     view = View(spec, [*plain, condition, one])
     key = condition.property
     if lookup(key).group == "sound" and key != "sound.tracks" and view.high("sound.tracks") == 0:
         return None
-    low, high = (view.low(key), view.high(key)) if lookup(key).kind.ordered and view.values(key) is None else (None, None)
+    low, high = (
+        (view.low(key), view.high(key))
+        if lookup(key).kind.ordered and view.values(key) is None
+        else (None, None)
+    )
     impossible = view.values(key) == [] or (low is not None and high is not None and low > high)
     return None if impossible else view
 

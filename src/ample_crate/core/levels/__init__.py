@@ -37,28 +37,50 @@ def levels(codec: str, profile: str = "") -> list[Held]:
     if codec == "h264":
         kind = profile or "high"
         return [
-            Held(_number(v.number), h264.max_bit_rate(v, kind), h264.max_buffer(v, kind),
-                 f"{v.max_fs} macroblocks a frame, {v.max_mbps} a second, {show_bit_rate(h264.max_bit_rate(v, kind))} in {kind}", "ITU-T H.264 Table A-1")
+            Held(
+                _number(v.number),
+                h264.max_bit_rate(v, kind),
+                h264.max_buffer(v, kind),
+                f"{v.max_fs} macroblocks a frame, {v.max_mbps} a second, "
+                f"{show_bit_rate(h264.max_bit_rate(v, kind))} in {kind}",
+                "ITU-T H.264 Table A-1",
+            )
             for v in h264.TABLE_A_1
-        ]  # fmt: skip
+        ]
     if codec == "hevc":
         kind = profile or "main"
         return [
             # MaxCPB is MaxBR in bits, but at level 1 (Tables A.8, A.9).
-            Held(_number(v.number), h265.max_bit_rate(v, kind, high_tier=True), h265.max_bit_rate(v, kind, high_tier=True),
-                 f"{v.max_luma_ps} samples a picture, {v.max_luma_sr} a second, {show_bit_rate(h265.max_bit_rate(v, kind))} in the main tier", "ITU-T H.265 Tables A.8 and A.9")
+            Held(
+                _number(v.number),
+                h265.max_bit_rate(v, kind, high_tier=True),
+                h265.max_bit_rate(v, kind, high_tier=True),
+                f"{v.max_luma_ps} samples a picture, {v.max_luma_sr} a second, "
+                f"{show_bit_rate(h265.max_bit_rate(v, kind))} in the main tier",
+                "ITU-T H.265 Tables A.8 and A.9",
+            )
             for v in h265.TABLES_A_8_A_9
-        ]  # fmt: skip
+        ]
     if codec == "mpeg2video":
         return [
-            Held(v.name, v.bit_rate, v.buffer, f"{v.width} x {v.height} at up to {v.rate} fps, {show_bit_rate(v.bit_rate)}", "ISO/IEC 13818-2 Tables 8-11 to 8-13")
+            Held(
+                v.name,
+                v.bit_rate,
+                v.buffer,
+                f"{v.width} x {v.height} at up to {v.rate} fps, {show_bit_rate(v.bit_rate)}",
+                "ISO/IEC 13818-2 Tables 8-11 to 8-13",
+            )
             for v in mpeg2.LEVELS
-        ]  # fmt: skip
+        ]
     return []
 
 
-def holds(codec: str, level: str, size: Size, rate: Fraction, interlaced: bool = False) -> bool | None:
-    """Say whether a level holds a frame size at a rate, with one frame kept for reference; None where the level is not known."""
+def holds(
+    codec: str, level: str, size: Size, rate: Fraction, interlaced: bool = False
+) -> bool | None:
+    """Say whether a level holds a frame size at a rate, with one frame kept for reference; None
+    where the level is not known.
+    """
     if codec == "mpeg2video":
         found = mpeg2.by_name(level)
         return None if found is None else mpeg2.holds_picture(found, size, rate)
@@ -69,21 +91,53 @@ def holds(codec: str, level: str, size: Size, rate: Fraction, interlaced: bool =
     if codec == "h264":
         one = h264.by_number(number)
         return None if one is None else h264.holds_picture(one, size, rate, interlaced)
-    other = next((v for v in h265.TABLES_A_8_A_9 if v.number == number), None) if codec == "hevc" else None
+    other = (
+        next((v for v in h265.TABLES_A_8_A_9 if v.number == number), None)
+        if codec == "hevc"
+        else None
+    )
     return None if other is None else h265.holds_picture(other, size, rate)
 
 
-def lowest(codec: str, profile: str, size: Size, rate: Fraction, bit_rate: int = 0, interlaced: bool = False) -> Held | None:
+def lowest(
+    codec: str,
+    profile: str,
+    size: Size,
+    rate: Fraction,
+    bit_rate: int = 0,
+    interlaced: bool = False,
+) -> Held | None:
     """Find the lowest level that holds a picture at a bit rate, or None where none does."""
-    mine = [v for v in levels(codec, profile) if codec != "mpeg2video" or v.name.startswith(f"{profile or 'main'}@")]
+    mine = [
+        v
+        for v in levels(codec, profile)
+        if codec != "mpeg2video" or v.name.startswith(f"{profile or 'main'}@")
+    ]
     if codec == "h264" and interlaced:
-        mine = [v for v in mine if (one := h264.by_number(Fraction(v.name))) is not None and h264.codes_fields(one)]
-    return next((v for v in mine if holds(codec, v.name, size, rate, interlaced) and bit_rate <= v.bit_rate), None)
+        mine = [
+            v
+            for v in mine
+            if (one := h264.by_number(Fraction(v.name))) is not None and h264.codes_fields(one)
+        ]
+    return next(
+        (
+            v
+            for v in mine
+            if holds(codec, v.name, size, rate, interlaced) and bit_rate <= v.bit_rate
+        ),
+        None,
+    )
 
 
 def load(codec: str, size: Size, rate: Fraction, interlaced: bool = False) -> str:
     """Say what a picture weighs in the units of a codec's levels."""
     if codec == "h264":
         blocks = h264.macroblocks(size, interlaced)
-        return f"{size} is {blocks} macroblocks, {float(blocks * rate):.0f} a second at {float(rate):g} fps"
-    return f"{size} at {float(rate):g} fps is {float(size.width * size.height * rate):.0f} samples a second"
+        return (
+            f"{size} is {blocks} macroblocks, {float(blocks * rate):.0f} "
+            f"a second at {float(rate):g} fps"
+        )
+    return (
+        f"{size} at {float(rate):g} fps is "
+        f"{float(size.width * size.height * rate):.0f} samples a second"
+    )

@@ -61,19 +61,29 @@ TABLE_A_1: tuple[Level, ...] = tuple(
 
 # Table A-2, cpbBrVclFactor: bits a unit of MaxBR.
 BR_FACTOR = {
-    "baseline": 1000, "main": 1000, "high": 1250, "high 10": 3000, "high 4:2:2": 4000, "high 10 intra": 3000, "high 4:2:2 intra": 4000,
+    "baseline": 1000,
+    "main": 1000,
+    "high": 1250,
+    "high 10": 3000,
+    "high 4:2:2": 4000,
+    "high 10 intra": 3000,
+    "high 4:2:2 intra": 4000,
     "high 4:4:4 predictive": 4000,
-}  # fmt: skip
+}
 
 
 def macroblocks(size: Size, interlaced: bool = False) -> int:
-    """Count the 16x16 macroblocks of a frame; interlaced frames come in pairs of rows (32 lines)."""
+    """Count the 16x16 macroblocks of a frame; interlaced frames come in pairs of rows (32
+    lines).
+    """
     rows = 2 * (-(-size.height // 32)) if interlaced else -(-size.height // 16)
     return -(-size.width // 16) * rows
 
 
 FIELDS = (Fraction("2.1"), Fraction("4.1"))
-"""Lowest and highest level at which fields may be coded: elsewhere frame_mbs_only_flag is 1 (Table A-4, from memory)."""
+"""Lowest and highest level at which fields may be coded: elsewhere frame_mbs_only_flag is 1
+(Table A-4, from memory).
+"""
 
 
 def codes_fields(level: Level) -> bool:
@@ -86,7 +96,9 @@ def by_number(number: Fraction) -> Level | None:
     return next((level for level in TABLE_A_1 if level.number == number), None)
 
 
-def holds_picture(level: Level, size: Size, rate: Fraction, interlaced: bool = False, frames_kept: int = 1) -> bool:
+def holds_picture(
+    level: Level, size: Size, rate: Fraction, interlaced: bool = False, frames_kept: int = 1
+) -> bool:
     """Say whether the level's frame size, macroblock rate and picture buffer hold the picture."""
     blocks = macroblocks(size, interlaced)
     wide = -(-size.width // 16)
@@ -111,14 +123,21 @@ def max_buffer(level: Level, profile: str) -> int:
 
 
 def lowest(
-    size: Size, rate: Fraction, bit_rate: int, profile: str, interlaced: bool = False, frames_kept: int = 1
+    size: Size,
+    rate: Fraction,
+    bit_rate: int,
+    profile: str,
+    interlaced: bool = False,
+    frames_kept: int = 1,
 ) -> Level | None:
     """Find the lowest level that holds the picture at the bit rate, or None where none does."""
     return next(
         (
             level
             for level in TABLE_A_1
-            if holds_picture(level, size, rate, interlaced, frames_kept) and (codes_fields(level) or not interlaced) and bit_rate <= max_bit_rate(level, profile)
+            if holds_picture(level, size, rate, interlaced, frames_kept)
+            and (codes_fields(level) or not interlaced)
+            and bit_rate <= max_bit_rate(level, profile)
         ),
         None,
     )

@@ -1,8 +1,8 @@
 """Level limits of H.265: which level holds a picture, and at what bit rate.
 
-Source: ITU-T H.265 Table A.8 (MaxLumaPs, MaxCPB, by tier) and Table A.9 (MaxLumaSr, MaxBR), with the
-CpbBrVclFactor of Table A.10. Written from memory; tests/outside checks them against the level that an
-independent encoder writes.
+Source: ITU-T H.265 Table A.8 (MaxLumaPs, MaxCPB, by tier) and Table A.9 (MaxLumaSr, MaxBR), with
+the CpbBrVclFactor of Table A.10. Written from memory; tests/outside checks them against the level
+that an independent encoder writes.
 """
 
 from __future__ import annotations
@@ -53,23 +53,47 @@ TABLES_A_8_A_9: tuple[Level, ...] = tuple(
     )
 )
 # Table A.10, CpbBrVclFactor.
-BR_FACTOR = {"main": 1000, "main 10": 1000, "main 12": 1500, "main 4:2:2 10": 1667, "main 4:4:4": 2000, "main 4:4:4 10": 2500}
+BR_FACTOR = {
+    "main": 1000,
+    "main 10": 1000,
+    "main 12": 1500,
+    "main 4:2:2 10": 1667,
+    "main 4:4:4": 2000,
+    "main 4:4:4 10": 2500,
+}
 
 
 def holds_picture(level: Level, size: Size, rate: Fraction) -> bool:
-    """Say whether the level's picture size and sample rate hold the picture; sizes count in coding blocks of 8."""
+    """Say whether the level's picture size and sample rate hold the picture; sizes count in coding
+    blocks of 8.
+    """
     width, height = -(-size.width // 8) * 8, -(-size.height // 8) * 8
     samples = width * height
     # A.4.1: neither side may exceed the square root of 8 * MaxLumaPs.
-    return samples <= level.max_luma_ps and max(width, height) ** 2 <= 8 * level.max_luma_ps and samples * rate <= level.max_luma_sr
+    return (
+        samples <= level.max_luma_ps
+        and max(width, height) ** 2 <= 8 * level.max_luma_ps
+        and samples * rate <= level.max_luma_sr
+    )
 
 
 def max_bit_rate(level: Level, profile: str, high_tier: bool = False) -> int:
-    """Give the level's greatest bit rate in b/s; the high tier's where it has one and that is asked."""
+    """Give the level's greatest bit rate in b/s; the high tier's where it has one and that is
+    asked.
+    """
     units = level.max_br_high if high_tier and level.max_br_high is not None else level.max_br
     return units * BR_FACTOR.get(profile, 1000)
 
 
 def lowest(size: Size, rate: Fraction, bit_rate: int, profile: str) -> Level | None:
-    """Find the lowest level whose main tier holds the picture at the bit rate, or None where none does."""
-    return next((v for v in TABLES_A_8_A_9 if holds_picture(v, size, rate) and bit_rate <= max_bit_rate(v, profile)), None)
+    """Find the lowest level whose main tier holds the picture at the bit rate, or None where none
+    does.
+    """
+    return next(
+        (
+            v
+            for v in TABLES_A_8_A_9
+            if holds_picture(v, size, rate) and bit_rate <= max_bit_rate(v, profile)
+        ),
+        None,
+    )

@@ -1,8 +1,8 @@
 """Level limits of MPEG-2 video.
 
-Source: ISO/IEC 13818-2 (ITU-T H.262) Tables 8-11 to 8-14: sampling density, luminance sample rate, bit rate and
-VBV buffer, for the main profile and the 4:2:2 profile. Written from memory; the levels by size are checked in
-tests/outside against those an independent encoder writes.
+Source: ISO/IEC 13818-2 (ITU-T H.262) Tables 8-11 to 8-14: sampling density, luminance sample rate,
+bit rate and VBV buffer, for the main profile and the 4:2:2 profile. Written from memory; the levels
+by size are checked in tests/outside against those an independent encoder writes.
 """
 
 from __future__ import annotations
@@ -61,6 +61,8 @@ def holds_picture(level: Level, size: Size, rate: Fraction) -> bool:
 
 
 def lowest(profile: str, size: Size, rate: Fraction, bit_rate: int = 0) -> Level | None:
-    """Find the lowest level of a profile that holds the picture at the bit rate, or None where none does."""
+    """Find the lowest level of a profile that holds the picture at the bit rate, or None where none
+    does.
+    """
     mine = (v for v in LEVELS if v.name.startswith(f"{profile}@"))
     return next((v for v in mine if holds_picture(v, size, rate) and bit_rate <= v.bit_rate), None)

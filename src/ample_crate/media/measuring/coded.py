@@ -1,4 +1,6 @@
-"""What coded frames of MPEG-2, H.264 and H.265 show without being decoded: their slices, and the rate buffer that the header names."""
+"""What coded frames of MPEG-2, H.264 and H.265 show without being decoded: their slices, and the
+rate buffer that the header names.
+"""
 
 from __future__ import annotations
 
@@ -25,11 +27,14 @@ class RateBuffer:
 
 
 class CodedWatch:
-    """Looks into the coded frames of one stream; a codec that it does not know has nothing to show."""
+    """Looks into the coded frames of one stream; a codec that it does not know has nothing to
+    show.
+    """
 
     def __init__(self, codec: str, extradata: bytes) -> None:
         self.codec = codec
-        # MP4 and its kin put a length before each unit, and say in their own header how long that is.
+        # MP4 and its kin put a length before each unit, and say in their own header how long that
+        # is.
         boxed = extradata[:1] == b"\x01"
         self._length_size = 0
         if boxed and codec == "h264" and len(extradata) > 6:
@@ -37,7 +42,9 @@ class CodedWatch:
         elif boxed and codec == "hevc" and len(extradata) > 22:
             self._length_size = (extradata[21] & 3) + 1
         self.slices: int | None = None
-        self.buffer: RateBuffer | None = self._promise(extradata, self._boxed_sets(extradata) if boxed and codec == "h264" else None)
+        self.buffer: RateBuffer | None = self._promise(
+            extradata, self._boxed_sets(extradata) if boxed and codec == "h264" else None
+        )
         self._asks = 0 if self.buffer is not None else HEADERS_SOUGHT
 
     def take(self, data: bytes) -> None:
@@ -53,7 +60,8 @@ class CodedWatch:
         if count:
             self.slices = count if self.slices is None else min(self.slices, count)
         if self._asks and self.buffer is None:
-            # Streams outside MP4 carry their header with a frame, and one that was cut off at its start not with the first.
+            # Streams outside MP4 carry their header with a frame, and one that was cut off at its
+            # start not with the first.
             self._asks -= 1
             self.buffer = self._promise(data, None)
 
@@ -74,14 +82,23 @@ class CodedWatch:
             if self.codec == "mpeg2video":
                 return _mpeg2(data)
             if self.codec == "h264":
-                return next((found for one in (sets if sets is not None else _plain_sets(data)) if (found := _h264(one))), None)
+                return next(
+                    (
+                        found
+                        for one in (sets if sets is not None else _plain_sets(data))
+                        if (found := _h264(one))
+                    ),
+                    None,
+                )
         except IndexError:  # the header ends before it is whole
             pass
         return None
 
     @staticmethod
     def _boxed_sets(extradata: bytes) -> list[bytes]:
-        """Give the sequence parameter sets of an AVC decoder configuration record (ISO/IEC 14496-15, 5.3.3.1)."""
+        """Give the sequence parameter sets of an AVC decoder configuration record (ISO/IEC
+        14496-15, 5.3.3.1).
+        """
         made, at = [], 6
         for _ in range(extradata[5] & 31 if len(extradata) > 5 else 0):
             size = int.from_bytes(extradata[at : at + 2])
@@ -92,7 +109,11 @@ class CodedWatch:
 
 def _plain_sets(data: bytes) -> list[bytes]:
     starts = [found.end() for found in START.finditer(data)]
-    return [data[a : b - 3] for a, b in pairwise([*starts, len(data) + 3]) if a < len(data) and data[a] & 31 == H264_SPS]
+    return [
+        data[a : b - 3]
+        for a, b in pairwise([*starts, len(data) + 3])
+        if a < len(data) and data[a] & 31 == H264_SPS
+    ]
 
 
 def _mpeg2(data: bytes) -> RateBuffer | None:
@@ -116,7 +137,9 @@ def _mpeg2(data: bytes) -> RateBuffer | None:
 
 
 def _h264(unit: bytes) -> RateBuffer | None:
-    """Read the hypothetical reference decoder's first figures: ITU-T H.264, 7.3.2.1.1, E.1.1, E.1.2 and E.2.2."""
+    """Read the hypothetical reference decoder's first figures: ITU-T H.264, 7.3.2.1.1, E.1.1, E.1.2
+    and E.2.2.
+    """
     bits = Bits(unit[1:].replace(b"\x00\x00\x03", b"\x00\x00"))
     profile = bits.read(8)
     bits.skip(16)

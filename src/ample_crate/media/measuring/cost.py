@@ -1,4 +1,6 @@
-"""What decoding a frame costs on this machine: forwards, backwards and at random, as a venue's scrubbing will ask."""
+"""What decoding a frame costs on this machine: forwards, backwards and at random, as a venue's
+scrubbing will ask.
+"""
 
 from __future__ import annotations
 
@@ -13,11 +15,14 @@ from av.codec.context import ThreadType
 from ...core.values import Value
 from ..read import open_media, picture_stream
 
-# Beside the pass over the whole file, this much of its time, but at least and at most these seconds, goes into the three.
+# Beside the pass over the whole file, this much of its time, but at least and at most these
+# seconds, goes into the three.
 SHARE, LEAST, MOST = 0.12, 0.25, 6.0
 
 
-def measure(path: str, rate: Fraction | None, frames: int, pass_seconds: float) -> dict[str, Value | None]:
+def measure(
+    path: str, rate: Fraction | None, frames: int, pass_seconds: float
+) -> dict[str, Value | None]:
     """Time the three ways to come to a frame; nothing is said of files that cannot be sought in."""
     if rate is None:
         return {}
@@ -48,7 +53,11 @@ def measure(path: str, rate: Fraction | None, frames: int, pass_seconds: float) 
             anywhere = _timed(lambda turn: reach(rng.randrange(frames)), budget)
         except (av.FFmpegError, PermissionError):
             return {"motion.cost_forwards": _exact(forwards)}
-    return {"motion.cost_forwards": _exact(forwards), "motion.cost_backwards": _exact(backwards), "motion.cost_random": _exact(anywhere)}
+    return {
+        "motion.cost_forwards": _exact(forwards),
+        "motion.cost_backwards": _exact(backwards),
+        "motion.cost_random": _exact(anywhere),
+    }
 
 
 def _timed(turn: Callable[[int], None], budget: float) -> float:

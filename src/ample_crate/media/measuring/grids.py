@@ -19,7 +19,8 @@ class Grid:
 
     Attributes:
         luma: line pairs x 2 (upper, lower) x columns.
-        cb, cr: line pairs x half as many columns, beside `luma[:, 0, ::2]`; None for grey and R'G'B'.
+        cb, cr: line pairs x half as many columns, beside `luma[:, 0, ::2]`; None for grey and
+        R'G'B'.
         alpha: line pairs x columns, or None.
         rgb: whether the picture is R'G'B' and luma was made from it.
     """
@@ -32,8 +33,14 @@ class Grid:
 
 
 def plane(frame: VideoFrame, number: int) -> npt.NDArray[np.uint8] | npt.NDArray[np.uint16]:
-    """Give a plane as lines x samples, a view of the frame's own memory; lines may be longer than the picture is wide."""
-    kind = np.uint16 if frame.format.components[min(number, len(frame.format.components) - 1)].bits > 8 else np.uint8
+    """Give a plane as lines x samples, a view of the frame's own memory; lines may be longer than
+    the picture is wide.
+    """
+    kind = (
+        np.uint16
+        if frame.format.components[min(number, len(frame.format.components) - 1)].bits > 8
+        else np.uint8
+    )
     data = np.frombuffer(memoryview(frame.planes[number]), kind)
     return data.reshape(frame.planes[number].height, -1)  # type: ignore[return-value]
 
@@ -53,7 +60,9 @@ def grid(frame: VideoFrame) -> Grid:
         alpha_there = any(c.is_alpha for c in frame.format.components)
         small = (min(frame.width, 2 * COLUMNS), min(frame.height, 8 * ROWS))
         # Nearest samples only: nothing is averaged away.
-        frame = frame.reformat(*small, format="yuva444p" if alpha_there else "yuv444p", interpolation="POINT")
+        frame = frame.reformat(
+            *small, format="yuva444p" if alpha_there else "yuv444p", interpolation="POINT"
+        )
         name = frame.format.name
     components = frame.format.components
     bits = components[0].bits

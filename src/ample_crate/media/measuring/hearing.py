@@ -1,4 +1,6 @@
-"""What every block of sound is listened to for when everything is measured: silence, dead and same channels, phase, tone, shape."""
+"""What every block of sound is listened to for when everything is measured: silence, dead and same
+channels, phase, tone, shape.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ Samples = npt.NDArray[np.float32]
 SILENT_BELOW = 10 ** (-60 / 20)  # of full scale
 SILENT_SECONDS, TONE_SECONDS = Fraction(1, 2), Fraction(1)
 TONE_SHARE = 0.98  # of a block's energy within two bins of its strongest
-SAME_WITHIN = 0.01  # of the louder channel's peak, for codecs that code two like channels a little apart
+SAME_WITHIN = (
+    0.01  # of the louder channel's peak, for codecs that code two like channels a little apart
+)
 BLOCK = Fraction(1, 10)  # seconds
 MOST_POINTS = 2000  # of a drawn curve
 SCALE = {"u8": 2**7, "s16": 2**15, "s32": 2**31, "s64": 2**63}
@@ -73,10 +77,14 @@ class Hearing:
         self._low.append(block.min(axis=1))
         self._high.append(block.max(axis=1))
         for channel in range(self.channels):
-            self.marks[channel] = zlib.crc32(np.ascontiguousarray(block[channel]).data, self.marks[channel])
+            self.marks[channel] = zlib.crc32(
+                np.ascontiguousarray(block[channel]).data, self.marks[channel]
+            )
         for one in range(self.channels):
             for other in range(one + 1, self.channels):
-                self._apart[one, other] = max(self._apart[one, other], float(np.abs(block[one] - block[other]).max()))
+                self._apart[one, other] = max(
+                    self._apart[one, other], float(np.abs(block[one] - block[other]).max())
+                )
         if self.channels >= 2:
             left, right = block[0].astype(np.float64), block[1].astype(np.float64)
             self._power += (float(left @ left), float(right @ right), float(left @ right))
@@ -138,7 +146,9 @@ class Hearing:
         values: dict[str, Value | None] = {
             "sound.silence": Fraction(sum(b - a for a, b in self.quiet), self.rate),
             "sound.tone": sum(((b - a + 1) * BLOCK for a, b, _ in self.tones), Fraction(0)),
-            "sound.tone_before": next(((b + 1) * BLOCK for a, b, _ in self.tones if a == 0), Fraction(0)),
+            "sound.tone_before": next(
+                ((b + 1) * BLOCK for a, b, _ in self.tones if a == 0), Fraction(0)
+            ),
             "sound.dead_channels": ", ".join(dead) or "none",
             "sound.same_channels": self._same(dead),
         }
@@ -150,9 +160,11 @@ class Hearing:
     def _same(self, dead: list[str]) -> str:
         pairs = [
             f"{one + 1} = {other + 1}"
-            for one in range(self.channels) for other in range(one + 1, self.channels)
-            if self._apart[one, other] <= SAME_WITHIN * max(self.peaks[one], self.peaks[other]) and str(one + 1) not in dead
-        ]  # fmt: skip
+            for one in range(self.channels)
+            for other in range(one + 1, self.channels)
+            if self._apart[one, other] <= SAME_WITHIN * max(self.peaks[one], self.peaks[other])
+            and str(one + 1) not in dead
+        ]
         return ", ".join(pairs) or "none"
 
     def events(self, offset: Fraction, rate: Fraction | None) -> list[Event]:
@@ -169,12 +181,25 @@ class Hearing:
             last = max(0, -int(-end * rate // 1) - 1) if rate else None
             return Event(kind, start, end, what, first, last, self.track)  # type: ignore[arg-type]
 
-        made = [event("silent", Fraction(a, self.rate), Fraction(b, self.rate), f"silent for {(b - a) / self.rate:.2f} s") for a, b in self.quiet]
-        made += [event("tone", a * BLOCK, (b + 1) * BLOCK, f"a steady tone of {pitch:.0f} Hz") for a, b, pitch in self.tones]
+        made = [
+            event(
+                "silent",
+                Fraction(a, self.rate),
+                Fraction(b, self.rate),
+                f"silent for {(b - a) / self.rate:.2f} s",
+            )
+            for a, b in self.quiet
+        ]
+        made += [
+            event("tone", a * BLOCK, (b + 1) * BLOCK, f"a steady tone of {pitch:.0f} Hz")
+            for a, b, pitch in self.tones
+        ]
         return made
 
     def trace(self) -> dict[str, object]:
-        """Give the curve for the screen: lowest and highest sample by channel (percent of full scale), and momentary loudness."""
+        """Give the curve for the screen: lowest and highest sample by channel (percent of full
+        scale), and momentary loudness.
+        """
         count = len(self._low)
         if not count:
             return {}
@@ -187,7 +212,10 @@ class Hearing:
         return {
             "step": float(BLOCK * join),
             "channels": [
-                {"low": np.round(low[:, c] * 100).astype(int).tolist(), "high": np.round(high[:, c] * 100).astype(int).tolist()}
+                {
+                    "low": np.round(low[:, c] * 100).astype(int).tolist(),
+                    "high": np.round(high[:, c] * 100).astype(int).tolist(),
+                }
                 for c in range(self.channels)
             ],
             "momentary": shown,
@@ -195,14 +223,17 @@ class Hearing:
 
 
 def oddities(heard: list[Hearing]) -> list[str]:
-    """Say which channels carry nothing, which of a surround carry the same, and which tracks are one and the same."""
+    """Say which channels carry nothing, which of a surround carry the same, and which tracks are
+    one and the same.
+    """
     said = []
     for one in heard:
         facts = one.facts()
         whose = f"sound track {one.track}" if len(heard) > 1 else "the sound"
         if facts.get("sound.dead_channels", "none") != "none":
             said.append(f"Of {whose}, channel {facts['sound.dead_channels']} carries nothing.")
-        # Two like channels of a stereo pair are common (a voice in the middle); of a surround they are not.
+        # Two like channels of a stereo pair are common (a voice in the middle); of a surround they
+        # are not.
         if one.channels > 2 and facts.get("sound.same_channels", "none") != "none":
             said.append(f"Of {whose}, channels carry the same: {facts['sound.same_channels']}.")
     return said + _same_tracks(heard)

@@ -7,14 +7,18 @@ import numpy.typing as npt
 from av.video.frame import VideoFrame
 
 Luma = npt.NDArray[np.int32]
-# Of true fields one order fits clearly better than the other, hardly worse than the frame's own lines fit each other.
+# Of true fields one order fits clearly better than the other, hardly worse than the frame's own
+# lines fit each other.
 ORDER_RATIO, FIELDS_FIT_WITHIN = 1.15, 2.6
-# Of whole frames both orders fit alike, and worse than the frame's own lines do. What is neither tells nothing (rain, fades).
+# Of whole frames both orders fit alike, and worse than the frame's own lines do. What is neither
+# tells nothing (rain, fades).
 ALIKE_WITHIN, WHOLE_FITS_BETTER = 1.04, 1.25
 
 
 def luma(frame: VideoFrame, columns: int = 4) -> Luma:
-    """Give every `columns`-th column of a frame's luma (height x width/columns), all lines kept, at 8-bit scale."""
+    """Give every `columns`-th column of a frame's luma (height x width/columns), all lines kept, at
+    8-bit scale.
+    """
     if frame.format.is_rgb or frame.format.is_bit_stream or len(frame.format.components) == 0:
         frame = frame.reformat(format="gray")
     component, plane = frame.format.components[0], frame.planes[0]
@@ -43,8 +47,8 @@ def columns(frame: VideoFrame) -> npt.NDArray[np.int32]:
 class FieldWatch:
     """Collects evidence of field order from triples of successive frames.
 
-    The lines of one parity from the frame before, and from the frame after, are laid between this frame's
-    lines of the other parity; the nearer in time, the better they fit.
+    The lines of one parity from the frame before, and from the frame after, are laid between this
+    frame's lines of the other parity; the nearer in time, the better they fit.
     """
 
     def __init__(self) -> None:
@@ -54,11 +58,16 @@ class FieldWatch:
     def look(self, before: Luma, now: Luma, after: Luma, number: int = 0) -> None:
         """Judge one triple of frames, of which the first has this number."""
         odd_before, odd_after, even_before, even_after = (
-            _misfit(now, before, 1), _misfit(now, after, 1), _misfit(now, before, 0), _misfit(now, after, 0),
-        )  # fmt: skip
+            _misfit(now, before, 1),
+            _misfit(now, after, 1),
+            _misfit(now, before, 0),
+            _misfit(now, after, 0),
+        )
         own = _misfit(now, now, 1) + _misfit(now, now, 0)
-        # Upper first means that in time lower(before) < upper(now) < lower(now) < upper(after), half a frame apart:
-        # the upper lines of `after` and the lower lines of `before` then fit, the others are three times further off.
+        # Upper first means that in time lower(before) < upper(now) < lower(now) < upper(after),
+        # half a frame apart:
+        # the upper lines of `after` and the lower lines of `before` then fit, the others are three
+        # times further off.
         upper_first = even_after + odd_before
         lower_first = even_before + odd_after
         change = float(np.abs(before - after).mean())
@@ -78,7 +87,9 @@ class FieldWatch:
             self.looks.append((number, "whole frames"))
 
     def changes(self) -> list[tuple[int, str]]:
-        """Give where what the lines show turns: (frame of the first look, what it shows); one look alone turns nothing."""
+        """Give where what the lines show turns: (frame of the first look, what it shows); one look
+        alone turns nothing.
+        """
         found: list[tuple[int, str]] = []
         for place, (number, what) in enumerate(self.looks):
             nearby = self.looks[place + 1 : place + 2]
@@ -89,7 +100,9 @@ class FieldWatch:
 
     @property
     def verdict(self) -> str | None:
-        """Give "upper first", "lower first", "whole frames", or None where nothing moves enough to tell."""
+        """Give "upper first", "lower first", "whole frames", or None where nothing moves enough to
+        tell.
+        """
         seen = self.upper + self.lower + self.whole
         if seen < 2:
             return None
@@ -105,4 +118,10 @@ def _misfit(frame: Luma, other: Luma, parity: int) -> float:
     """Sum how badly `other`'s lines of a parity fit between their neighbours in `frame`."""
     start = 2 if parity == 0 else 1
     middle = other[start:-1:2]
-    return float(np.abs(frame[start - 1 : -2 : 2][: len(middle)] + frame[start + 1 :: 2][: len(middle)] - 2 * middle).sum())
+    return float(
+        np.abs(
+            frame[start - 1 : -2 : 2][: len(middle)]
+            + frame[start + 1 :: 2][: len(middle)]
+            - 2 * middle
+        ).sum()
+    )

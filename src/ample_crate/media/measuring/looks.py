@@ -1,4 +1,6 @@
-"""What every frame is looked at for when everything is measured: black, stillness, levels, flashes, alpha, detail, bars."""
+"""What every frame is looked at for when everything is measured: black, stillness, levels, flashes,
+alpha, detail, bars.
+"""
 
 from __future__ import annotations
 
@@ -22,10 +24,12 @@ from .opening import colour_bars, opening
 Numbers = npt.NDArray[Any]
 # At 8-bit scale. A frame is black where all but one sample in 200 lie this little above black.
 BLACK_ABOVE, BLACK_SHARE = 12, 0.995
-# Two pictures are the same where they differ by less than this on average and hardly a sample by more than NOISE.
+# Two pictures are the same where they differ by less than this on average and hardly a sample by
+# more than NOISE.
 SAME_MEAN, NOISE, NOISE_SHARE = 0.5, 8, 0.0002
 FROZEN_SECONDS, BLACK_FRAMES = Fraction(1, 2), 2
-# EBU R 103: signals may go from -5 to 105 %, 5 to 246 of 8 bit; up to 1 % of a picture's area is let pass.
+# EBU R 103: signals may go from -5 to 105 %, 5 to 246 of 8 bit; up to 1 % of a picture's area is
+# let pass.
 LOWEST, HIGHEST, AREA_LET_PASS = 5.0, 246.0, 0.01
 BAR_ABOVE = 14  # samples brighter than this above black are picture, not bar
 LUMA_WEIGHTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
@@ -40,7 +44,9 @@ class Looks:
         self.black_level = 0 if self.full else 16
         size = header.value("picture.size")
         usual = "BT.709" if size is not None and size.height > 576 else "BT.601"
-        self.weights = LUMA_WEIGHTS.get(str(header.value("picture.matrix") or usual), LUMA_WEIGHTS[usual])
+        self.weights = LUMA_WEIGHTS.get(
+            str(header.value("picture.matrix") or usual), LUMA_WEIGHTS[usual]
+        )
         self.every = max(2, round(rate or 25))
         self.count = 0
         self._before: Samples | None = None
@@ -82,7 +88,10 @@ class Looks:
         apart = np.abs(luma - before)
         for parity, found in ((0, self.upper_same), (1, self.lower_same)):
             field = apart[:, parity]
-            same = float(field.mean()) < SAME_MEAN and np.count_nonzero(field > NOISE) <= NOISE_SHARE * field.size
+            same = (
+                float(field.mean()) < SAME_MEAN
+                and np.count_nonzero(field > NOISE) <= NOISE_SHARE * field.size
+            )
             found.append(same)
 
     def _barred(self, seen: Grid) -> None:
@@ -104,40 +113,56 @@ class Looks:
             y = 16 + y * np.float32(219 / 255)
             cb, cr = cb * np.float32(224 / 255), cr * np.float32(224 / 255)
         red_share, blue_share = self.weights
-        # ITU-R BT.709 and BT.601, from quantised levels: the colour difference spans 224 codes, luma 219.
+        # ITU-R BT.709 and BT.601, from quantised levels: the colour difference spans 224 codes,
+        # luma 219.
         scale = 219 / 224
         r = y + cr * np.float32(2 * (1 - red_share) * scale)
         b = y + cb * np.float32(2 * (1 - blue_share) * scale)
-        g = (y - np.float32(red_share) * r - np.float32(blue_share) * b) * np.float32(1 / (1 - red_share - blue_share))
+        g = (y - np.float32(red_share) * r - np.float32(blue_share) * b) * np.float32(
+            1 / (1 - red_share - blue_share)
+        )
         if seen.rgb:
             self.outside.append(0.0)
         else:
             self.levels_judged = True
-            low, high = np.minimum(np.minimum(r, g), np.minimum(b, y)), np.maximum(np.maximum(r, g), np.maximum(b, y))
+            low, high = (
+                np.minimum(np.minimum(r, g), np.minimum(b, y)),
+                np.maximum(np.maximum(r, g), np.maximum(b, y)),
+            )
             # Half a code of rounding in each part moves R'G'B' by up to two codes.
-            self.outside.append(float(np.count_nonzero((low < LOWEST - 2) | (high > HIGHEST + 2)) / low.size))
+            self.outside.append(
+                float(np.count_nonzero((low < LOWEST - 2) | (high > HIGHEST + 2)) / low.size)
+            )
         self._shine(y, (r, g, b))
 
     def _shine(self, y: Numbers, rgb: tuple[Numbers, Numbers, Numbers] | None) -> None:
         """Follow luminance and redness in cells over the picture."""
         cells = _cells(y)
-        # Luminance of a display at 200 cd/m2 from 8-bit luma: the curve that goes with ITU-R BT.1702 (from memory).
+        # Luminance of a display at 200 cd/m2 from 8-bit luma: the curve that goes with ITU-R
+        # BT.1702 (from memory).
         self.brightness.take(413.435 * np.clip(0.002745 * cells + 0.0189623, 0, None) ** 2.2)
         if rgb is None:
             return
         r, g, b = (np.clip((_cells(c) - 16) / 219, 0, 1) ** 2.2 for c in rgb)
         total = r + g + b
-        # A saturated red: R/(R+G+B) of 0.8 or more; a change of (R-G-B) x 320 by more than 20 counts (ITU-R BT.1702, from memory).
+        # A saturated red: R/(R+G+B) of 0.8 or more; a change of (R-G-B) x 320 by more than 20
+        # counts (ITU-R BT.1702, from memory).
         self.redness.take(np.where(r >= 0.8 * total, np.clip((r - g - b) * 320, 0, None), 0))
 
     def _alpha(self, alpha: Samples | None) -> None:
         if alpha is None:
             return
         low, high = int(alpha.min()), int(alpha.max())
-        self.alpha = (low, high) if self.alpha is None else (min(low, self.alpha[0]), max(high, self.alpha[1]))
+        self.alpha = (
+            (low, high)
+            if self.alpha is None
+            else (min(low, self.alpha[0]), max(high, self.alpha[1]))
+        )
 
     def _fine(self, frame: VideoFrame) -> None:
-        """Take spatial and temporal information (ITU-T P.910) from the whole luma, once a second."""
+        """Take spatial and temporal information (ITU-T P.910) from the whole luma, once a
+        second.
+        """
         phase = self.count % self.every
         if phase > 1 or frame.height < 16:
             return
@@ -167,13 +192,19 @@ class Looks:
             "motion.cadence": found.told(rate) if found else None,
             "motion.repeats": sum(whole),
             "motion.black": Fraction(sum(b - a + 1 for a, b in black)) / rate,
-            "motion.black_before": Fraction(black[0][1] + 1 if black and black[0][0] == 0 else 0) / rate,
-            "motion.black_after": Fraction(black[-1][1] - black[-1][0] + 1 if black and black[-1][1] == self.count - 1 else 0) / rate,
+            "motion.black_before": Fraction(black[0][1] + 1 if black and black[0][0] == 0 else 0)
+            / rate,
+            "motion.black_after": Fraction(
+                black[-1][1] - black[-1][0] + 1 if black and black[-1][1] == self.count - 1 else 0
+            )
+            / rate,
             "motion.leader": Fraction(before.leader) / rate,
             "motion.bars_before": Fraction(before.bars) / rate,
             "motion.slate": Fraction(before.slate) / rate,
             "motion.frozen": Fraction(sum(b - a + 1 for a, b in frozen)) / rate,
-            "picture.excursion": Fraction(round(worst * 10_000), 100) if self.levels_judged else None,
+            "picture.excursion": Fraction(round(worst * 10_000), 100)
+            if self.levels_judged
+            else None,
             "picture.flashes": flashes.count(self.brightness.at, rate).most,
             "picture.red_flashes": flashes.count(self.redness.at, rate).most,
             "picture.spatial": _hundredths(self.spatial),
@@ -184,7 +215,9 @@ class Looks:
             left, top, width, height = active
             size = header.value("picture.size")
             shown = picture_of(header.value("picture.codec"), size)
-            values["picture.bars"] = width < shown.width * BAR_SHARE or height < shown.height * BAR_SHARE
+            values["picture.bars"] = (
+                width < shown.width * BAR_SHARE or height < shown.height * BAR_SHARE
+            )
             values["picture.active"] = f"{width} x {height} + {left} + {top}"
             values["picture.active_aspect"] = Fraction(width, height) * aspect
         return values
@@ -194,15 +227,26 @@ class Looks:
             return None
         low, high = self.alpha
         if low == high:
-            return "wholly opaque" if low >= self.alpha_top - 1 else "wholly clear" if low == 0 else "constant"
+            return (
+                "wholly opaque"
+                if low >= self.alpha_top - 1
+                else "wholly clear"
+                if low == 0
+                else "constant"
+            )
         return "wholly opaque" if low >= self.alpha_top - 1 else "used"
 
     def _black(self) -> list[tuple[int, int]]:
         return stretches(self.black, BLACK_FRAMES)
 
     def _frozen(self, rate: Fraction) -> list[tuple[int, int]]:
-        """Give stretches in which the picture stands still: the first frame is the one that then stays."""
-        still = [u and w and not b for u, w, b in zip(self.upper_same, self.lower_same, self.black, strict=True)]
+        """Give stretches in which the picture stands still: the first frame is the one that then
+        stays.
+        """
+        still = [
+            u and w and not b
+            for u, w, b in zip(self.upper_same, self.lower_same, self.black, strict=True)
+        ]
         return [(a - 1, b) for a, b in stretches(still, max(2, int(FROZEN_SECONDS * rate)))]
 
     def events(self, rate: Fraction | None) -> list[Event]:
@@ -213,14 +257,33 @@ class Looks:
             return Event(kind, Fraction(first) / rate, Fraction(last + 1) / rate, what, first, last)
 
         made = [event("black", a, b, f"black for {b - a + 1} frames") for a, b in self._black()]
-        made += [event("frozen", a, b, f"{'colour bars' if self.barred[a] else 'stands still'} for {b - a + 1} frames") for a, b in self._frozen(rate)]
+        made += [
+            event(
+                "frozen",
+                a,
+                b,
+                f"{'colour bars' if self.barred[a] else 'stands still'} for {b - a + 1} frames",
+            )
+            for a, b in self._frozen(rate)
+        ]
         over = [share > AREA_LET_PASS for share in self.outside]
         for a, b in stretches(over, 1):
             worst = max(self.outside[a : b + 1])
-            made.append(event("levels", a, b, f"up to {100 * worst:.1f} % of the picture outside EBU R 103"))
+            made.append(
+                event("levels", a, b, f"up to {100 * worst:.1f} % of the picture outside EBU R 103")
+            )
         for changes, word in ((self.brightness, "flashes"), (self.redness, "red flashes")):
             told = flashes.count(changes.at, rate)
-            made += [event("flash", a, b, f"more than {flashes.MOST_A_SECOND} {word} in a second (ITU-R BT.1702; advisory)") for a, b in told.stretches]
+            made += [
+                event(
+                    "flash",
+                    a,
+                    b,
+                    f"more than {flashes.MOST_A_SECOND} {word} in a second (ITU-R BT.1702; "
+                    f"advisory)",
+                )
+                for a, b in told.stretches
+            ]
         return made
 
 
@@ -304,14 +367,22 @@ class Bars:
         if self._rows is None or self._rows.shape != rows.shape:
             self._rows, self._columns, self._size = rows, across, Size(frame.width, frame.height)
         else:
-            self._rows, self._columns = np.maximum(self._rows, rows), np.maximum(self._columns, across)
+            self._rows, self._columns = (
+                np.maximum(self._rows, rows),
+                np.maximum(self._columns, across),
+            )
 
     @property
     def active(self) -> tuple[int, int, int, int] | None:
-        """Give left, top, width and height, or None where all was black or nothing was looked at."""
+        """Give left, top, width and height, or None where all was black or nothing was looked
+        at.
+        """
         if self._rows is None:
             return None
-        rows, columns = np.flatnonzero(self._rows > self.above), np.flatnonzero(self._columns > self.above)
+        rows, columns = (
+            np.flatnonzero(self._rows > self.above),
+            np.flatnonzero(self._columns > self.above),
+        )
         if not len(rows) or not len(columns):
             return None
         left, top = int(columns[0]), int(rows[0])

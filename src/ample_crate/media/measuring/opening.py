@@ -11,15 +11,20 @@ from .grids import Grid
 
 # Rows are alike, and samples side by side of one colour, within this at 8-bit scale.
 ALIKE = 6
-LEAST_WIDTH = 0.06  # of the picture: eight bars are an eighth each, seven between flanks of an eighth three twenty-eighths
-# Yellow, cyan, green, magenta, red, blue: signs of Cb and Cr about 128, in BT.601 and BT.709 alike, from the order
-# that ITU-R BT.471 and SMPTE RP 219 share. White before them and black after them may be there or not.
+# of the picture: eight bars are an eighth each, seven between flanks of an eighth three
+# twenty-eighths
+LEAST_WIDTH = 0.06
+# Yellow, cyan, green, magenta, red, blue: signs of Cb and Cr about 128, in BT.601 and BT.709 alike,
+# from the order that ITU-R BT.471 and SMPTE RP 219 share. White before them and black after them
+# may be there or not.
 SIGNS = ((-1, 1), (1, -1), (-1, -1), (1, 1), (-1, 1), (1, -1))
 LEAST_COLOUR = 4  # codes off 128: the yellow of 75 % bars has Cr at 134 in BT.709
 
 
 def colour_bars(seen: Grid) -> bool:
-    """Say whether the upper half of a picture is colour bars: six upright stripes of falling luma in the standard order."""
+    """Say whether the upper half of a picture is colour bars: six upright stripes of falling luma
+    in the standard order.
+    """
     if seen.cb is None or seen.cr is None or seen.luma.shape[0] < 8:
         return False
     half = seen.luma.shape[0] // 2
@@ -49,7 +54,8 @@ def _in_order(stripes: list[np.ndarray]) -> bool:
     if any(b >= a for a, b in itertools.pairwise(lumas)):
         return False
     return all(
-        cb_sign * (float(s[1]) - 128) >= LEAST_COLOUR and cr_sign * (float(s[2]) - 128) >= LEAST_COLOUR / 2
+        cb_sign * (float(s[1]) - 128) >= LEAST_COLOUR
+        and cr_sign * (float(s[2]) - 128) >= LEAST_COLOUR / 2
         for s, (cb_sign, cr_sign) in zip(stripes, SIGNS, strict=True)
     )
 
@@ -69,8 +75,12 @@ class Opening:
     slate: int
 
 
-def opening(black: list[tuple[int, int]], frozen: list[tuple[int, int]], barred: list[bool]) -> Opening:
-    """Sort the frames at the start that are black or stand still, in stretches that follow each other."""
+def opening(
+    black: list[tuple[int, int]], frozen: list[tuple[int, int]], barred: list[bool]
+) -> Opening:
+    """Sort the frames at the start that are black or stand still, in stretches that follow each
+    other.
+    """
     end = bars = slate = 0
     for first, last in sorted(black + frozen):
         if first > end:

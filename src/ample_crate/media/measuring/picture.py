@@ -1,4 +1,6 @@
-"""Gathers what a picture stream shows: its clock, scan, GOPs and rates, and at full depth what every frame is looked at for."""
+"""Gathers what a picture stream shows: its clock, scan, GOPs and rates, and at full depth what
+every frame is looked at for.
+"""
 
 from __future__ import annotations
 
@@ -23,19 +25,25 @@ from ...core.values import Size, Value
 from ..read import decoder
 from . import coded, lines, looks
 
-# A picture rate is called constant where no one-second window strays further than this from the average.
+# A picture rate is called constant where no one-second window strays further than this from the
+# average.
 CONSTANT_WITHIN = Fraction(3, 100)
 LOOK_EVERY = 12  # frames from one look at the fields to the next
 MOST_POINTS = 2000  # of a drawn curve
 
 
 def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | None]:
-    """Give what the first decoded frame tells beyond the headers: turn, the stream's own pixel aspect, mastering figures."""
+    """Give what the first decoded frame tells beyond the headers: turn, the stream's own pixel
+    aspect, mastering figures.
+    """
     found: dict[str, Value | None] = {"picture.rotation": frame.rotation % 360}
     aspect = stream.codec_context.sample_aspect_ratio
     if aspect:
         size = Size(frame.width, frame.height)
-        shape, seen = geometry.display_aspect(size, Fraction(aspect)), geometry.seen(stream.codec_context.name, size)
+        shape, seen = (
+            geometry.display_aspect(size, Fraction(aspect)),
+            geometry.seen(stream.codec_context.name, size),
+        )
         found["picture.pixel_aspect"] = geometry.pixel_aspect(shape, seen.width, seen.height)
         found["picture.display_aspect"] = shape
     try:
@@ -47,16 +55,23 @@ def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | Non
             found["picture.mastering"] = _mastering(bytes(data))
         elif data.type == Type.CONTENT_LIGHT_LEVEL:
             most, average = struct.unpack("II", bytes(data)[:8])
-            found["picture.light_level"] = f"brightest sample {most} cd/m2, frame average {average} cd/m2"
+            found["picture.light_level"] = (
+                f"brightest sample {most} cd/m2, frame average {average} cd/m2"
+            )
         elif data.type == Type.A53_CC:
             found["file.captions"] = "CEA-608/708 in the picture stream"
     return found
 
 
 def frame_order(frame: VideoFrame) -> str | None:
-    """Give the field order that a decoded frame states, which only the library's own filters can see."""
+    """Give the field order that a decoded frame states, which only the library's own filters can
+    see.
+    """
     graph = av.filter.Graph()
-    source = graph.add("buffer", f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}:time_base=1/25:colorspace=unknown:range=unknown")
+    source = graph.add(
+        "buffer",
+        f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}:time_base=1/25:colorspace=unknown:range=unknown",
+    )
     chosen, sink = graph.add("select", "eq(interlace_type,TOPFIRST)"), graph.add("buffersink")
     source.link_to(chosen)
     chosen.link_to(sink)
@@ -72,7 +87,9 @@ def frame_order(frame: VideoFrame) -> str | None:
 
 
 def _mastering(data: bytes) -> str | None:
-    """Read SMPTE ST 2086 figures as the codec library lays them out: ten fractions, then two flags."""
+    """Read SMPTE ST 2086 figures as the codec library lays them out: ten fractions, then two
+    flags.
+    """
     figures = struct.unpack("20i2i", data[:88])
     low, high = (Fraction(figures[n], figures[n + 1] or 1) for n in (16, 18))
     return f"{float(low):g} to {float(high):g} cd/m2" if figures[21] else None
@@ -87,7 +104,9 @@ class PictureWatch:
         self._decode = decoder(stream)
         self.count = self.bytes = self.corrupt = 0
         self.sizes: list[int] = []
-        self.coded = coded.CodedWatch(stream.codec_context.name, bytes(stream.codec_context.extradata or b""))
+        self.coded = coded.CodedWatch(
+            stream.codec_context.name, bytes(stream.codec_context.extradata or b"")
+        )
         self.keys: list[int] = []
         self.stamps: list[int] = []
         self.interlaced = 0
@@ -95,7 +114,9 @@ class PictureWatch:
         self.signalled: list[bool] = []
         self.size: Size | None = None
         self.odd_sizes = 0
-        self.signalled_order: str | None = None  # of the first interlaced frame, as the coded stream states it
+        self.signalled_order: str | None = (
+            None  # of the first interlaced frame, as the coded stream states it
+        )
         self._b_run = self.b_frames = 0
         self._key_pts: int | None = None
         self.open_gop = False
@@ -114,10 +135,13 @@ class PictureWatch:
         """Take one packet."""
         if packet.size:
             if packet.is_keyframe:
-                # What is coded after a key frame and shown before it leans on the GOP before; the first GOP has none.
+                # What is coded after a key frame and shown before it leans on the GOP before; the
+                # first GOP has none.
                 self._key_pts = packet.pts if self.keys else None
                 self.keys.append(len(self.sizes))
-            elif self._key_pts is not None and packet.pts is not None and packet.pts < self._key_pts:
+            elif (
+                self._key_pts is not None and packet.pts is not None and packet.pts < self._key_pts
+            ):
                 self.open_gop = True
             self.sizes.append(packet.size)
             self.coded.take(bytes(packet))
@@ -161,7 +185,9 @@ class PictureWatch:
         rate, steady = _clock(stamps, self.base, header.fraction("motion.rate"))
         length = Fraction(self.count) / rate if rate and (steady or not stamps) else None
         if length is None and len(stamps) > 1:
-            length = (stamps[-1] - stamps[0]) * self.base + Fraction(self.last_duration or 0) * self.base
+            length = (stamps[-1] - stamps[0]) * self.base + Fraction(
+                self.last_duration or 0
+            ) * self.base
         scan, order = self._scan(header)
         gops = [b - a for a, b in itertools.pairwise([*self.keys, len(self.sizes)])]
         per_second = _windows(self.sizes, rate)
@@ -172,26 +198,30 @@ class PictureWatch:
             worst = max(abs(w * 8 - average) for w in per_second)
             mode = "constant" if worst <= CONSTANT_WITHIN * average else "variable"
             stray = Fraction(round(Fraction(worst, average) * 10_000), 100)
-        return {
-            "motion.frames": self.count,
-            "motion.rate": rate,
-            "motion.steady": steady,
-            "motion.scan": scan,
-            "motion.field_order": order,
-            "motion.lines": self.fields.verdict,
-            "motion.intra_only": len(self.keys) == len(self.sizes),
-            "motion.longest_gop": max(gops) if gops else None,
-            "motion.b_frames": self.b_frames,
-            "motion.open_gop": self.open_gop,
-            "picture.size": self.size,
-            "picture.bit_rate": average,
-            "picture.peak_bit_rate": max(per_second) * 8 if per_second else average,
-            "picture.rate_mode": mode,
-            "picture.rate_deviation": stray,
-            "picture.slices": self.coded.slices,
-            "picture.vbv": self._buffer(length) if steady else None,
-            "file.duration": length,
-        } | self.told | (self.looks.facts(header, rate) if self.looks is not None else {})
+        return (
+            {
+                "motion.frames": self.count,
+                "motion.rate": rate,
+                "motion.steady": steady,
+                "motion.scan": scan,
+                "motion.field_order": order,
+                "motion.lines": self.fields.verdict,
+                "motion.intra_only": len(self.keys) == len(self.sizes),
+                "motion.longest_gop": max(gops) if gops else None,
+                "motion.b_frames": self.b_frames,
+                "motion.open_gop": self.open_gop,
+                "picture.size": self.size,
+                "picture.bit_rate": average,
+                "picture.peak_bit_rate": max(per_second) * 8 if per_second else average,
+                "picture.rate_mode": mode,
+                "picture.rate_deviation": stray,
+                "picture.slices": self.coded.slices,
+                "picture.vbv": self._buffer(length) if steady else None,
+                "file.duration": length,
+            }
+            | self.told
+            | (self.looks.facts(header, rate) if self.looks is not None else {})
+        )
 
     def promised(self) -> dict[str, Value | None]:
         """Give what the coded stream's own header promises."""
@@ -203,7 +233,9 @@ class PictureWatch:
         promise = self.coded.buffer
         if promise is None or not length or not self.sizes:
             return None
-        return vbv.least_buffer((size * 8 for size in self.sizes), promise.rate, length / len(self.sizes))
+        return vbv.least_buffer(
+            (size * 8 for size in self.sizes), promise.rate, length / len(self.sizes)
+        )
 
     def events(self) -> list[Event]:
         """Give what was found at places in time."""
@@ -214,9 +246,16 @@ class PictureWatch:
             ends = [number for number, _ in turns[1:]] + [self.count]
             turns[0] = (0, turns[0][1])
             made += [
-                Event("scan", start / rate, end / rate, f"lines show {what} (found within {LOOK_EVERY} frames)", start, end - 1)
+                Event(
+                    "scan",
+                    start / rate,
+                    end / rate,
+                    f"lines show {what} (found within {LOOK_EVERY} frames)",
+                    start,
+                    end - 1,
+                )
                 for (start, what), end in zip(turns, ends, strict=True)
-            ]  # fmt: skip
+            ]
         return made
 
     def notes(self) -> list[str]:
@@ -224,10 +263,16 @@ class PictureWatch:
         said = []
         shown = [what for _, what in self.fields.changes()]
         if len(shown) > 1:
-            said.append(f"What the lines show changes within the file: {', then '.join(shown)}. See the places on the time line.")
+            said.append(
+                f"What the lines show changes within the file: {', then '.join(shown)}. See the "
+                f"places on the time line."
+            )
         share = sum(self.signalled)
         if 0 < share < self.count:
-            said.append(f"{share} of {self.count} frames are signalled as interlaced, the others as progressive.")
+            said.append(
+                f"{share} of {self.count} frames are signalled as interlaced, the others as "
+                f"progressive."
+            )
         if self.odd_sizes:
             said.append(f"{self.odd_sizes} frames have another size than the first one.")
         return said
@@ -238,7 +283,10 @@ class PictureWatch:
         sums = [sum(self.sizes[n : n + width]) * 8 for n in range(0, len(self.sizes), width)]
         join = max(1, -(-len(sums) // MOST_POINTS))
         step = Fraction(width * join) / (self.rate or 25)
-        return {"step": float(step), "bits": [max(sums[n : n + join]) for n in range(0, len(sums), join)]}
+        return {
+            "step": float(step),
+            "bits": [max(sums[n : n + join]) for n in range(0, len(sums), join)],
+        }
 
     def _scan(self, header: Facts) -> tuple[str, str]:
         """Join what the frames signal with what their lines show.
@@ -266,10 +314,13 @@ class PictureWatch:
         return first, last + Fraction(self.last_duration or 0) * self.base
 
 
-def _clock(stamps: list[int], base: Fraction, declared_rate: Fraction | None) -> tuple[Fraction | None, bool | None]:
+def _clock(
+    stamps: list[int], base: Fraction, declared_rate: Fraction | None
+) -> tuple[Fraction | None, bool | None]:
     """Find the exact rate behind time stamps, and whether it is steady.
 
-    Stamps are rounded to ticks, so each may stray by a tick; the declared rate is believed where it explains them all.
+    Stamps are rounded to ticks, so each may stray by a tick; the declared rate is believed where it
+    explains them all.
     """
     if len(stamps) < 2:
         return declared_rate, None
@@ -277,17 +328,28 @@ def _clock(stamps: list[int], base: Fraction, declared_rate: Fraction | None) ->
     if mean <= 0:
         return declared_rate, False
     rate = 1 / mean
-    for candidate in (declared_rate, rate.limit_denominator(1001), Fraction(round(rate * 1001), 1000) * Fraction(1000, 1001)):
-        # Over a short file two ticks are more than rates lie apart: then the declared one is believed.
-        if candidate and abs(candidate / rate - 1) < max(Fraction(1, 2000), 2 / Fraction(stamps[-1] - stamps[0])):
+    for candidate in (
+        declared_rate,
+        rate.limit_denominator(1001),
+        Fraction(round(rate * 1001), 1000) * Fraction(1000, 1001),
+    ):
+        # Over a short file two ticks are more than rates lie apart: then the declared one is
+        # believed.
+        if candidate and abs(candidate / rate - 1) < max(
+            Fraction(1, 2000), 2 / Fraction(stamps[-1] - stamps[0])
+        ):
             drift = max(abs((s - stamps[0]) * base - n / candidate) for n, s in enumerate(stamps))
             if drift <= 2 * base:
                 return candidate, True
-    return (declared_rate if declared_rate and abs(declared_rate / rate - 1) < Fraction(1, 50) else rate), False
+    return (
+        declared_rate if declared_rate and abs(declared_rate / rate - 1) < Fraction(1, 50) else rate
+    ), False
 
 
 def _windows(sizes: list[int], rate: Fraction | None) -> list[int]:
-    """Sum the coded bytes in every window of one second, in coding order; empty for less than a second."""
+    """Sum the coded bytes in every window of one second, in coding order; empty for less than a
+    second.
+    """
     if not rate:
         return []
     width = ceil(rate)

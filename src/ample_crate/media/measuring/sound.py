@@ -1,4 +1,6 @@
-"""Gathers what one sound stream holds: span, bytes, loudness, true peak, and at full depth what is heard in it."""
+"""Gathers what one sound stream holds: span, bytes, loudness, true peak, and at full depth what is
+heard in it.
+"""
 
 from __future__ import annotations
 
@@ -67,7 +69,8 @@ class SoundWatch:
     def _hear(self, frame: AudioFrame | None) -> None:
         if self._meter is None:
             assert frame is not None
-            # EBU R 128 and ITU-R BS.1770 by the library's own meter; values travel as frame metadata.
+            # EBU R 128 and ITU-R BS.1770 by the library's own meter; values travel as frame
+            # metadata.
             chain = [("aresample", "osr=48000"), ("ebur128", "metadata=1:peak=true:framelog=quiet")]
             self._meter = sound_graph(self.stream, frame, chain)
         for heard in self._meter.push(frame):
@@ -100,11 +103,15 @@ class SoundWatch:
             self.hearing.finish()
 
     def facts(self, picture: Span | None) -> dict[str, Value | None]:
-        """Give what was found; `picture` is the time of the first picture and of the end of the last."""
+        """Give what was found; `picture` is the time of the first picture and of the end of the
+        last.
+        """
         length = self.length
         values: dict[str, Value | None] = {
-            "sound.bit_rate": int(Fraction(self.bytes * 8) / length) if length else None, "sound.speakers": self.speakers, **self.measured,
-        }  # fmt: skip
+            "sound.bit_rate": int(Fraction(self.bytes * 8) / length) if length else None,
+            "sound.speakers": self.speakers,
+            **self.measured,
+        }
         if picture is not None and self.first is not None:
             values["sound.start_offset"] = self.first - picture[0]
             values["sound.length_difference"] = (self.last - self.first) - (picture[1] - picture[0])
@@ -116,7 +123,9 @@ class SoundWatch:
         """Give what was heard at places in time."""
         if self.hearing is None or self.first is None:
             return []
-        return self.hearing.events(self.first - (picture[0] if picture else self.first), rate if picture else None)
+        return self.hearing.events(
+            self.first - (picture[0] if picture else self.first), rate if picture else None
+        )
 
 
 def number(text: str) -> Fraction | None:

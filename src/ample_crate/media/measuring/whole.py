@@ -1,7 +1,7 @@
 """Facts measured by decoding a file whole, in one pass. Runs inside the child process.
 
-Measuring starts from the bytes alone: it never sees the route that made the file. There are two depths: what every
-ledger needs, and everything.
+Measuring starts from the bytes alone: it never sees the route that made the file. There are two
+depths: what every ledger needs, and everything.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from ...core.errors import BadMedia
 from ...core.events import Event
 from ...core.facts import Facts
 from ...core.properties import track_key
-from ...core.values import Value
+from ...core.values import Value, fraction
 from .. import sequence
 from ..read import declared, open_media, packets, picture_stream, sound_streams
 from . import cost, hearing
@@ -62,7 +62,10 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
     if picture is not None:
         if facts.value("motion.field_order") is None and picture.signalled_order is not None:
             # Where the wrapper is silent the coded stream's own word is the declaration.
-            facts = facts.with_values("declared", {"motion.field_order": picture.signalled_order, "motion.scan": "interlaced"})
+            facts = facts.with_values(
+                "declared",
+                {"motion.field_order": picture.signalled_order, "motion.scan": "interlaced"},
+            )
         facts = facts.with_values("declared", picture.promised())
         values |= picture.facts(facts)
         span = picture.span
@@ -71,27 +74,47 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
     if picture is None and tracks:
         values["file.duration"] = tracks[0].length
     if facts.value("file.wrapper") == "still image":
-        values = {k: v for k, v in values.items() if not k.startswith("motion.") and k not in RATES} | {"motion.frames": 1}
+        values = {
+            k: v for k, v in values.items() if not k.startswith("motion.") and k not in RATES
+        } | {"motion.frames": 1}
     elif values.get("file.duration"):
-        values["file.bit_rate"] = int(facts.value("file.size") * 8 / Fraction(values["file.duration"]))  # type: ignore[arg-type]
+        seconds = fraction(values["file.duration"])
+        values["file.bit_rate"] = int(facts.value("file.size") * 8 / seconds)
     notes, events = _truncation(path, facts, values, picture, damaged), list[Event]()
     if everything:
         if picture is not None and picture.count > 1:
             values |= cost.measure(path, picture.rate, picture.count, decoded)
             events += picture.events()
-        events += [event for track in tracks for event in track.events(span, picture.rate if picture is not None else None)]
-        notes += (picture.notes() if picture is not None else []) + hearing.oddities([t.hearing for t in tracks if t.hearing is not None])
+        events += [
+            event
+            for track in tracks
+            for event in track.events(span, picture.rate if picture is not None else None)
+        ]
+        notes += (picture.notes() if picture is not None else []) + hearing.oddities(
+            [t.hearing for t in tracks if t.hearing is not None]
+        )
         if os.path.basename(path) == sequence.DESCRIPTION:
             notes += [*sequence.read(path).gaps, *sequence.odd_frames(path)]
     events.sort(key=lambda e: (e.start, e.kind))
     return {
-        "facts": facts.with_values("measured", values).as_json(), "seconds": time.monotonic() - began, "notes": notes,
-        "events": [e.as_json() for e in events], "traces": _traces(picture, tracks) if everything else {},
-    }  # fmt: skip
+        "facts": facts.with_values("measured", values).as_json(),
+        "seconds": time.monotonic() - began,
+        "notes": notes,
+        "events": [e.as_json() for e in events],
+        "traces": _traces(picture, tracks) if everything else {},
+    }
 
 
 # One image has no rate.
-RATES = {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation", "picture.vbv", "file.duration", "picture.temporal"}
+RATES = {
+    "picture.bit_rate",
+    "picture.peak_bit_rate",
+    "picture.rate_mode",
+    "picture.rate_deviation",
+    "picture.vbv",
+    "file.duration",
+    "picture.temporal",
+}
 
 
 def _traces(picture: PictureWatch | None, tracks: list[SoundWatch]) -> dict[str, Any]:
@@ -105,24 +128,44 @@ def _tell(progress: Progress, part: PictureWatch | SoundWatch, total: float, beg
     elapsed = time.monotonic() - began
     share = min(1.0, part.clock / total) if total else 0.0
     progress(
-        {"stage": "measure", "frame": part.count, "frames": None, "elapsed": elapsed, "share": share,
-         "speed": part.clock / elapsed if elapsed else 0.0,
-         "remaining": elapsed / share - elapsed if share > 0.02 else None}
-    )  # fmt: skip
+        {
+            "stage": "measure",
+            "frame": part.count,
+            "frames": None,
+            "elapsed": elapsed,
+            "share": share,
+            "speed": part.clock / elapsed if elapsed else 0.0,
+            "remaining": elapsed / share - elapsed if share > 0.02 else None,
+        }
+    )
 
 
-def _truncation(path: str, facts: Facts, values: dict[str, Value | None], picture: PictureWatch | None, damaged: int) -> list[str]:
+def _truncation(
+    path: str,
+    facts: Facts,
+    values: dict[str, Value | None],
+    picture: PictureWatch | None,
+    damaged: int,
+) -> list[str]:
     """Say what shows that the file is cut short or damaged."""
     notes: list[str] = []
     if picture is not None and picture.count == 0:
-        raise BadMedia(f"Not one picture of '{path.rsplit('/', 1)[-1]}' could be decoded.", "Ask for the file again.")
+        raise BadMedia(
+            f"Not one picture of '{path.rsplit('/', 1)[-1]}' could be decoded.",
+            "Ask for the file again.",
+        )
     if damaged:
         notes.append(f"{damaged} packets could not be decoded: the file is damaged or cut short.")
     elif picture is not None and picture.corrupt:
-        notes.append(f"{picture.corrupt} frames are damaged: the file is cut short or was not copied whole.")
+        notes.append(
+            f"{picture.corrupt} frames are damaged: the file is cut short or was not copied whole."
+        )
     stated, found = facts.value("file.duration"), values.get("file.duration")
     if isinstance(stated, Fraction) and isinstance(found, Fraction):
         missing = stated - found
         if missing > max(Fraction(1, 2), stated / 50):
-            notes.append(f"{float(missing):.2f} s of the length in the header are not there: the file is cut short.")
+            notes.append(
+                f"{float(missing):.2f} s of the length in the header are not there: the file is "
+                f"cut short."
+            )
     return notes

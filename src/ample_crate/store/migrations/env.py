@@ -9,7 +9,9 @@ with context.config.attributes["engine"].connect() as connection:
         connection=connection,
         target_metadata=Base.metadata,
         # The worker engine keeps its own tables.
-        include_name=lambda name, kind, parents: not (kind == "table" and str(name).startswith("procrastinate_")),
+        include_name=lambda name, kind, parents: (
+            not (kind == "table" and str(name).startswith("procrastinate_"))
+        ),
     )
     with context.begin_transaction():
         context.run_migrations()

@@ -28,7 +28,9 @@ def upgrade() -> None:
         "trace",
         sa.Column("master_id", sa.Integer(), nullable=False),
         sa.Column("document", JSON, nullable=False),
-        sa.ForeignKeyConstraint(["master_id"], ["master.id"], name="fk_trace_master_id_master", ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["master_id"], ["master.id"], name="fk_trace_master_id_master", ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("master_id", name="pk_trace"),
     )
     op.create_table(
@@ -38,12 +40,22 @@ def upgrade() -> None:
         sa.Column("name", sa.String(), nullable=False),
         sa.Column("first", sa.Integer(), nullable=False),
         sa.Column("frames", sa.Integer(), nullable=False),
-        sa.ForeignKeyConstraint(["master_id"], ["master.id"], name="fk_span_master_id_master", ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["master_id"], ["master.id"], name="fk_span_master_id_master", ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("id", name="pk_span"),
     )
     op.create_index("ix_span_master_id", "span", ["master_id"])
-    op.create_table("watch", sa.Column("folder", sa.String(), nullable=False), sa.PrimaryKeyConstraint("folder", name="pk_watch"))
-    op.create_table("passed_over", sa.Column("place", sa.String(), nullable=False), sa.PrimaryKeyConstraint("place", name="pk_passed_over"))
+    op.create_table(
+        "watch",
+        sa.Column("folder", sa.String(), nullable=False),
+        sa.PrimaryKeyConstraint("folder", name="pk_watch"),
+    )
+    op.create_table(
+        "passed_over",
+        sa.Column("place", sa.String(), nullable=False),
+        sa.PrimaryKeyConstraint("place", name="pk_passed_over"),
+    )
     op.add_column("deliverable", sa.Column("span", JSON, nullable=True))
 
 
@@ -56,5 +68,14 @@ def downgrade() -> None:
     op.drop_table("trace")
     op.drop_index("ix_master_production", "master")
     op.drop_index("ix_master_sha256", "master")
-    for name in ("came_from", "play", "events", "corrections", "card", "seconds", "words", "production"):
+    for name in (
+        "came_from",
+        "play",
+        "events",
+        "corrections",
+        "card",
+        "seconds",
+        "words",
+        "production",
+    ):
         op.drop_column("master", name)

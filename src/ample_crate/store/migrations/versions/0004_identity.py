@@ -25,7 +25,9 @@ def upgrade() -> None:
         "where run.deliverable_id = deliverable.id and deliverable.master_id = master.id"
     )
     op.execute("create sequence crate_number")
-    op.execute("select setval('crate_number', greatest(100, (select coalesce(max(number), 0) from crate)))")
+    op.execute(
+        "select setval('crate_number', greatest(100, (select coalesce(max(number), 0) from crate)))"
+    )
 
 
 def downgrade() -> None:

@@ -1,4 +1,6 @@
-"""Plans say which tracks are taken and how their channels are mixed; those of old runs are brought to that form."""
+"""Plans say which tracks are taken and how their channels are mixed; those of old runs are brought
+to that form.
+"""
 
 import json
 
@@ -32,9 +34,13 @@ def upgrade() -> None:
             silent, folded = sound["mix"] == "silence", sound["mix"] == "fold"
             plan["sound"] = kept | {"tracks": [] if silent else [1], "gains": [], "limited": folded}
         values = {"id": id, "route": json.dumps(route)}
-        connection.execute(sa.text("update run set route = cast(:route as jsonb) where id = :id"), values)
+        connection.execute(
+            sa.text("update run set route = cast(:route as jsonb) where id = :id"), values
+        )
         if state in UNFINISHED:
-            failed = sa.text("update run set state = 'failed', error = cast(:error as jsonb) where id = :id")
+            failed = sa.text(
+                "update run set state = 'failed', error = cast(:error as jsonb) where id = :id"
+            )
             connection.execute(failed, {"id": id, "error": json.dumps(ERROR)})
 
 

@@ -1,4 +1,6 @@
-"""Items wait for their masters, one run at a time an item; removed crates can be had back; uploads keep what was said of them."""
+"""Items wait for their masters, one run at a time an item; removed crates can be had back; uploads
+keep what was said of them.
+"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -15,12 +17,20 @@ def upgrade() -> None:
     op.add_column("deliverable", sa.Column("wanted_at", sa.DateTime(timezone=True), nullable=True))
     op.add_column("upload", sa.Column("metadata", sa.String(), nullable=False, server_default=""))
     op.add_column("crate", sa.Column("removed_at", sa.DateTime(timezone=True), nullable=True))
-    # Of several unfinished runs of one item, which could be made by pressing twice, the newest is kept.
+    # Of several unfinished runs of one item, which could be made by pressing twice, the newest is
+    # kept.
     op.execute(
         f"update run set state = 'cancelled', finished_at = now() where {UNFINISHED} and exists "
-        f"(select from run other where other.deliverable_id = run.deliverable_id and other.id > run.id and other.{UNFINISHED})"
+        f"(select from run other where other.deliverable_id = run.deliverable_id and other.id > "
+        f"run.id and other.{UNFINISHED})"
     )
-    op.create_index("uq_run_unfinished", "run", ["deliverable_id"], unique=True, postgresql_where=sa.text(UNFINISHED))
+    op.create_index(
+        "uq_run_unfinished",
+        "run",
+        ["deliverable_id"],
+        unique=True,
+        postgresql_where=sa.text(UNFINISHED),
+    )
 
 
 def downgrade() -> None:

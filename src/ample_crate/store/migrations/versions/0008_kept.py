@@ -12,22 +12,42 @@ depends_on = None
 
 def upgrade() -> None:
     json = postgresql.JSONB(astext_type=sa.Text())
-    op.add_column("master", sa.Column("facts_mark", sa.String(), sa.Computed("md5(facts::text || corrections::text)", persisted=True), nullable=False))
-    op.add_column("run", sa.Column("facts_mark", sa.String(), sa.Computed("md5(facts::text)", persisted=True), nullable=True))
+    op.add_column(
+        "master",
+        sa.Column(
+            "facts_mark",
+            sa.String(),
+            sa.Computed("md5(facts::text || corrections::text)", persisted=True),
+            nullable=False,
+        ),
+    )
+    op.add_column(
+        "run",
+        sa.Column(
+            "facts_mark",
+            sa.String(),
+            sa.Computed("md5(facts::text)", persisted=True),
+            nullable=True,
+        ),
+    )
     op.create_table(
         "kept_crate",
         sa.Column("crate_id", sa.Integer(), nullable=False),
         sa.Column("digest", sa.String(), nullable=False),
         sa.Column("floor", json, nullable=False),
         sa.Column("page", json, nullable=False),
-        sa.ForeignKeyConstraint(["crate_id"], ["crate.id"], name="fk_kept_crate_crate_id_crate", ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["crate_id"], ["crate.id"], name="fk_kept_crate_crate_id_crate", ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("crate_id", name="pk_kept_crate"),
     )
     op.create_table(
         "kept_fits",
         sa.Column("master_id", sa.Integer(), nullable=False),
         sa.Column("document", json, nullable=False),
-        sa.ForeignKeyConstraint(["master_id"], ["master.id"], name="fk_kept_fits_master_id_master", ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(
+            ["master_id"], ["master.id"], name="fk_kept_fits_master_id_master", ondelete="CASCADE"
+        ),
         sa.PrimaryKeyConstraint("master_id", name="pk_kept_fits"),
     )
 
