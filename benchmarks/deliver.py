@@ -25,7 +25,7 @@ import av
 from av.codec.context import ThreadType
 from av.video.frame import PictureType, VideoFrame
 
-from ample_crate.core.plan import Plan
+from ample_crate.core.planning.plan import Plan
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import encoders, filters, ops
 from ample_crate.media.render import FORMATS

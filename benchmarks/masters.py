@@ -166,7 +166,7 @@ def listing(folder: Path) -> None:
 
 
 def _facts(rng: random.Random) -> Facts:
-    from ample_crate.core.values import Size
+    from ample_crate.core.units.values import Size
 
     return Facts().with_values(
         "measured",

@@ -15,11 +15,11 @@ from fractions import Fraction
 from pathlib import Path
 
 from ample_crate.core.facts import Fact, Facts
+from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.ledger import ledger, overall
-from ample_crate.core.properties import PROPERTIES
-from ample_crate.core.spec import Spec, Test
-from ample_crate.core.values import Size, Value
-from ample_crate.core.vocabulary import values
+from ample_crate.core.specs.spec import Spec, Test
+from ample_crate.core.specs.vocabulary import values
+from ample_crate.core.units.values import Size, Value
 from ample_crate.store import library, masters, specs
 from ample_crate.store.models import Master
 

@@ -8,13 +8,13 @@ from fractions import Fraction
 from math import ceil
 from typing import Any
 
-from ample_crate.core.carriage import SOUNDLESS
-from ample_crate.core.contradictions.view import View, views
 from ample_crate.core.facts import Facts
-from ample_crate.core.properties import lookup
-from ample_crate.core.rules import RANGES, limits, test
-from ample_crate.core.spec import Requirement, Spec
-from ample_crate.core.values import Size, Value
+from ample_crate.core.facts.properties import lookup
+from ample_crate.core.formats.carriage import SOUNDLESS
+from ample_crate.core.specs.contradictions.view import View, views
+from ample_crate.core.specs.rules import RANGES, limits, test
+from ample_crate.core.specs.spec import Requirement, Spec
+from ample_crate.core.units.values import Size, Value
 
 # What stands where a spec only asks that something be stated, be the master's, or fit a pattern.
 USUAL: dict[str, Value] = {

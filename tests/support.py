@@ -7,8 +7,8 @@ from fractions import Fraction
 from pathlib import Path
 
 from ample_crate.core.facts import Facts
-from ample_crate.core.spec import Spec
-from ample_crate.core.values import Size
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.values import Size
 from ample_crate.service import Crew
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database

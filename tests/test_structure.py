@@ -9,9 +9,9 @@ import sys
 import pytest
 from openapi_spec_validator import OpenAPIV31SpecValidator
 
-from ample_crate.core import specfile
-from ample_crate.core.properties import PROPERTIES
-from ample_crate.core.words import WORDS
+from ample_crate.core.facts.properties import PROPERTIES
+from ample_crate.core.facts.words import WORDS
+from ample_crate.core.specs import specfile
 from ample_crate.store.places import CHECKOUT, FRONT_END
 from ample_crate.web.app import bare
 

@@ -16,11 +16,11 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from .core import programme
 from .core.errors import AmpleError
+from .core.facts.properties import lookup, split_track
 from .core.ledger import Finding, ledger, overall
-from .core.properties import lookup, split_track
-from .core.spec import Spec
+from .core.planning import programme
+from .core.specs.spec import Spec
 from .handover import bag, report, sidecars
 from .media import ops
 from .store import library

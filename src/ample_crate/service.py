@@ -19,8 +19,8 @@ from collections.abc import Callable
 from pathlib import Path
 from types import FrameType
 
-from .core import specfile
 from .core.errors import AmpleError
+from .core.specs import specfile
 from .store import library, masters
 from .store import specs as register
 from .store.cluster import Cluster

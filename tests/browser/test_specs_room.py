@@ -14,7 +14,7 @@ from page import Keys, Page
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.select import Select
 
-from ample_crate.core import mime
+from ample_crate.core.formats import mime
 from ample_crate.media import ops
 from clips import moving_bar
 from support import House

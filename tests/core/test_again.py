@@ -7,10 +7,10 @@ from typing import Any
 
 import pytest
 
-from ample_crate.core.again import Again, again, slower, stuffed
 from ample_crate.core.facts import Facts
-from ample_crate.core.plan import Plan
-from ample_crate.core.route import plan_route
+from ample_crate.core.planning.again import Again, again, slower, stuffed
+from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.route import plan_route
 from ample_crate.store.library import find
 from support import master_facts
 

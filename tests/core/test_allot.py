@@ -9,11 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core.allot import Need, room_of, shares
 from ample_crate.core.ledger import ledger, whole_crate
-from ample_crate.core.plan import Route
-from ample_crate.core.route import plan_route
-from ample_crate.core.spec import Spec
+from ample_crate.core.planning.allot import Need, room_of, shares
+from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.spec import Spec
 from ample_crate.store.library import find
 from support import master_facts
 

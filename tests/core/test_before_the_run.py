@@ -11,11 +11,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core.naming import Pattern, in_words, safe_name
-from ample_crate.core.plan import Caution, Route
-from ample_crate.core.route import plan_route
-from ample_crate.core.spec import Spec
-from ample_crate.core.values import Size, read_bit_rate
+from ample_crate.core.planning.plan import Caution, Route
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.naming import Pattern, in_words, safe_name
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.values import Size, read_bit_rate
 from support import master_facts
 
 

@@ -9,10 +9,10 @@ from typing import Any
 import pytest
 import yaml
 
-from ample_crate.core.contradictions import contradictions, repaired
 from ample_crate.core.errors import BadSpec
-from ample_crate.core.spec import Spec
-from ample_crate.core.specfile import Loader
+from ample_crate.core.specs.contradictions import contradictions, repaired
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.specs.specfile import Loader
 
 
 def spec(requirements: str, **more: Any) -> Spec:

@@ -9,8 +9,8 @@ from typing import Any
 import pytest
 from pydantic import ValidationError
 
-from ample_crate.core.differences import NOT_BINDING, differences
-from ample_crate.core.spec import Spec
+from ample_crate.core.specs.differences import NOT_BINDING, differences
+from ample_crate.core.specs.spec import Spec
 
 # A spec that says something in every place where something can be said.
 FULL: dict[str, Any] = {

@@ -3,8 +3,8 @@ from fractions import Fraction
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from ample_crate.core import geometry
-from ample_crate.core.values import Size
+from ample_crate.core.units import geometry
+from ample_crate.core.units.values import Size
 
 SD, HD = Size(720, 576), Size(1920, 1080)
 WIDE = Fraction(16, 9)
@@ -64,7 +64,7 @@ def test_circles_stay_round(w: int, h: int, tw: int, th: int, framing: str) -> N
 
 def test_lines_of_the_vertical_interval_are_cut_and_never_scaled() -> None:
     """SMPTE ST 356: 720x608 is 576 lines of picture under 32 of vertical interval."""
-    from ample_crate.core.route import plan_route
+    from ample_crate.core.planning.route import plan_route
     from ample_crate.store.library import find
     from support import master_facts
 

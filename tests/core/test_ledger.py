@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
-from ample_crate.core.spec import Spec
+from ample_crate.core.specs.spec import Spec
 from support import master_facts
 
 

@@ -5,7 +5,7 @@ from fractions import Fraction
 import pytest
 
 from ample_crate.core.errors import Impossible
-from ample_crate.core.loudspeakers import LAYOUTS, LESS_3_DB, mix
+from ample_crate.core.units.loudspeakers import LAYOUTS, LESS_3_DB, mix
 
 SIDE, BACK, STEREO, MONO = LAYOUTS["5.1(side)"], LAYOUTS["5.1"], LAYOUTS["stereo"], LAYOUTS["mono"]
 

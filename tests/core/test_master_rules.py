@@ -8,13 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core import answers, cadence, corrections, flashes, search, sequences, span
 from ample_crate.core.errors import BadValue
-from ample_crate.core.events import Event, stretches
-from ample_crate.core.facts import Facts
-from ample_crate.core.properties import disagree
-from ample_crate.core.route import plan_route
-from ample_crate.core.values import Size
+from ample_crate.core.facts import Facts, cadence, corrections, flashes, search, sequences, span
+from ample_crate.core.facts.events import Event, stretches
+from ample_crate.core.facts.properties import disagree
+from ample_crate.core.planning import answers
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
 from support import master_facts
 

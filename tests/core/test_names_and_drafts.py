@@ -11,17 +11,18 @@ import re2
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core import mime, naming
-from ample_crate.core.contradictions import contradictions
-from ample_crate.core.differences import NOT_BINDING, differences
-from ample_crate.core.drafting import proposals
 from ample_crate.core.errors import BadSpec, BadValue
 from ample_crate.core.facts import Facts
+from ample_crate.core.formats import mime
 from ample_crate.core.ledger import ledger, overall
-from ample_crate.core.settle import Settled
-from ample_crate.core.spec import Spec
-from ample_crate.core.specfile import dump, parse
-from ample_crate.core.values import Size
+from ample_crate.core.planning.settle import Settled
+from ample_crate.core.specs import naming
+from ample_crate.core.specs.contradictions import contradictions
+from ample_crate.core.specs.differences import NOT_BINDING, differences
+from ample_crate.core.specs.drafting import proposals
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.specs.specfile import dump, parse
+from ample_crate.core.units.values import Size
 from ample_crate.store import library
 from exemplars import FIELDS, exemplars
 from support import master_facts

@@ -12,19 +12,13 @@ import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from ample_crate.core import (
-    corrections,
-    naming,
-    programme,
-    search,
-    sequences,
-    specfile,
-    timecode,
-    values,
-)
 from ample_crate.core.errors import AmpleError
-from ample_crate.core.naming import Pattern
-from ample_crate.core.properties import PROPERTIES
+from ample_crate.core.facts import corrections, search, sequences
+from ample_crate.core.facts.properties import PROPERTIES
+from ample_crate.core.planning import programme
+from ample_crate.core.specs import naming, specfile
+from ample_crate.core.specs.naming import Pattern
+from ample_crate.core.units import timecode, values
 from support import master_facts
 
 # Any text, and text of the characters that mean something to one of the readers.

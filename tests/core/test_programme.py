@@ -6,12 +6,12 @@ from fractions import Fraction
 
 import pytest
 
-from ample_crate.core import programme
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts
 from ample_crate.core.ledger import ledger
-from ample_crate.core.route import plan_route
-from ample_crate.core.values import Size
+from ample_crate.core.planning import programme
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
 from support import master_facts
 

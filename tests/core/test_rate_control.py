@@ -11,13 +11,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core import rates
-from ample_crate.core.plan import PictureTarget, Route
-from ample_crate.core.rate_control import usual_rate
-from ample_crate.core.route import plan_route
-from ample_crate.core.settle import Settled
-from ample_crate.core.spec import Spec
-from ample_crate.core.values import Size
+from ample_crate.core.planning import rates
+from ample_crate.core.planning.plan import PictureTarget, Route
+from ample_crate.core.planning.rate_control import usual_rate
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.settle import Settled
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.values import Size
 from ample_crate.store import library
 from support import master_facts
 

@@ -6,10 +6,10 @@ from typing import Any
 
 import pytest
 
-from ample_crate.core import room
 from ample_crate.core.errors import AmpleError, BadValue
-from ample_crate.core.route import plan_route
-from ample_crate.core.settle import Settled
+from ample_crate.core.planning import room
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.settle import Settled
 from ample_crate.store import library
 from ample_crate.work.deliver import plan_or_refuse
 from support import master_facts

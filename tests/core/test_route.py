@@ -8,11 +8,11 @@ import pytest
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
-from ample_crate.core.plan import Route
-from ample_crate.core.route import plan_route
-from ample_crate.core.spec import Spec
-from ample_crate.core.specfile import parse
-from ample_crate.core.values import Size
+from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.specs.specfile import parse
+from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
 from support import master_facts
 

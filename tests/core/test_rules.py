@@ -12,12 +12,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ample_crate.core.facts import Fact, Facts
+from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.ledger import ledger, needed, overall, taken, whole_crate
-from ample_crate.core.properties import PROPERTIES
-from ample_crate.core.rules import RANGES, Ask, bounds, nearest
-from ample_crate.core.rules import test as passing
-from ample_crate.core.spec import Spec
-from ample_crate.core.values import Size
+from ample_crate.core.specs.rules import RANGES, Ask, bounds, nearest
+from ample_crate.core.specs.rules import test as passing
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.values import Size
 
 BASE = {"id": "mine", "version": 1, "recipient": "someone", "title": "Mine"}
 

@@ -6,13 +6,13 @@ from fractions import Fraction
 
 import pytest
 
-from ample_crate.core.contradictions import contradictions
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
-from ample_crate.core.route import plan_route
-from ample_crate.core.specfile import dump, parse
-from ample_crate.core.values import Size, show_bit_rate
-from ample_crate.core.wording import asked
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.contradictions import contradictions
+from ample_crate.core.specs.specfile import dump, parse
+from ample_crate.core.specs.wording import asked
+from ample_crate.core.units.values import Size, show_bit_rate
 from ample_crate.store import library
 from exemplars import Exemplar, exemplars, spoiled
 from support import master_facts

@@ -6,10 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core import naming, rates, ready
 from ample_crate.core.errors import BadSpec, BadValue, Impossible
 from ample_crate.core.facts import Fact, Facts
-from ample_crate.core.properties import PROPERTIES
+from ample_crate.core.facts.properties import PROPERTIES
+from ample_crate.core.planning import rates, ready
+from ample_crate.core.specs import naming
 
 
 def pattern(

@@ -3,8 +3,8 @@
 import pytest
 
 from ample_crate.core.errors import BadSpec, BadValue
-from ample_crate.core.spec import check_choice
-from ample_crate.core.specfile import parse
+from ample_crate.core.specs.spec import check_choice
+from ample_crate.core.specs.specfile import parse
 from ample_crate.store import library
 
 GOOD = """

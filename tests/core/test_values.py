@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core import values
 from ample_crate.core.errors import BadValue
+from ample_crate.core.units import values
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core.vbv import least_buffer
+from ample_crate.core.formats.vbv import least_buffer
 
 
 def keeps(frames: list[int], rate: int, step: Fraction, size: int) -> bool:

@@ -9,10 +9,10 @@ from typing import Any
 
 import pytest
 
-from ample_crate.core import vocabulary
 from ample_crate.core.errors import BadSpec, BadValue
-from ample_crate.core.properties import PROPERTIES
-from ample_crate.core.rules import OPERATORS, RANGES, Ask, limits
+from ample_crate.core.facts.properties import PROPERTIES
+from ample_crate.core.specs import vocabulary
+from ample_crate.core.specs.rules import OPERATORS, RANGES, Ask, limits
 from ample_crate.store.models import SpecVersion
 from ample_crate.store.specs import by_spec, current
 

@@ -12,17 +12,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from ample_crate.core import vocabulary
-from ample_crate.core.contradictions import contradictions, repaired
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts
+from ample_crate.core.facts.properties import PROPERTIES, lookup
+from ample_crate.core.facts.words import WORDS, fold
 from ample_crate.core.ledger import ledger
-from ample_crate.core.properties import PROPERTIES, lookup
-from ample_crate.core.rules import Ask, limits
-from ample_crate.core.rules import test as rule_of
-from ample_crate.core.spec import Spec
-from ample_crate.core.specfile import document_of
-from ample_crate.core.words import WORDS, fold
+from ample_crate.core.specs import vocabulary
+from ample_crate.core.specs.contradictions import contradictions, repaired
+from ample_crate.core.specs.rules import Ask, limits
+from ample_crate.core.specs.rules import test as rule_of
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.specs.specfile import document_of
 from ample_crate.media import names
 
 FILLED = st.sampled_from([(key, word) for key, words in WORDS.items() for word in words.known])

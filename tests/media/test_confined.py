@@ -163,7 +163,7 @@ def test_a_file_that_root_alone_may_read_is_named_with_the_way_out(
 def test_an_image_sequence_is_seen_with_its_images(tmp_path: Path) -> None:
     from PIL import Image
 
-    from ample_crate.core.sequences import gather
+    from ample_crate.core.facts.sequences import gather
     from ample_crate.media import sequence
 
     shots = tmp_path / "shots"

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from av.audio.layout import AudioLayout
 
-from ample_crate.core import loudspeakers
+from ample_crate.core.units import loudspeakers
 from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import Delivered

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from ample_crate.core.values import Size
+from ample_crate.core.units.values import Size
 from ample_crate.media.ops import Measured
 from clips import moving_bar
 

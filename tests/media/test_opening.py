@@ -15,7 +15,7 @@ from av.video.frame import VideoFrame
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core.events import Event
+from ample_crate.core.facts.events import Event
 from ample_crate.media import ops
 from ample_crate.media.measuring.grids import grid
 from ample_crate.media.measuring.opening import Opening, colour_bars, opening

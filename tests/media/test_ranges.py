@@ -9,10 +9,9 @@ import av
 import numpy as np
 import pytest
 
-from ample_crate.core import corrections
-from ample_crate.core.facts import Facts
-from ample_crate.core.route import plan_route
-from ample_crate.core.span import Span
+from ample_crate.core.facts import Facts, corrections
+from ample_crate.core.facts.span import Span
+from ample_crate.core.planning.route import plan_route
 from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.store.models import Crate, Deliverable

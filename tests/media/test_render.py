@@ -11,9 +11,9 @@ import pytest
 
 from ample_crate.core.errors import Cancelled, Impossible, NoRoom
 from ample_crate.core.ledger import overall
-from ample_crate.core.route import plan_route
-from ample_crate.core.spec import Spec
-from ample_crate.core.values import Size
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.values import Size
 from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse

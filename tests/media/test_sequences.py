@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 
 from ample_crate.core.errors import AmpleError
-from ample_crate.core.sequences import gather
+from ample_crate.core.facts.sequences import gather
 from ample_crate.media import ops, sequence
 from clips import moving_bar
 

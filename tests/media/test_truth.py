@@ -9,7 +9,7 @@ import av
 import numpy as np
 import pytest
 
-from ample_crate.core.events import Event
+from ample_crate.core.facts.events import Event
 from ample_crate.media import ops
 from clips import Clip, moving_bar, plain
 from tones import RATE, silence, sine, write

@@ -10,8 +10,8 @@ import av
 import numpy as np
 import pytest
 
-from ample_crate.core.spec import Spec
-from ample_crate.core.values import Size
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.values import Size
 from ample_crate.media import ops
 from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
 from clips import luma_frames, moving_bar, plain

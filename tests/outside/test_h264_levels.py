@@ -15,8 +15,8 @@ import numpy as np
 import pytest
 from av.bitstream import BitStreamFilterContext
 
-from ample_crate.core.levels import h264
-from ample_crate.core.values import Size
+from ample_crate.core.formats.levels import h264
+from ample_crate.core.units.values import Size
 
 SIZES = [
     Size(176, 144),

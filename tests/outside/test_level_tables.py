@@ -13,9 +13,9 @@ import av
 import numpy as np
 import pytest
 
-from ample_crate.core import levels
-from ample_crate.core.levels import h265, mpeg2
-from ample_crate.core.values import Size
+from ample_crate.core.formats import levels
+from ample_crate.core.formats.levels import h265, mpeg2
+from ample_crate.core.units.values import Size
 
 
 def coded(

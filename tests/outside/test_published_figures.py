@@ -14,7 +14,8 @@ import pyloudnorm
 import pytest
 
 import bags
-from ample_crate.core import geometry, rates
+from ample_crate.core.planning import rates
+from ample_crate.core.units import geometry
 from ample_crate.handover import bag, carriers, standins
 from ample_crate.handover.signing import HouseKey
 from ample_crate.media import ops

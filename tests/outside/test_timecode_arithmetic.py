@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from opentimelineio import opentime
 from timecode import Timecode
 
-from ample_crate.core import timecode
 from ample_crate.core.errors import BadValue
+from ample_crate.core.units import timecode
 
 NTSC, FAST = Fraction(30000, 1001), Fraction(60000, 1001)
 PLACES = [

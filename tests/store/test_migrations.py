@@ -17,8 +17,8 @@ from alembic.config import Config
 from alembic.script import ScriptDirectory
 from sqlalchemy import text
 
-from ample_crate.core.plan import Route
-from ample_crate.core.route import plan_route
+from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.route import plan_route
 from ample_crate.store import library, queries
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database

@@ -11,10 +11,10 @@ from typing import Any
 
 import pytest
 
-from ample_crate.core import specfile
-from ample_crate.core.contradictions import repaired
 from ample_crate.core.errors import BadSpec
-from ample_crate.core.properties import PROPERTIES
+from ample_crate.core.facts.properties import PROPERTIES
+from ample_crate.core.specs import specfile
+from ample_crate.core.specs.contradictions import repaired
 from ample_crate.store import library
 from ample_crate.store.models import Recipient
 from ample_crate.web import spec_views

@@ -19,7 +19,7 @@ from xml.etree import ElementTree
 import pytest
 from client import Client, soon
 
-from ample_crate.core.specfile import parse
+from ample_crate.core.specs.specfile import parse
 from ample_crate.store.models import Crate
 from ample_crate.store.queries import get, week_bytes
 from ample_crate.web.front import GATHERED

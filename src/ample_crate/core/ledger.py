@@ -11,11 +11,11 @@ from fractions import Fraction
 from typing import Any, Literal
 
 from .facts import Facts
-from .properties import disagree, lookup, track_key
-from .rules import bounds, margin
-from .spec import Spec, Test
-from .values import Value
-from .wording import asked
+from .facts.properties import disagree, lookup, track_key
+from .specs.rules import bounds, margin
+from .specs.spec import Spec, Test
+from .specs.wording import asked
+from .units.values import Value
 
 Verdict = Literal["meets", "breaks", "advice", "unproven"]
 RANK: dict[Verdict, int] = {"meets": 0, "advice": 1, "unproven": 2, "breaks": 3}

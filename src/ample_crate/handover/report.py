@@ -10,12 +10,12 @@ from typing import Any
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
-from ..core import table
 from ..core.facts import Facts
+from ..core.facts.properties import GROUPS
 from ..core.ledger import Finding, overall
-from ..core.plan import Route
-from ..core.properties import GROUPS
-from ..core.spec import Spec
+from ..core.planning import table
+from ..core.planning.plan import Route
+from ..core.specs.spec import Spec
 
 _pages = Environment(
     loader=PackageLoader("ample_crate.handover"), autoescape=True, undefined=StrictUndefined

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from typing import Any
 from xml.etree import ElementTree
 
-from ..core import mime
 from ..core.facts import Facts
-from ..core.properties import lookup, split_track
-from ..core.spec import Sidecar as Wanted
+from ..core.facts.properties import lookup, split_track
+from ..core.formats import mime
+from ..core.specs.spec import Sidecar as Wanted
 from .bag import Item, checksum
 
 ENDINGS = {

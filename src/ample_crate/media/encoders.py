@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..core.plan import PictureTarget, SoundTarget
+from ..core.planning.plan import PictureTarget, SoundTarget
 
 PIXELS = {
     ("4:2:0", 8): "yuv420p",

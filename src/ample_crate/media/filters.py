@@ -10,10 +10,10 @@ from av.audio.stream import AudioStream
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
-from ..core import loudspeakers
 from ..core.errors import BadMedia
-from ..core.plan import Operation, Plan, SoundTarget
-from ..core.programme import TOGETHER as JOINED
+from ..core.planning.plan import Operation, Plan, SoundTarget
+from ..core.planning.programme import TOGETHER as JOINED
+from ..core.units import loudspeakers
 from . import encoders
 
 Chain = list[tuple[str, str]]

@@ -16,10 +16,10 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
-from ..core.events import Event
 from ..core.facts import Facts
-from ..core.plan import Plan
-from ..core.values import show_bytes
+from ..core.facts.events import Event
+from ..core.planning.plan import Plan
+from ..core.units.values import show_bytes
 from . import confine, guard, limits
 
 Progress = guard.Progress

@@ -14,7 +14,7 @@ from av.video.frame import VideoFrame
 from PIL import Image
 
 from ..core.errors import BadMedia
-from ..core.plan import Plan
+from ..core.planning.plan import Plan
 from . import filters
 from .pictures import coded, reader_of
 

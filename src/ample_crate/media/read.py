@@ -18,11 +18,12 @@ from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
-from ..core import geometry, mime
 from ..core.errors import BadMedia
 from ..core.facts import Facts
-from ..core.properties import track_key
-from ..core.values import Size, Value, fraction
+from ..core.facts.properties import track_key
+from ..core.formats import mime
+from ..core.units import geometry
+from ..core.units.values import Size, Value, fraction
 from . import iso, limits, names, sequence, words
 
 # What a master or a deliverable may be, by the names of the library's demuxers. Playlists,

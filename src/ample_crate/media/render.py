@@ -21,9 +21,9 @@ from av.container import InputContainer, OutputContainer
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
-from ..core.codecs import LAYOUT_CHANNELS
 from ..core.errors import BadMedia, Impossible
-from ..core.plan import Plan
+from ..core.formats.codecs import LAYOUT_CHANNELS
+from ..core.planning.plan import Plan
 from . import encoders, filters, names
 from .read import open_media, packets, picture_stream, sound_streams
 

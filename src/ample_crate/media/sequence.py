@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..core.errors import BadMedia
-from ..core.sequences import ENDINGS, Sequence, gaps_told
+from ..core.facts.sequences import ENDINGS, Sequence, gaps_told
 
 if (
     TYPE_CHECKING

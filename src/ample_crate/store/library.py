@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..core.errors import AmpleError, NotFound
-from ..core.spec import Recipient, Spec
-from ..core.specfile import parse, parse_recipients
+from ..core.specs.spec import Recipient, Spec
+from ..core.specs.specfile import parse, parse_recipients
 from .places import SPECS, house_specs
 
 ENDINGS = {".yaml", ".yml", ".json"}

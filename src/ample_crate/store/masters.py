@@ -11,9 +11,8 @@ from typing import Any
 from sqlalchemy import ColumnElement, func, not_, select
 from sqlalchemy.orm import Session, undefer
 
-from ..core import corrections, search
-from ..core.facts import Facts
-from ..core.properties import lookup
+from ..core.facts import Facts, corrections, search
+from ..core.facts.properties import lookup
 from .database import tell
 from .models import Master
 

@@ -12,7 +12,7 @@ from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from ..core.plan import Plan
+from ..core.planning.plan import Plan
 from .models import Base, Crate, Deliverable, Master, NamedSpan, Receipt, Run
 
 Row = TypeVar("Row", bound=Base)

@@ -12,11 +12,11 @@ from typing import Any
 from sqlalchemy import func, select, true
 from sqlalchemy.orm import Session, selectinload
 
-from ..core import specfile
-from ..core.contradictions import contradictions
 from ..core.errors import NotFound, Refused
-from ..core.spec import Recipient as RecipientDocument
-from ..core.spec import Spec
+from ..core.specs import specfile
+from ..core.specs.contradictions import contradictions
+from ..core.specs.spec import Recipient as RecipientDocument
+from ..core.specs.spec import Spec
 from . import library
 from .models import Crate, Recipient, SpecVersion
 

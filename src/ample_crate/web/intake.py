@@ -12,8 +12,8 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 
 from ..core.errors import BadValue, Refused
-from ..core.sequences import gather
-from ..core.values import fraction
+from ..core.facts.sequences import gather
+from ..core.units.values import fraction
 from ..store.database import tell
 from ..store.models import Deliverable, Master, Watch
 from ..store.queries import get

@@ -14,11 +14,11 @@ from typing import Any
 from flask import Response, request
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 
-from ..core import naming
-from ..core.drafting import proposals
 from ..core.errors import BadMedia, BadValue, Cancelled
 from ..core.ledger import ledger, needed, overall
-from ..core.spec import Spec
+from ..core.specs import naming
+from ..core.specs.drafting import proposals
+from ..core.specs.spec import Spec
 from ..media import ops
 from ..store import specs
 from ..store.places import Folders

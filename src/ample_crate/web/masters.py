@@ -12,9 +12,10 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core import corrections, span, timecode
 from ..core.errors import BadValue, NotFound, Refused
-from ..core.properties import lookup
+from ..core.facts import corrections, span
+from ..core.facts.properties import lookup
+from ..core.units import timecode
 from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, PassedOver, Trace

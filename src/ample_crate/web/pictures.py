@@ -14,7 +14,7 @@ from typing import Any
 from flask import Response, request, send_file
 
 from ..core.errors import NotFound
-from ..core.plan import Plan
+from ..core.planning.plan import Plan
 from ..store.masters import file_identity
 from .house import house
 

@@ -7,17 +7,18 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..core import carriage, levels, naming, specfile, vocabulary
-from ..core.allot import cap_of
-from ..core.contradictions import contradictions
-from ..core.drafting import Proposal
 from ..core.errors import AmpleError, BadSpec
-from ..core.properties import PROPERTIES, lookup
-from ..core.room import may_choose
-from ..core.rules import Strict
-from ..core.spec import FORMS, Coding, Delivery, Requirement, Spec, check_choice
-from ..core.values import show_rate
-from ..core.wording import asked
+from ..core.facts.properties import PROPERTIES, lookup
+from ..core.formats import carriage, levels
+from ..core.planning.allot import cap_of
+from ..core.planning.room import may_choose
+from ..core.specs import naming, specfile, vocabulary
+from ..core.specs.contradictions import contradictions
+from ..core.specs.drafting import Proposal
+from ..core.specs.rules import Strict
+from ..core.specs.spec import FORMS, Coding, Delivery, Requirement, Spec, check_choice
+from ..core.specs.wording import asked
+from ..core.units.values import show_rate
 from ..store import models, specs
 from . import views
 from .schemas import OptionOut

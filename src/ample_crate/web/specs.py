@@ -7,11 +7,11 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core import specfile
-from ..core.contradictions import repaired
-from ..core.differences import differences
-from ..core.drafting import proposals
 from ..core.errors import BadSpec, Refused
+from ..core.specs import specfile
+from ..core.specs.contradictions import repaired
+from ..core.specs.differences import differences
+from ..core.specs.drafting import proposals
 from ..store import library, masters, models, specs
 from ..store.database import tell
 from ..store.queries import get

@@ -25,7 +25,7 @@ from flask_openapi3 import APIBlueprint  # type: ignore[attr-defined]
 from sqlalchemy import select
 
 from ..core.errors import BadValue, NotFound
-from ..core.naming import safe_name
+from ..core.specs.naming import safe_name
 from ..media.ops import room_for
 from ..store.models import Upload
 from ..work import arrivals

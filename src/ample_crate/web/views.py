@@ -12,11 +12,12 @@ from typing import Any
 from sqlalchemy import Row, select
 from sqlalchemy.orm import object_session
 
-from ..core import corrections, mime, timecode
 from ..core.errors import BadValue
-from ..core.facts import PROVENANCES, Facts
+from ..core.facts import PROVENANCES, Facts, corrections
+from ..core.facts.properties import lookup, split_track
+from ..core.formats import mime
 from ..core.ledger import Finding
-from ..core.properties import lookup, split_track
+from ..core.units import timecode
 from ..store import masters, models
 from ..work import crates, worked_out
 from .schemas import (

@@ -14,19 +14,20 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
-from ..core import allot, naming, programme, ready, table
-from ..core.differences import NOT_BINDING, differences
 from ..core.errors import AmpleError, Refused
 from ..core.facts import Facts
+from ..core.facts.properties import lookup
+from ..core.facts.span import Span
 from ..core.ledger import Finding, Verdict, ledger, overall, whole_crate
-from ..core.plan import Caution, Route
-from ..core.properties import lookup
-from ..core.room import require_effect
-from ..core.route import plan_route
-from ..core.settle import Settled
-from ..core.span import Span
-from ..core.spec import Spec
-from ..core.values import read_bit_rate
+from ..core.planning import allot, programme, ready, table
+from ..core.planning.plan import Caution, Route
+from ..core.planning.room import require_effect
+from ..core.planning.route import plan_route
+from ..core.planning.settle import Settled
+from ..core.specs import naming
+from ..core.specs.differences import NOT_BINDING, differences
+from ..core.specs.spec import Spec
+from ..core.units.values import read_bit_rate
 from ..handover import bag, report, sidecars
 from ..store import masters, specs
 from ..store.database import tell

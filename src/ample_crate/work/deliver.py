@@ -8,15 +8,15 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..core import programme
-from ..core.again import again
 from ..core.errors import Impossible
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, needed, overall
-from ..core.plan import Plan, Route
-from ..core.room import require_effect
-from ..core.route import plan_route
-from ..core.spec import Spec
+from ..core.planning import programme
+from ..core.planning.again import again
+from ..core.planning.plan import Plan, Route
+from ..core.planning.room import require_effect
+from ..core.planning.route import plan_route
+from ..core.specs.spec import Spec
 from ..media import ops
 
 MOST_RERUNS = 2

@@ -14,7 +14,7 @@ from pathlib import Path
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
-from ..core.values import show_bytes
+from ..core.units.values import show_bytes
 from ..store.database import Database, tell
 from ..store.models import Crate, Master, Run, Tidying
 from ..store.places import Folders, data_directory

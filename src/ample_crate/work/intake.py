@@ -18,7 +18,7 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, NotFound, Refused
-from ..core.sequences import Sequence, gather
+from ..core.facts.sequences import Sequence, gather
 from ..media import sequence
 from ..store import masters
 from ..store.database import Database

@@ -22,7 +22,7 @@ from sqlalchemy.dialects.postgresql import Insert, insert
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from ..core.answers import would_take
+from ..core.planning.answers import would_take
 from ..store import masters, specs
 from ..store.database import AWAY
 from ..store.models import Crate, Deliverable, KeptCrate, KeptFits, Master, Run, SpecVersion

@@ -18,7 +18,7 @@ import procrastinate
 from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, Cancelled, Changed
-from ..core.plan import Route
+from ..core.planning.plan import Route
 from ..handover import bag, carriers, standins
 from ..handover.signing import HouseKey
 from ..media import ops

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-from ..core import allot, mime, programme, room
 from ..core.facts import Facts
+from ..core.formats import mime
 from ..core.ledger import Finding
-from ..core.spec import Spec
+from ..core.planning import allot, programme, room
+from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Crate
 from ..store.queries import work_of

@@ -12,7 +12,7 @@ from fractions import Fraction
 import av
 from av.codec.context import ThreadType
 
-from ...core.values import Value
+from ...core.units.values import Value
 from ..read import open_media, picture_stream
 
 # Beside the pass over the whole file, this much of its time, but at least and at most these

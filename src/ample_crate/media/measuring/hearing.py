@@ -11,8 +11,8 @@ import numpy as np
 import numpy.typing as npt
 from av.audio.frame import AudioFrame
 
-from ...core.events import Event
-from ...core.values import Value
+from ...core.facts.events import Event
+from ...core.units.values import Value
 
 Samples = npt.NDArray[np.float32]
 SILENT_BELOW = 10 ** (-60 / 20)  # of full scale

@@ -11,12 +11,11 @@ import numpy as np
 import numpy.typing as npt
 from av.video.frame import VideoFrame
 
-from ...core import cadence, flashes
-from ...core.events import Event, stretches
-from ...core.facts import Facts
-from ...core.geometry import BAR_SHARE
-from ...core.geometry import seen as picture_of
-from ...core.values import Size, Value
+from ...core.facts import Facts, cadence, flashes
+from ...core.facts.events import Event, stretches
+from ...core.units.geometry import BAR_SHARE
+from ...core.units.geometry import seen as picture_of
+from ...core.units.values import Size, Value
 from . import lines
 from .grids import Grid, Samples, grid, plane
 from .opening import colour_bars, opening

@@ -18,10 +18,11 @@ from av.sidedata.sidedata import Type
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
-from ...core import geometry, vbv
-from ...core.events import Event
 from ...core.facts import Facts
-from ...core.values import Size, Value
+from ...core.facts.events import Event
+from ...core.formats import vbv
+from ...core.units import geometry
+from ...core.units.values import Size, Value
 from ..read import decoder
 from . import coded, lines, looks
 

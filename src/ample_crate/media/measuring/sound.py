@@ -12,8 +12,8 @@ from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.packet import Packet
 
-from ...core.events import Event
-from ...core.values import Value
+from ...core.facts.events import Event
+from ...core.units.values import Value
 from .. import names
 from ..filters import Filtered, sound_graph
 from .hearing import Hearing

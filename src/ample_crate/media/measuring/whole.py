@@ -15,10 +15,10 @@ from typing import Any, Literal
 import av
 
 from ...core.errors import BadMedia
-from ...core.events import Event
 from ...core.facts import Facts
-from ...core.properties import track_key
-from ...core.values import Value, fraction
+from ...core.facts.events import Event
+from ...core.facts.properties import track_key
+from ...core.units.values import Value, fraction
 from .. import sequence
 from ..read import declared, open_media, packets, picture_stream, sound_streams
 from . import cost, hearing

@@ -1,0 +1,83 @@
+"""What a person may correct: facts that a file can tell wrongly and a practised eye or ear knows
+better.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from fractions import Fraction
+from typing import Any
+
+from ..errors import BadValue
+from ..formats import codecs
+from ..units import geometry
+from ..units.values import Value, fraction
+from . import Facts
+from .properties import lookup, split_track
+
+CHOICES: dict[str, tuple[str, ...]] = {
+    "motion.scan": ("progressive", "interlaced"),
+    "motion.field_order": ("none", "upper first", "lower first"),
+    "motion.rate": ("24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60"),
+    "picture.pixel_aspect": (
+        "1:1",
+        "64:45",
+        "16:11",
+        "16:15",
+        "12:11",
+        "32:27",
+        "40:33",
+        "8:9",
+        "10:11",
+    ),
+    "picture.range": ("limited", "full"),
+    "picture.matrix": ("BT.601", "BT.709", "BT.2020"),
+    "picture.transfer": ("BT.709", "sRGB", "PQ", "HLG", "log"),
+    "sound.layout": tuple(codecs.LAYOUT_CHANNELS),
+}
+
+
+def check(key: str, value: object) -> Value:
+    """Read a correction.
+
+    Raises:
+        BadValue: this fact is not one a person may correct, or the value is none it can have.
+    """
+    base, _ = split_track(key)
+    if base not in CHOICES:
+        raise BadValue(
+            f"The {lookup(base).label} is not corrected by hand.",
+            f"These are: {', '.join(lookup(k).label for k in CHOICES)}.",
+        )
+    kind = lookup(base).kind
+    made = lookup(base).read(value)
+    if kind.name in {"ratio", "rate"}:
+        if not 0 < Fraction(made) <= 1000:  # type: ignore[arg-type]
+            raise BadValue(
+                f"'{value}' is beyond reason for the {lookup(base).label}.",
+                f"Usual are {', '.join(CHOICES[base])}.",
+            )
+    elif made not in CHOICES[base]:
+        raise BadValue(
+            f"'{value}' is no {lookup(base).label}.", f"It can be {', '.join(CHOICES[base])}."
+        )
+    return made
+
+
+def apply(facts: Facts, corrections: Mapping[str, Any]) -> Facts:
+    """Give facts in which a person's corrections are assumed, with what follows from them."""
+    values = {key: lookup(key).read(value) for key, value in corrections.items()}
+    order = values.get("motion.field_order")
+    if order is not None and "motion.scan" not in values:
+        values["motion.scan"] = "progressive" if order == "none" else "interlaced"
+    if values.get("motion.scan") == "progressive":
+        values["motion.field_order"] = "none"
+    aspect, size = values.get("picture.pixel_aspect"), facts.value("picture.size")
+    if aspect is not None and size is not None:
+        visible = geometry.seen(facts.value("picture.codec"), size)
+        values["picture.display_aspect"] = geometry.display_aspect(visible, fraction(aspect))
+    rate, frames = values.get("motion.rate"), facts.value("motion.frames")
+    if rate is not None and frames:
+        values["file.duration"] = Fraction(frames) / Fraction(rate)  # type: ignore[arg-type]
+        values["motion.steady"] = True
+    return facts.with_values("assumed", values)

@@ -1,0 +1,108 @@
+"""Named ranges of a master: what is known of a part of it."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ..errors import BadValue
+from ..units import timecode
+from ..units.values import Value
+from . import Facts
+
+# Facts that were measured over the whole and say nothing of a part.
+OF_THE_WHOLE = {
+    "picture.bit_rate",
+    "picture.peak_bit_rate",
+    "picture.rate_mode",
+    "picture.rate_deviation",
+    "sound.bit_rate",
+    "sound.loudness",
+    "sound.true_peak",
+    "sound.loudness_range",
+    "sound.max_short_term",
+    "sound.max_momentary",
+    "sound.silence",
+    "sound.tone",
+    "motion.black",
+    "motion.frozen",
+    "motion.black_before",
+    "motion.black_after",
+    "motion.leader",
+    "motion.bars_before",
+    "motion.slate",
+    "sound.tone_before",
+    "motion.repeats",
+    "picture.flashes",
+    "picture.red_flashes",
+    "picture.excursion",
+    "file.bit_rate",
+    "file.size",
+    "file.chapters",
+    "sound.length_difference",
+}
+
+
+class Span(BaseModel):
+    """A named range: `first` frame, counted from 0, and how many `frames`."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    name: str = Field(min_length=1, max_length=100)
+    first: int = Field(ge=0)
+    frames: int = Field(ge=1)
+
+    @property
+    def last(self) -> int:
+        """Give the last frame, included."""
+        return self.first + self.frames - 1
+
+
+def check(span: Span, master: Facts) -> None:
+    """Make sure that a range lies within its master.
+
+    Raises:
+        BadValue: it does not, or the master has no frames to count.
+    """
+    frames = master.value("motion.frames")
+    if not frames:
+        raise BadValue(
+            "This master's frames are not counted yet.",
+            "Wait until it is measured, then mark the range.",
+        )
+    if span.last >= frames:
+        raise BadValue(
+            f"The range ends at frame {span.last}; the last one is {frames - 1}.",
+            "Set the out mark earlier.",
+        )
+
+
+def within(master: Facts, span: Span | None) -> Facts:
+    """Give what is known of a range of a master: its length and start timecode; what only the whole
+    was measured for is left out.
+    """
+    if span is None:
+        return master
+    check(span, master)
+    rate = master.fraction("motion.rate") or Fraction(25)
+    kept = Facts(
+        {
+            k: f
+            for k, f in master.items()
+            if k.split("@")[0] not in OF_THE_WHOLE | {"motion.frames", "file.duration"}
+        }
+    )
+    values: dict[str, Value | None] = {
+        "motion.frames": span.frames,
+        "file.duration": span.frames / rate,
+    }
+    start = master.value("file.start_timecode")
+    if start:
+        drop = ";" in start
+        try:
+            values["file.start_timecode"] = timecode.show(
+                timecode.read(start, rate, drop) + span.first, rate, drop
+            )
+        except BadValue:
+            values["file.start_timecode"] = None
+    return kept.with_values("measured", values)

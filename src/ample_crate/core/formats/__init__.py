@@ -1,0 +1,1 @@
+"""What exists in the trade: codecs, wrappers, their levels and strings."""

@@ -1,0 +1,1 @@
+"""From facts, a spec and choices to a route."""

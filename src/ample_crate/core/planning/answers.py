@@ -1,0 +1,87 @@
+"""Who would take a master as it is: accepts, rewrap only, needs an encode, cannot; and why, in one
+line.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..facts import Facts
+from ..formats import codecs
+from ..ledger import ledger, overall
+from ..specs.rules import limits
+from ..specs.spec import Spec
+from . import programme
+from .route import plan_route
+
+Answer = Literal["accepts", "rewrap only", "needs an encode", "cannot", "not known yet"]
+# What a new wrapper and a new name mend while the coded picture and sound stay as they are.
+MENDED_BY_REWRAP = {
+    "file.wrapper",
+    "file.index_in_front",
+    "file.name",
+    "file.brand",
+    "file.start_timecode",
+    "picture.tag",
+    "sound.language",
+    "sound.enabled",
+}
+
+
+@dataclass(frozen=True)
+class Taken:
+    """A spec's answer to a master, and the reason."""
+
+    answer: Answer
+    why: str
+
+
+def would_take(master: Facts, spec: Spec, name: str, known: bool = True) -> Taken:
+    """Say how a spec would take a master.
+
+    Args:
+        master: its facts.
+        spec: the spec.
+        name: file name of the master.
+        known: whether it has been read at all.
+    """
+    if not known:
+        return Taken("not known yet", "The master has not been read.")
+    spec, master = programme.asked_of(spec, master), programme.of(master)
+    # A deliverable takes the name the spec wants when it is made: the master's own is not held
+    # against it.
+    findings = [f for f in ledger(master, spec, master) if f.property != "file.name"]
+    if overall(findings) in {"meets", "advice"}:
+        return Taken("accepts", "Every must is met as it is.")
+    broken = [f for f in findings if f.severity == "must" and f.verdict == "breaks"]
+    more = f" And {len(broken) - 1} more." if len(broken) > 1 else ""
+    if (
+        broken
+        and all(f.property in MENDED_BY_REWRAP for f in broken)
+        and _fits_wrapper(master, spec)
+    ):
+        open_ones = any(f.severity == "must" and f.verdict == "unproven" for f in findings)
+        return Taken("not known yet" if open_ones else "rewrap only", broken[0].why + more)
+    route = plan_route(master, spec, None, name)
+    if route.plan is None:
+        stopper = next(c for c in route.cautions if c.blocks)
+        return Taken("cannot", f"{stopper.what} {stopper.figures}".strip())
+    if not broken:
+        return Taken("not known yet", "Not everything asked is proven yet.")
+    return Taken("needs an encode", broken[0].why + more)
+
+
+def _fits_wrapper(master: Facts, spec: Spec) -> bool:
+    """Say whether the coded picture and sound can go into the wrapper asked for."""
+    asked = spec.requirement("file.wrapper")
+    picture, sound = master.value("picture.codec"), master.value("sound.codec")
+    if asked is None:
+        return True
+    wrappers = (
+        {str(v) for v in codecs.PICTURE[picture].wrappers} if picture in codecs.PICTURE else set()
+    )
+    wanted = {str(v) for v in limits(asked)}
+    if sound is not None and sound.startswith("pcm_") and wanted == {"mp4"}:
+        return False
+    return bool(wanted & wrappers)

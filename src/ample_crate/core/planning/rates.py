@@ -1,0 +1,114 @@
+"""Sizes and rates: what a wrapper adds, and the picture rate that fits a size cap."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from math import ceil
+
+from ..errors import Impossible
+from ..units.values import show_bit_rate, show_bytes
+
+AAC_SAMPLES = 1024  # ISO/IEC 14496-3: samples an AAC frame
+MP2_SAMPLES = 1152  # ISO/IEC 11172-3: samples a layer 2 frame
+# A program stream of 2048-byte packs (ISO/IEC 13818-1): pack header 14, PES header 9 + 5 or 10.
+PACK, PACK_PAYLOAD = 2048, 2018
+
+
+@dataclass(frozen=True)
+class Contents:
+    """What a file holds, as far as it decides the wrapper's own bytes.
+
+    Attributes:
+        seconds: length.
+        frames: picture frames.
+        key_frames: of them, key frames.
+        reordered: whether B-frames make display order differ from coding order.
+        sound_frames: coded sound frames over all tracks.
+        tracks: streams in the file.
+    """
+
+    seconds: Fraction
+    frames: int
+    key_frames: int
+    reordered: bool
+    sound_frames: int
+    tracks: int
+
+
+def overhead(wrapper: str, contents: Contents, payload: int) -> int:
+    """Estimate the wrapper's own bytes.
+
+    MP4 and MOV (ISO/IEC 14496-12): 4 bytes a sample in stsz, 8 a picture frame in ctts where
+    frames are reordered, 4 a key frame in stss; pictures and sound alternate, so each
+    run of samples costs a chunk offset (4) and, for sound, an stsc entry (12).
+
+    Args:
+        wrapper: name of the wrapper.
+        contents: what it holds.
+        payload: bytes of coded picture and sound.
+    """
+    if wrapper in {"mp4", "mov"}:
+        picture = (
+            contents.frames * (4 + 4 + (8 if contents.reordered else 0)) + contents.key_frames * 4
+        )
+        sound = contents.sound_frames * 4 + (min(contents.frames, contents.sound_frames) * 16)
+        return 1200 + 700 * contents.tracks + picture + sound
+    if wrapper == "mpeg-ps":
+        # Every coded picture ends in a part-filled pack on average half empty.
+        packs = ceil(payload / PACK_PAYLOAD) + contents.frames // 2
+        return max(0, packs * PACK - payload)
+    return ceil(payload * Fraction(1, 100)) + 4096
+
+
+def payload_bytes(bit_rate: int, seconds: Fraction) -> int:
+    """Give the bytes that a bit rate makes over a time."""
+    return ceil(Fraction(bit_rate) * seconds / 8)
+
+
+def solve_picture_rate(
+    cap: int, sound_bytes: int, wrapper_bytes: int, seconds: Fraction, whose: str = "the file's cap"
+) -> int:
+    """Find the picture bit rate that fills a cap, rounded down to 1000 b/s; `whose` names the cap
+    to a reader.
+
+    One per cent is kept back; a run that still lands over the cap is run again at a corrected rate.
+
+    Raises:
+        Impossible: sound and wrapper alone fill the cap.
+    """
+    left = Fraction(cap) * Fraction(99, 100) - sound_bytes - wrapper_bytes
+    rate = int(left * 8 / seconds) if seconds > 0 else 0
+    rate -= rate % 1000
+    if rate < 10_000:
+        raise Impossible(
+            f"{whose[0].upper()}{whose[1:]}, {show_bytes(cap)}, is {show_bit_rate(max(0, rate))} "
+            f"for {float(seconds):.0f} s of picture.",
+            "Lower the sound's bit rate, deliver a shorter cut or fewer of them, or ask the "
+            "recipient for a larger cap.",
+        )
+    return rate
+
+
+KEPT_BACK = (Fraction(1, 100), Fraction(5, 100))
+"""What a corrected rate keeps back of a cap, by how many corrections missed before it; common
+practice.
+"""
+
+
+def corrected_rate(
+    rate: int, cap: int, file_bytes: int, picture_bytes: int, missed: int = 0
+) -> int:
+    """Give the picture rate for the next try after a file landed over its cap.
+
+    The bytes that are not picture stay; the picture shrinks in proportion, with 1 % kept back. An
+    encoder does not follow small steps (of a short or noisy picture it may spend 3 % more at a rate
+    1 % lower), so that 5 % are kept back once a corrected rate has missed.
+
+    Args:
+        missed: how many corrected rates have landed over the cap already.
+    """
+    rest = file_bytes - picture_bytes
+    kept_back = KEPT_BACK[min(missed, len(KEPT_BACK) - 1)]
+    room = max(0, int(cap * (1 - kept_back)) - rest)
+    return int(Fraction(rate) * room / max(1, picture_bytes)) // 1000 * 1000

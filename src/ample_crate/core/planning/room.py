@@ -1,0 +1,131 @@
+"""What a technician may choose: where the spec leaves room, and the planner settles a value."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ..errors import BadValue
+from ..facts import Facts
+from ..facts.properties import lookup
+from ..specs import rules
+from ..specs.spec import Spec, leaves_room
+from .plan import Route
+from .settle import Settled
+
+# What the planner settles; every other property comes out of the encode, and a choice of it would
+# change nothing.
+SETTLED = frozenset(
+    {
+        "file.wrapper",
+        "file.index_in_front",
+        "picture.codec",
+        "picture.profile",
+        "picture.profile_level",
+        "picture.size",
+        "picture.matrix",
+        "picture.pixel_aspect",
+        "picture.display_aspect",
+        "picture.bit_rate",
+        "picture.rate_mode",
+        "picture.vbv",
+        "picture.slices",
+        "motion.rate",
+        "motion.scan",
+        "motion.field_order",
+        "motion.intra_only",
+        "motion.longest_gop",
+        "motion.b_frames",
+        "sound.tracks",
+        "sound.codec",
+        "sound.sample_rate",
+        "sound.channels",
+        "sound.layout",
+        "sound.bit_rate",
+    }
+)
+TRACKS = (0, 1)  # sound tracks that can be made
+
+
+def room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dict[str, Any]:
+    """List what the technician may choose, with the value in force.
+
+    Args:
+        spec: as it is written, with its named house choices.
+        settled: what the planner settled on the way.
+        predicted: facts of the planned file.
+    """
+    made: dict[str, Any] = {"framing": settled.framing}
+    if int(settled.master.value("sound.tracks") or 0) > 1:
+        made["tracks"] = settled.tracks
+    made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
+    if spec.house_sets:
+        made["house"] = settled.house_set
+    pattern = spec.delivery.pattern()
+    asked = [
+        f
+        for f in [*pattern.fields, *pattern.optional]
+        if f in {"master", "production", "episode", *pattern.free}
+    ]
+    made |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
+    for key in dict.fromkeys(r.property for r in settled.spec.requirements):
+        # One track is made here: what is asked of others leaves nothing to choose.
+        mine = key.removesuffix("@1")
+        if mine not in settled.settled or not may_choose(settled.spec, key):
+            continue
+        value = settled.chosen.get(key)
+        if value is None and isinstance(predicted, Facts):
+            value = predicted.value(mine)
+        made[key] = None if value is None else lookup(key).kind.stored(value)
+    return made
+
+
+def may_choose(spec: Spec, key: str) -> bool:
+    """Say whether a spec leaves room on a property that the planner settles."""
+    mine = key.removesuffix("@1")
+    return (
+        mine in SETTLED
+        and leaves_room(spec, key)
+        and (mine != "sound.tracks" or len(_tracks(spec, key)) > 1)
+    )
+
+
+def _tracks(spec: Spec, key: str) -> list[int]:
+    return [n for n in TRACKS if all(rules.test(r)(n) for r in spec.on(key) if r.when is None)]
+
+
+def options(spec: Spec, keys: Mapping[str, Any]) -> dict[str, list[tuple[str, str]]]:
+    """List the values to pick from, as they are stored and as they are said, for properties whose
+    rules name them.
+
+    Args:
+        spec: with its alternatives resolved.
+        keys: what may be chosen.
+    """
+    found: dict[str, list[tuple[str, str]]] = {}
+    for one in spec.requirements:
+        kind = lookup(one.property).kind
+        if one.property in keys and one.rule.one_of is not None:
+            found[one.property] = [(str(kind.stored(v)), kind.show(v)) for v in rules.limits(one)]
+        elif one.property in keys and one.property.removesuffix("@1") == "sound.tracks":
+            found[one.property] = [(str(n), kind.show(n)) for n in _tracks(spec, one.property)]
+    return found
+
+
+def require_effect(route: Route, key: str, value: object) -> None:
+    """Make sure that a route follows a choice.
+
+    Raises:
+        BadValue: it would change nothing.
+    """
+    if "." not in key or key.startswith(("either.", "name.")):
+        return
+    prop = lookup(key)
+    if key not in route.choices:
+        raise BadValue(
+            f"The {prop.label} is not chosen here: the spec fixes it, or it comes out of the "
+            f"encode.",
+            "Choose among the values that can be changed in the ledger.",
+        )
+    if key.removesuffix("@1") == "sound.tracks" and prop.read(value) not in TRACKS:
+        raise BadValue(f"{prop.read(value)} sound tracks cannot be made here.", "Choose 0 or 1.")

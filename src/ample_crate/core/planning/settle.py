@@ -1,0 +1,166 @@
+"""Settling values in the room a spec leaves, and the notes a planner takes."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Mapping
+from fractions import Fraction
+from typing import Any
+
+from ..errors import BadValue, Impossible
+from ..facts import Facts
+from ..ledger import taken
+from ..specs.rules import bounds, limits, nearest, test
+from ..specs.spec import Requirement, Spec, check_choice
+from ..units.values import Value
+from .plan import Caution, Step
+
+
+class Notes:
+    """Collects the steps and cautions of a route while it is planned."""
+
+    def __init__(self) -> None:
+        self.steps: list[Step] = []
+        self.cautions: list[Caution] = []
+
+    def step(self, title: str, reason: str, *rows: str) -> None:
+        """Note a step and the ledger rows that it bridges."""
+        self.steps.append(Step(title=title, reason=reason, rows=list(rows)))
+
+    def caution(
+        self, row: str, what: str, why: str, figures: str, way_out: str, blocks: bool = False
+    ) -> None:
+        """Note a caution."""
+        self.cautions.append(
+            Caution(row=row, what=what, why=why, figures=figures, way_out=way_out, blocks=blocks)
+        )
+
+
+class Settled:
+    """Finds the value that each property gets: the choice, else the house's, else the nearest
+    allowed to the master's.
+
+    Choices are values by property key, and besides: `framing`, `house` (a named set of house
+    choices), `tracks` (of the master's sound), `either.<choice>` (an alternative by name) and
+    `name.<field>` (a field of the file name).
+    """
+
+    def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
+        alternatives = taken(master, spec, master) | {
+            key.removeprefix("either."): str(value)
+            for key, value in choices.items()
+            if key.startswith("either.")
+        }
+        self.alternatives = {e.name: alternatives[e.name] for e in spec.either}
+        for either in spec.either:
+            if self.alternatives[either.name] not in {a.name for a in either.any}:
+                raise BadValue(
+                    f"'{self.alternatives[either.name]}' is no {either.name} of this spec.",
+                    f"Choose {' or '.join(a.name for a in either.any)}.",
+                )
+        self.spec, self.master = spec.resolved(self.alternatives), master
+        self.settled: set[str] = (
+            set()
+        )  # what the planner asked for: a choice of anything else would change nothing
+        plain = {
+            k: v
+            for k, v in choices.items()
+            if k not in {"framing", "house", "tracks"} and not k.startswith(("either.", "name."))
+        }
+        self.chosen: dict[str, Value] = {
+            key: check_choice(self.spec, key, value) for key, value in plain.items()
+        }
+        self.house_set = str(choices.get("house", ""))
+        if self.house_set and self.house_set not in spec.house_sets:
+            raise BadValue(
+                f"This spec has no house choices named '{self.house_set}'.",
+                f"There are {', '.join(spec.house_sets) or 'none'}.",
+            )
+        preferred = spec.house | (spec.house_sets[self.house_set].choices if self.house_set else {})
+        # What another alternative was meant for is passed over, not forced.
+        self.house: dict[str, Value] = {}
+        for key, choice in preferred.items():
+            with contextlib.suppress(BadValue):
+                self.house[key] = check_choice(self.spec, key, choice.value)
+        self.framing = str(choices.get("framing", spec.coding.framing))
+        if self.framing not in {"pad", "crop", "stretch"}:
+            raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
+        self.tracks = str(choices.get("tracks", ""))
+        self.fields = {
+            key.removeprefix("name."): str(value)
+            for key, value in choices.items()
+            if key.startswith("name.")
+        }
+
+    def get(self, key: str, default: Value | None = None, depth: int = 0) -> Any:
+        """Settle a property.
+
+        Args:
+            key: the property.
+            default: taken where neither the spec, the choices nor the master say anything, and
+            where
+                an open-ended rule needs a starting point.
+            depth: how many conditions hang on this one.
+        """
+        if not depth:
+            self.settled.add(key)
+        for name in (key, f"{key}@1"):
+            if name in self.chosen:
+                return self.chosen[name]
+        mine = [r for r in self._on(key) if self._counts(r, depth)]
+        theirs = self.master.value(key)
+        value: Any = self.house.get(key)
+        if value is None:
+            value = default if default is not None else theirs
+            if any(r.rule.operator in {"one_of", "same_as"} for r in mine) and theirs is not None:
+                value = theirs
+        for requirement in mine:
+            value = nearest(requirement, value, default)
+        return value
+
+    def _on(self, key: str) -> list[Requirement]:
+        """Give the requirements on a property; of sound, what is asked of the first track counts
+        too, for that is the one made.
+        """
+        mine = list(self.spec.on(key))
+        return (
+            [*self.spec.on(f"{key}@1"), *mine]
+            if key.startswith("sound.") and "@" not in key
+            else mine
+        )
+
+    def _counts(self, requirement: Requirement, depth: int) -> bool:
+        when = requirement.when
+        if when is None:
+            return True
+        if depth > 3:
+            return False
+        value = self.get(when.property, None, depth + 1)
+        if when.rule.operator == "present":
+            return (value is not None) is when.rule.present
+        return value is not None and test(when)(value)
+
+    def cap(self, key: str) -> Any:
+        """Give the most that a property may be, or None."""
+        most = None
+        for requirement in self._on(key):
+            if (
+                requirement.severity == "must"
+                and requirement.rule.operator in {"at_most", "between", "is"}
+                and self._counts(requirement, 0)
+            ):
+                limit: Any = limits(requirement)[-1]
+                most = limit if most is None else min(most, limit)
+        return most
+
+    def floor(self, key: str) -> Fraction | None:
+        """Give the least that a property may be, tolerance included, or None."""
+        asked = [r for r in self._on(key) if r.severity == "must" and self._counts(r, 0)]
+        return max(
+            (
+                low
+                for r in asked
+                if (found := bounds(r)) is not None and (low := found[0]) is not None
+            ),
+            default=None,
+        )

@@ -1,0 +1,1 @@
+"""What a recipient asks: specs, their rules, their reading and writing."""

@@ -1,0 +1,161 @@
+"""Checks on motion: fields, frames that lean on each other, rates of the two line systems."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+from ...formats.levels import h264
+from .view import Contradiction, View
+
+FIFTY, SIXTY = (
+    {Fraction(25), Fraction(50)},
+    {Fraction(30000, 1001), Fraction(60000, 1001), Fraction(24000, 1001)},
+)
+
+
+def _fields(view: View) -> Iterator[Contradiction]:
+    scan, orders, codec = view.values("motion.scan"), view.values("motion.field_order"), view.codec
+    if scan == ["progressive"] and orders and "none" not in orders:
+        yield view.against(
+            "fields",
+            "A field order is asked of progressive pictures.",
+            "Only interlaced pictures have an earlier and a later field.",
+            ("motion.field_order", "motion.scan"),
+            "Leave the field order out, or ask for interlaced pictures.",
+            {"motion.field_order": None},
+        )
+    if scan == ["interlaced"] and orders is None:
+        yield view.against(
+            "field order left open",
+            "Interlaced pictures are asked without a field order.",
+            "Which field comes first is what most often goes wrong; a file with the other order "
+            "would pass.",
+            ("motion.scan",),
+            "Say which field is first: upper for HD and 625 lines, lower for 525 lines in DV and "
+            "MPEG-2 (common practice).",
+            {"motion.field_order": {"is": "upper first"}},
+            doubt=True,
+        )
+    if scan == ["interlaced"] and orders == ["none"]:
+        yield view.against(
+            "fields",
+            "Interlaced pictures are asked with no field order.",
+            "Every interlaced picture has one field that is earlier.",
+            ("motion.field_order", "motion.scan"),
+            "Ask for upper first or lower first.",
+            {"motion.field_order": {"one_of": ["upper first", "lower first"]}},
+        )
+    known = view.able
+    if scan == ["interlaced"] and known is not None and not known.interlaced:
+        yield view.against(
+            "fields codec",
+            f"{view.called} cannot code fields.",
+            "It knows whole frames only.",
+            ("motion.scan", "picture.codec"),
+            "Ask for progressive pictures.",
+            {"motion.scan": {"is": "progressive"}, "motion.field_order": None},
+        )
+    if scan == ["interlaced"] and view.only("picture.profile") == "baseline":
+        yield view.against(
+            "fields codec",
+            "Baseline profile cannot code fields.",
+            "ITU-T H.264 A.2.1 allows whole frames only.",
+            ("picture.profile", "motion.scan"),
+            "Ask for main or high profile.",
+            {"picture.profile": {"one_of": ["main", "high"]}},
+        )
+    low, high = view.low("picture.level"), view.high("picture.level")
+    if (
+        codec == "h264"
+        and scan == ["interlaced"]
+        and (
+            (low is not None and low > h264.FIELDS[1])
+            or (high is not None and high < h264.FIELDS[0])
+        )
+    ):
+        too_high = low is not None and low > h264.FIELDS[1]
+        fit = h264.FIELDS[1] if too_high else Fraction(3)
+        yield view.against(
+            "fields level",
+            f"Level {float((low if too_high else high) or 0):g} has no fields.",
+            f"Fields are coded at levels {float(h264.FIELDS[0]):g} to {float(h264.FIELDS[1]):g} "
+            f"only (ITU-T H.264 Table A-4).",
+            ("picture.level", "motion.scan", "picture.codec"),
+            f"Ask for at most level {float(fit):g}.",
+            {"picture.level": {"at_most": float(fit)}},
+        )
+
+
+def _lines_and_rate(view: View) -> Iterator[Contradiction]:
+    """Hold the rates of the two worlds of standard definition against the lines (ITU-R BT.601: 525
+    lines at 30/1.001, 625 at 25).
+    """
+    for size in view.sizes:
+        if size.width not in {704, 720}:
+            continue
+        belongs = (
+            FIFTY
+            if size.height in {576, 608}
+            else SIXTY
+            if size.height in {480, 486, 512}
+            else None
+        )
+        odd = [r for r in view.rates if belongs and r not in belongs]
+        if odd and belongs:
+            usual = "25" if belongs is FIFTY else "30000/1001"
+            system = "625" if belongs is FIFTY else "525"
+            yield view.against(
+                "lines and rate",
+                f"{float(odd[0]):g} fps is asked of a picture of {size.height} lines.",
+                f"{size.height} lines belong to the {system}-line system at {usual} fps; another "
+                f"rate is a slip, or a file no player of it takes.",
+                ("motion.rate", "picture.size"),
+                f"Ask for {usual} fps.",
+                {"motion.rate": {"is": usual}},
+                doubt=True,
+            )
+
+
+def _intra(view: View) -> Iterator[Contradiction]:
+    known = view.able
+    least = view.low("motion.longest_gop")
+    frames = view.low("motion.b_frames")
+    alone = known is not None and known.intra
+    if alone or view.only("motion.intra_only") is True:
+        for key, low, limit in (("motion.longest_gop", least, 1), ("motion.b_frames", frames, 0)):
+            if low is not None and low > limit:
+                said = (
+                    f"{view.called} codes every frame by itself"
+                    if alone
+                    else "Every frame must decode by itself"
+                )
+                yield view.against(
+                    "intra",
+                    f"{said}, and yet frames are asked that lean on others.",
+                    "A group of pictures is then one frame long.",
+                    (key, "picture.codec" if alone else "motion.intra_only"),
+                    "Leave it out.",
+                    {key: None},
+                )
+    if view.values("picture.profile") == ["baseline"] and frames:
+        yield view.against(
+            "intra",
+            "Baseline profile has no frames that lean on later ones.",
+            "ITU-T H.264 A.2.1 allows I and P slices only.",
+            ("motion.b_frames", "picture.profile"),
+            "Ask for no B-frames.",
+            {"motion.b_frames": {"is": 0}},
+        )
+    if view.only("motion.intra_only") is False and known is not None and known.intra:
+        yield view.against(
+            "intra",
+            f"{view.called} codes every frame by itself.",
+            "It has no frames that lean on others.",
+            ("motion.intra_only", "picture.codec"),
+            "Leave it out.",
+            {"motion.intra_only": None},
+        )
+
+
+CHECKS = (_fields, _lines_and_rate, _intra)

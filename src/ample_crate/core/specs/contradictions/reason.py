@@ -1,0 +1,167 @@
+"""Checks on what can hardly be meant: words that no file is known by, figures beyond reason in
+their unit.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+from typing import Any
+
+from ...facts.properties import Property, lookup, split_track
+from ...facts.words import WORDS
+from ...units.values import SPOKEN_RATES
+from ..rules import Rule, limits, test
+from ..spec import Requirement
+from .view import Contradiction, View
+
+RATES_OF_PICTURE = (10_000, 20 * 10**9)
+# What a figure of a property can be at all, in its base unit; common practice.
+WITHIN_REASON: dict[str, tuple[Fraction | int, Fraction | int]] = {
+    "picture.bit_rate": RATES_OF_PICTURE,
+    "picture.peak_bit_rate": RATES_OF_PICTURE,
+    "picture.vbv_rate": RATES_OF_PICTURE,
+    "file.bit_rate": RATES_OF_PICTURE,
+    "picture.vbv": (10_000, 10**9),
+    "picture.level": (1, Fraction(17, 2)),
+    "picture.bit_depth": (1, 32),
+    "picture.pixel_aspect": (Fraction(1, 4), 4),
+    "picture.display_aspect": (Fraction(1, 5), 12),
+    "motion.rate": (Fraction(1, 10), 300),
+    "sound.bit_rate": (4_000, 50 * 10**6),
+    "sound.sample_rate": (7_000, 768_000),
+    "sound.channels": (1, 64),
+    "sound.bit_depth": (8, 64),
+    "sound.loudness": (-70, 0),
+    "sound.max_short_term": (-70, 0),
+    "sound.max_momentary": (-70, 0),
+    "sound.true_peak": (-70, 0),
+    "sound.loudness_range": (0, 60),
+    "file.size": (1_000, 10**15),
+    "delivery.total": (1_000, 10**15),
+    "delivery.week": (1_000, 10**15),
+}
+# Of other properties, by the kind of their values; sound may begin and end before the picture.
+KIND_WITHIN_REASON: dict[str, tuple[int, int]] = {
+    "count": (0, 10**9),
+    "seconds": (0, 10**7),
+    "percent": (0, 1000),
+    "degrees": (-360, 360),
+}
+EITHER_WAY = {"sound.start_offset", "sound.length_difference"}
+# Factors by which a figure is out where its unit was left out or mistaken, the likeliest first.
+SLIPS: dict[str, tuple[Fraction, ...]] = {
+    "picture.level": (Fraction(1, 10),),
+    "sound.bit_rate": (Fraction(1000), Fraction(1, 1000)),
+    "sound.sample_rate": (Fraction(1000), Fraction(1, 1000)),
+    "motion.rate": (Fraction(1, 100), Fraction(1, 1000)),
+    **dict.fromkeys(
+        ("sound.loudness", "sound.max_short_term", "sound.max_momentary", "sound.true_peak"),
+        (Fraction(-1),),
+    ),
+}
+USUAL_SLIPS = (Fraction(10**6), Fraction(1000), Fraction(1, 1000), Fraction(1, 10**6))
+
+
+def _words(view: View) -> Iterator[Contradiction]:
+    """Find words that nothing read here is known by; words of a closed list are refused before a
+    spec is made.
+    """
+    for one in view.requirements:
+        base, _ = split_track(one.property)
+        words, prop = WORDS.get(base), lookup(base)
+        if words is None or (base == "picture.profile" and view.asks("picture.codec")):
+            continue  # profiles are looked at beside their codec
+        if one.rule.operator == "matches":
+            yield from _pattern(view, one, prop)
+            continue
+        for odd in [v for v in limits(one) if not words.fits(str(v))]:
+            near = words.near(str(odd))
+            form = f" {words.form[1]}" if words.form else ""
+            yield view.against(
+                "word",
+                f"No file is known by the {prop.label} '{odd}'.",
+                f"It is compared letter by letter with what a file says.{form}",
+                (one.property,),
+                f"Ask for {prop.kind.show(near)}."
+                if near
+                else "Write it as a file does; a file they accepted tells.",
+                {one.property: _with(one.rule, odd, near)} if near else {},
+                doubt=True,
+            )
+
+
+def _pattern(view: View, one: Requirement, prop: Property) -> Iterator[Contradiction]:
+    words = WORDS[prop.key]
+    if words.form is None and not any(test(one)(w) for w in words.known):
+        yield view.against(
+            "word",
+            f"No {prop.label} that is known here fits the pattern {one.rule.matches}.",
+            f"Files are read as "
+            f"{', '.join(words.known[:8])}{' and others' if len(words.known) > 8 else ''}.",
+            (one.property,),
+            "Write it over these words, or list the values.",
+            doubt=not words.closed,
+        )
+
+
+def _figures(view: View) -> Iterator[Contradiction]:
+    """Find figures that are out by their unit: 320 b/s, a level of 41, a loudness above full
+    scale.
+    """
+    for one in view.requirements:
+        base, _ = split_track(one.property)
+        prop = lookup(base)
+        within = WITHIN_REASON.get(base) or KIND_WITHIN_REASON.get(prop.kind.name)
+        if within is None or base in EITHER_WAY:
+            continue
+        low, high = within
+        for odd in [Fraction(v) for v in limits(one)]:  # type: ignore[arg-type]
+            if low <= odd <= high or (odd == 0 and one.rule.operator != "is"):
+                continue
+            usual = () if prop.kind.name in {"count", "degrees", "percent"} else USUAL_SLIPS
+            meant = next(
+                (odd * by for by in SLIPS.get(base, usual) if low <= odd * by <= high), None
+            )
+            value = _whole(
+                SPOKEN_RATES.get(meant, meant)
+                if base == "motion.rate" and meant is not None
+                else meant
+            )
+            yield view.against(
+                "reason",
+                f"{prop.kind.show(_whole(odd))} is beyond reason for the {prop.label}.",
+                "Its unit may have been left out or mistaken.",
+                (one.property,),
+                f"Ask for {prop.kind.show(value)}."
+                if value is not None
+                else "Write the figure with its unit.",
+                {one.property: _with(one.rule, odd, value, prop)} if value is not None else {},
+                doubt=True,
+            )
+
+
+def _whole(value: Fraction | None) -> Any:
+    return int(value) if value is not None and value.denominator == 1 else value
+
+
+def _with(rule: Rule, odd: Any, meant: Any, prop: Property | None = None) -> dict[str, Any]:
+    """Give a rule with one of its operands replaced, as a document has it; the tolerance stays."""
+    said = meant if prop is None else _document(prop, meant)
+    operand = rule.operand(rule.operator)
+
+    def put(item: Any) -> Any:
+        read = item if prop is None else Fraction(prop.read(item))  # type: ignore[arg-type]
+        return said if read == odd else item
+
+    changed = [put(i) for i in operand] if isinstance(operand, list | tuple) else said
+    return {rule.operator: changed, **({"tolerance": rule.tolerance} if rule.tolerance else {})}
+
+
+def _document(prop: Property, value: Any) -> Any:
+    """Write a figure so that it is read back exactly, with its unit where it has one."""
+    shown = prop.kind.show(value)
+    return shown if prop.read(shown) == value else prop.kind.stored(value)
+
+
+CHECKS = (_words, _figures)

@@ -1,0 +1,1 @@
+"""Values, times, timecode, geometry and loudspeakers: what everything is counted in."""
