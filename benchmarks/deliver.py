@@ -28,7 +28,6 @@ from av.video.frame import PictureType, VideoFrame
 from ample_crate.core.planning.plan import Plan
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import encoders, filters, ops
-from ample_crate.media.render import FORMATS
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
 
@@ -72,7 +71,9 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
         heard = made.add_stream("aac", rate=plan.sound.sample_rate, layout=plan.sound.layout)
         heard.codec_context.bit_rate = plan.sound.bit_rate or 0
         graph = None
-        tones = filters.SoundGraph([track], plan.sound, Fraction(0), samples, FORMATS["aac"])
+        tones = filters.SoundGraph(
+            [track], plan.sound, Fraction(0), samples, encoders.sound(plan.sound).sample_format
+        )
         count = 0
         for packet in source.demux(picture, track):
             for frame in packet.decode():

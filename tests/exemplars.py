@@ -10,7 +10,7 @@ from typing import Any
 
 from ample_crate.core.facts import Facts
 from ample_crate.core.facts.properties import lookup
-from ample_crate.core.formats.carriage import SOUNDLESS
+from ample_crate.core.formats import WRAPPERS
 from ample_crate.core.specs.contradictions.view import View, views
 from ample_crate.core.specs.rules import RANGES, limits, test
 from ample_crate.core.specs.spec import Requirement, Spec
@@ -74,7 +74,8 @@ def exemplars(spec: Spec) -> Iterator[Exemplar]:
         mine = {
             k.removesuffix("@1"): v for k, v in values.items() if not k.startswith("delivery.")
         } | {"file.name": named}
-        tracks = 0 if mine.get("file.wrapper") in SOUNDLESS else 1
+        place = WRAPPERS.get(str(mine.get("file.wrapper")))
+        tracks = 0 if place is not None and not place.sound else 1
         mine.setdefault(
             "sound.tracks", max((int(k.split("@")[1]) for k in values if "@" in k), default=tracks)
         )

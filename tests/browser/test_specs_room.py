@@ -14,7 +14,7 @@ from page import Keys, Page
 from selenium.webdriver.common.by import By
 from selenium.webdriver.support.select import Select
 
-from ample_crate.core.formats import mime
+from ample_crate.core.facts import media_type
 from ample_crate.media import ops
 from clips import moving_bar
 from support import House
@@ -377,13 +377,13 @@ def test_the_media_types_of_real_files_are_understood_by_chromium(
     )
     for name, how in CODED:
         facts = ops.read_facts(clip(name, draw=moving_bar((320, 180), 100), frames=10, **how))  # type: ignore[arg-type]
-        kind = mime.media_type(facts)
+        kind = media_type.media_type(facts)
         assert kind is not None, name
         assert page.driver.execute_script(ask, kind) == "probably", (name, kind)
         alone = kind.split("; ")[0] + f'; codecs="{facts.value("picture.codec_string")}"'
         assert page.driver.execute_async_script(decode, alone) is True, (name, alone)
     # The snippet's own markup: the browser reads the type out of it unharmed.
-    text = mime.snippet("film.mp4", facts, 'A "quoted" title')
+    text = media_type.snippet("film.mp4", facts, 'A "quoted" title')
     got = page.driver.execute_script(
         "const d = new DOMParser().parseFromString(arguments[0], 'text/html'); const s = "
         "d.querySelector('source'); return [s.type, s.getAttribute('src'), "

@@ -143,7 +143,7 @@ def test_mpeg_2_is_held_against_its_level_too() -> None:
         route(asking(at, sound, rule("picture.size", same_as="master"), **mpeg2)),
         "picture.profile_level",
     )
-    assert "cannot hold this picture" in large.what and "720x576" in large.figures
+    assert "cannot hold this picture" in large.what and "720 x 576" in large.figures
     sd = rule("picture.size", **{"is": "720x576"})
     fast = blocking(
         route(asking(at, sound, sd, rule("picture.bit_rate", **{"is": "20 Mb/s"}), **mpeg2)),

@@ -3,6 +3,7 @@ from fractions import Fraction
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from ample_crate.core.formats import picture_of
 from ample_crate.core.units import geometry
 from ample_crate.core.units.values import Size
 
@@ -68,10 +69,10 @@ def test_lines_of_the_vertical_interval_are_cut_and_never_scaled() -> None:
     from ample_crate.store.library import find
     from support import master_facts
 
-    assert geometry.seen("mpeg2video", Size(720, 608)) == (720, 576) and geometry.seen(
+    assert picture_of("mpeg2video", Size(720, 608)) == (720, 576) and picture_of(
         "mpeg2video", Size(720, 512)
     ) == (720, 480)
-    assert geometry.seen("h264", Size(720, 608)) == (720, 608) and geometry.seen(
+    assert picture_of("h264", Size(720, 608)) == (720, 608) and picture_of(
         "mpeg2video", Size(720, 576)
     ) == (720, 576)
     master = master_facts(

@@ -12,8 +12,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ample_crate.core.errors import BadSpec, BadValue
-from ample_crate.core.facts import Facts
-from ample_crate.core.formats import mime
+from ample_crate.core.facts import Facts, media_type
+from ample_crate.core.formats import PICTURE
+from ample_crate.core.formats.codec import StreamHead
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.planning.settle import Settled
 from ample_crate.core.specs import naming
@@ -287,13 +288,20 @@ def test_conditions_and_more_rules_settle_together() -> None:
 
 
 def test_codecs_as_rfc_6381_names_them() -> None:
-    assert mime.avc(bytes.fromhex("0164002800")) == "avc1.640028"
-    assert mime.avc(bytes.fromhex("0000000167640028ac")) == "avc1.640028"
-    assert mime.avc(b"") is None and mime.avc(b"\x00\x00\x01\x09\x10") is None
+    def string(codec: str, configuration: bytes) -> str | None:
+        head = StreamHead(configuration, "profile 0", Size(1280, 720), Fraction(25), 8)
+        named = PICTURE[codec].codec_string
+        return named(head) if named is not None else None
+
+    assert string("h264", bytes.fromhex("0164002800")) == "avc1.640028"
+    assert string("h264", bytes.fromhex("0000000167640028ac")) == "avc1.640028"
+    assert string("h264", b"") is None
+    assert string("h264", b"\x00\x00\x01\x09\x10") is None
     # ISO/IEC 14496-15 E.3 gives hvc1.A1.80.L93.B0 and hev1.1.6.L93.B0 as examples of the form.
-    assert mime.hevc(bytes([1, 0x01, 0x60, 0, 0, 0, 0xB0, 0, 0, 0, 0, 0, 93])) == "hvc1.1.6.L93.B0"
-    assert mime.av1(bytes([0x81, 0x08, 0x40, 0])) == "av01.0.08M.10"
-    assert mime.vp9(0, Size(1280, 720), Fraction(25), 8) == "vp09.00.31.08"
+    record = bytes([1, 0x01, 0x60, 0, 0, 0, 0xB0, 0, 0, 0, 0, 0, 93])
+    assert string("hevc", record) == "hvc1.1.6.L93.B0"
+    assert string("av1", bytes([0x81, 0x08, 0x40, 0])) == "av01.0.08M.10"
+    assert string("vp9", b"") == "vp09.00.31.08"
     facts = Facts().with_values(
         "declared",
         {
@@ -303,8 +311,8 @@ def test_codecs_as_rfc_6381_names_them() -> None:
             "sound.tracks": 1,
         },
     )
-    assert mime.media_type(facts) == 'video/mp4; codecs="avc1.640028, mp4a.40.2"'
-    assert mime.media_type(Facts()) is None
+    assert media_type.media_type(facts) == 'video/mp4; codecs="avc1.640028, mp4a.40.2"'
+    assert media_type.media_type(Facts()) is None
 
 
 def test_the_snippet_is_safe_whatever_the_name() -> None:
@@ -317,7 +325,7 @@ def test_the_snippet_is_safe_whatever_the_name() -> None:
             "picture.display_aspect": Fraction(16, 9),
         },
     )
-    text = mime.snippet('a"><script>.webm', facts, 'Lichen "Hours"')
+    text = media_type.snippet('a"><script>.webm', facts, 'Lichen "Hours"')
     assert (
         "<script>" not in text
         and 'width="1280" height="720"' in text

@@ -258,7 +258,7 @@ def test_a_rate_buffer_smaller_than_a_frame_blocks_the_route() -> None:
             [rule("picture.level", at_most="3")],
             None,
             "The asked level cannot hold this picture.",
-            "3600 macroblocks, 90000 a second, need level 3.1; level 3 holds 1620",
+            "3600 macroblocks, 90000 a second at 25 fps; it needs level 3.1; level 3 holds 1620",
             "Ask the recipient",
         ),
         # Table A-4: no fields above level 4.1.

@@ -23,7 +23,7 @@ from ample_crate.core.specs.rules import Ask, limits
 from ample_crate.core.specs.rules import test as rule_of
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.specs.specfile import document_of
-from ample_crate.media import names
+from ample_crate.media import names, wrappers
 
 FILLED = st.sampled_from([(key, word) for key, words in WORDS.items() for word in words.known])
 
@@ -140,7 +140,7 @@ def test_the_reader_knows_no_word_that_a_closed_list_leaves_out() -> None:
     from ample_crate.media.read import CHROMA
 
     assert set(CHROMA.values()) <= set(WORDS["picture.chroma"].known)
-    assert set(names.WRAPPERS.values()) <= set(WORDS["file.wrapper"].known)
+    assert set(wrappers.DEMUXERS.values()) <= set(WORDS["file.wrapper"].known)
 
 
 def test_words_that_are_said_alike_can_be_told_apart_in_an_editor() -> None:

@@ -15,7 +15,8 @@ import numpy as np
 import pytest
 from av.bitstream import BitStreamFilterContext
 
-from ample_crate.core.formats.levels import h264
+from ample_crate.core.formats.h264 import LEVELS, TABLE_A_1, macroblocks
+from ample_crate.core.formats.levels import Load
 from ample_crate.core.units.values import Size
 
 SIZES = [
@@ -86,33 +87,33 @@ def cases() -> Iterator[tuple[Size, Fraction, int]]:
 def test_the_level_is_what_the_library_derives(size: Size, rate: Fraction, bit_rate: int) -> None:
     # Table A-2: the filter judges the NAL rate (cpbBrNalFactor 1500), we plan by the VCL rate
     # (cpbBrVclFactor 1250).
-    mine = h264.lowest(size, rate, bit_rate * 1250 // 1500, "high", frames_kept=4)
+    mine = LEVELS.lowest(Load(size, rate, kept=4), bit_rate * 1250 // 1500, "high")
     assert mine is not None
     assert mine.number == derived_level(size, rate, bit_rate)
 
 
 def test_square_1080_does_not_fit_level_3_1() -> None:
     # ITU-T H.264 Table A-1: MaxFS of level 3.1 is 3,600 macroblocks; 1080x1080 has 68 x 68 = 4,624.
-    level = h264.by_number(Fraction("3.1"))
-    assert level is not None and level.max_fs == 3600
-    assert h264.macroblocks(Size(1080, 1080)) == 4624
-    assert not h264.holds_picture(level, Size(1080, 1080), Fraction(24000, 1001))
+    row = next(row for row in TABLE_A_1 if row.number == Fraction("3.1"))
+    assert row.max_fs == 3600
+    assert macroblocks(Size(1080, 1080)) == 4624
+    level = LEVELS.by_name("3.1")
+    assert level is not None
+    assert not level.holds(Load(Size(1080, 1080), Fraction(24000, 1001)))
 
 
 def test_4096x2336_is_above_level_5_2() -> None:
     # 256 x 146 = 37,376 macroblocks against 36,864 (Table A-1).
-    assert h264.macroblocks(Size(4096, 2336)) == 37376
-    assert h264.lowest(Size(4096, 2336), Fraction(24), 20_000_000, "high").number == 6  # type: ignore[union-attr]
+    assert macroblocks(Size(4096, 2336)) == 37376
+    level = LEVELS.lowest(Load(Size(4096, 2336), Fraction(24)), 20_000_000, "high")
+    assert level is not None and level.number == 6
 
 
 def test_high_profile_carries_a_quarter_more() -> None:
     # Table A-2: cpbBrVclFactor 1250 for High, 1000 for Main.
-    level = h264.by_number(Fraction("3.1"))
-    assert level is not None
-    assert (
-        h264.max_bit_rate(level, "high") == 17_500_000
-        and h264.max_bit_rate(level, "main") == 14_000_000
-    )
+    high, main = LEVELS.by_name("3.1", "high"), LEVELS.by_name("3.1", "main")
+    assert high is not None and high.bit_rate == 17_500_000
+    assert main is not None and main.bit_rate == 14_000_000
 
 
 def level_that_the_encoder_names(size: Size, bit_rate: int, fields: bool) -> Fraction:
@@ -152,7 +153,7 @@ def test_fields_begin_at_the_level_at_which_the_encoder_begins_them(
     # Table A-4, frame_mbs_only_flag: x264 has its own copy, and raises the level until fields are
     # allowed.
     for fields in (False, True):
-        mine = h264.lowest(size, Fraction(25), bit_rate, "high", interlaced=fields)
+        mine = LEVELS.lowest(Load(size, Fraction(25), fields), bit_rate, "high")
         assert mine is not None and mine.number == level_that_the_encoder_names(
             size, bit_rate, fields
         ), fields
@@ -160,5 +161,8 @@ def test_fields_begin_at_the_level_at_which_the_encoder_begins_them(
 
 def test_fields_end_at_level_4_1() -> None:
     # 1080 lines in fields at 70 Mb/s would ask for level 5 (Table A-1), which has none (Table A-4).
-    assert h264.lowest(Size(1920, 1080), Fraction(25), 70_000_000, "high").number == 5  # type: ignore[union-attr]
-    assert h264.lowest(Size(1920, 1080), Fraction(25), 70_000_000, "high", interlaced=True) is None
+    whole = Load(Size(1920, 1080), Fraction(25))
+    level = LEVELS.lowest(whole, 70_000_000, "high")
+    assert level is not None and level.number == 5
+    fields = Load(whole.size, whole.rate, interlaced=True)
+    assert LEVELS.lowest(fields, 70_000_000, "high") is None

@@ -13,8 +13,8 @@ import av
 import numpy as np
 import pytest
 
-from ample_crate.core.formats import levels
-from ample_crate.core.formats.levels import h265, mpeg2
+from ample_crate.core.formats import PICTURE, hevc, mpeg_video
+from ample_crate.core.formats.levels import Load
 from ample_crate.core.units.values import Size
 
 
@@ -82,7 +82,7 @@ def test_h265_levels_are_those_x265_writes(size: Size, rate: Fraction, kilobits:
         f"vbv-bufsize={kilobits}:high-tier=0:ref=1:bframes=0",
     }
     stream, _ = coded("libx265", size, rate, options)
-    mine = h265.lowest(size, rate, kilobits * 1000, "main")
+    mine = hevc.LEVELS.lowest(Load(size, rate), kilobits * 1000, "main", main_tier=True)
     assert mine is not None and mine.number == h265_level(stream)
 
 
@@ -114,7 +114,7 @@ def test_mpeg2_levels_are_those_the_encoder_writes(
         0x85: "4:2:2@main",
         0x82: "4:2:2@high",
     }[code]
-    mine = mpeg2.lowest(profile.lower(), size, rate)
+    mine = mpeg_video.LEVELS.lowest(Load(size, rate), 0, profile.lower())
     assert mine is not None and mine.name == written == name
 
 
@@ -140,17 +140,16 @@ def test_mpeg2_levels_are_those_the_encoder_writes(
 def test_limits_on_both_sides(
     codec: str, level: str, size: Size, rate: Fraction, held: bool
 ) -> None:
-    assert levels.holds(codec, level, size, rate) is held
+    levels = PICTURE[codec].levels
+    found = levels.by_name(level) if levels is not None else None
+    assert found is not None and found.holds(Load(size, rate)) is held
 
 
-def test_what_is_not_known_is_not_judged() -> None:
-    assert (
-        levels.holds("vp9", "4.1", Size(16, 16), Fraction(25)) is None
-        and levels.levels("vp9") == []
-    )
-    assert levels.holds("h264", "17", Size(16, 16), Fraction(25)) is None
-    assert all(
-        "Table" in held.source and held.says
-        for codec in ("h264", "hevc", "mpeg2video")
-        for held in levels.levels(codec)
-    )
+def test_levels_that_do_not_exist_are_not_found_and_each_names_its_source() -> None:
+    with_levels = {key: c.levels for key, c in PICTURE.items() if c.levels is not None}
+    assert set(with_levels) == {"h264", "hevc", "mpeg2video", "vp9", "av1"}
+    for levels in with_levels.values():
+        assert levels.by_name("17") is None
+        assert levels.source and all(level.says for level in levels.table(""))
+        rates = [level.bit_rate for level in levels.mine("")]
+        assert rates == sorted(rates), "lowest first"

@@ -10,9 +10,8 @@ from dataclasses import dataclass
 from typing import Any
 from xml.etree import ElementTree
 
-from ..core.facts import Facts
+from ..core.facts import Facts, media_type
 from ..core.facts.properties import lookup, split_track
-from ..core.formats import mime
 from ..core.specs.spec import Sidecar as Wanted
 from .bag import Item, checksum
 
@@ -54,7 +53,7 @@ def make(wanted: Sequence[Wanted], items: Sequence[Item], title: str) -> list[Si
             made += [
                 Sidecar(
                     f"{item.path.stem}.html",
-                    mime.snippet(item.path.name, Facts.from_json(item.entry["facts"]), title),
+                    media_type.snippet(item.path.name, Facts.from_json(item.entry["facts"]), title),
                 )
                 for item in items
             ]

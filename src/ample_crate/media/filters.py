@@ -14,7 +14,7 @@ from ..core.errors import BadMedia
 from ..core.planning.plan import Operation, Plan, SoundTarget
 from ..core.planning.programme import TOGETHER as JOINED
 from ..core.units import loudspeakers
-from . import encoders
+from .encoders.setup import COLOUR, PIXELS, colour_set
 
 Chain = list[tuple[str, str]]
 # By degrees anticlockwise.
@@ -35,13 +35,13 @@ LOOKS = {
 def picture_chain(plan: Plan, source_height: int) -> Chain:
     """Give the filters that bring the master's frames to the target's, in order."""
     target = plan.picture
-    pixels = encoders.PIXELS[(target.chroma, target.bit_depth)]
+    pixels = PIXELS[(target.chroma, target.bit_depth)]
     chain: Chain = []
     if plan.source.full_range:
         chain.append(("scale", "in_range=full:out_range=limited"))
     for operation in plan.operations:
         chain += _operation(operation, plan, source_height, pixels)
-    matrix, primaries, transfer = encoders.COLOUR[encoders.colour_set(target.matrix, target.height)]
+    matrix, primaries, transfer = COLOUR[colour_set(target.matrix, target.height)]
     chain.append(("format", pixels))
     field_mode = (
         "prog" if not target.interlaced else ("tff" if target.order == "upper first" else "bff")
@@ -91,8 +91,8 @@ def _operation(operation: Operation, plan: Plan, source_height: int, pixels: str
                 )
             ]
         case "colour":
-            source = LOOKS[encoders.colour_set(operation.source, source_height)]
-            target = LOOKS[encoders.colour_set(operation.target, plan.picture.height)]
+            source = LOOKS[colour_set(operation.source, source_height)]
+            target = LOOKS[colour_set(operation.target, plan.picture.height)]
             return [
                 ("format", pixels),
                 (
@@ -306,7 +306,7 @@ def picture_graph(
         plan.source.rate,
         plan.source.pixel_aspect,
     )
-    matrix = encoders.COLOUR[encoders.colour_set(plan.source.matrix, frame.height)][0]
+    matrix = COLOUR[colour_set(plan.source.matrix, frame.height)][0]
     full = "pc" if plan.source.full_range else "tv"
     source = graph.add(
         "buffer",

@@ -18,13 +18,15 @@ from av.video.codeccontext import VideoCodecContext
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
+from ..core import formats
 from ..core.errors import BadMedia
 from ..core.facts import Facts
 from ..core.facts.properties import track_key
-from ..core.formats import mime
+from ..core.formats.codec import PictureCodec, StreamHead
+from ..core.formats.wrapper import Wrapper
 from ..core.units import geometry
 from ..core.units.values import Size, Value, fraction
-from . import iso, limits, names, sequence, words
+from . import iso, limits, names, sequence, words, wrappers
 
 # What a master or a deliverable may be, by the names of the library's demuxers. Playlists,
 # manifests, scripts and devices are none of them: they would open other files, or the network.
@@ -149,7 +151,7 @@ def open_media(path: str) -> InputContainer:
 
 
 def _check(container: InputContainer, path: str, name: str) -> None:
-    if "mov" in container.format.name and iso.read(path).encrypted:
+    if wrappers.boxes(container.format.name) and iso.read(path).encrypted:
         raise BadMedia(
             f"'{name}' is encrypted.", "Ask the house that made it for a copy without protection."
         )
@@ -297,8 +299,9 @@ def decoder(stream: VideoStream) -> Callable[[Packet[Any]], list[VideoFrame]]:
     """Give what decodes the packets of a picture stream; VP8 and VP9 with alpha need a decoder that
     knows of it.
     """
-    with_alpha = {"vp8": "libvpx", "vp9": "libvpx-vp9"}.get(stream.codec_context.name)
-    if with_alpha is None or not alpha_beside(stream):
+    row = formats.PICTURE.get(formats.read_as(stream.codec_context.name))
+    with_alpha = row.alpha_decoder if row is not None else ""
+    if not with_alpha or not alpha_beside(stream):
         return lambda packet: list(packet.decode())
     context = av.CodecContext.create(with_alpha, "r")
     assert isinstance(context, VideoCodecContext)
@@ -314,13 +317,14 @@ def decoder(stream: VideoStream) -> Callable[[Packet[Any]], list[VideoFrame]]:
 
 def declared(container: InputContainer, path: str) -> Facts:
     """Give the facts that the file's headers state."""
-    wrapper = names.wrapper(container.format.name, container.metadata.get("major_brand"), path)
-    layout = iso.read(path) if wrapper in {"mp4", "mov"} else iso.Layout()
+    wrapper = wrappers.name(container.format.name, container.metadata.get("major_brand"), path)
+    place = formats.WRAPPERS.get(wrapper, Wrapper(wrapper, wrapper))
+    layout = iso.read(path) if place.boxes else iso.Layout()
     stream, tracks = picture_stream(container), sound_streams(container)
     about = container.metadata
     values: dict[str, Value | None] = {
         "file.wrapper": wrapper,
-        "file.brand": _brand(about, wrapper),
+        "file.brand": _brand(about, place),
         "file.name": os.path.basename(path),
         "file.made_with": about.get("encoder")
         or about.get("application_name")
@@ -332,7 +336,7 @@ def declared(container: InputContainer, path: str) -> Facts:
         "file.captions": _captions(container),
         "sound.tracks": len(tracks),
     } | _timecode(container, layout, stream)
-    still = stream is not None and names.still(container.format.name, path)
+    still = stream is not None and wrappers.still(container.format.name, path)
     if container.duration and not still:
         values["file.duration"] = Fraction(container.duration, av.time_base).limit_denominator(
             100_000
@@ -354,7 +358,7 @@ def declared(container: InputContainer, path: str) -> Facts:
             values["motion.frames"] = stream.frames
     for number, track in enumerate(tracks, 1):
         values |= {track_key(key, number): value for key, value in sound(track).items()}
-        if wrapper in {"mp4", "mov", "matroska", "webm"}:
+        if place.enables:
             values[track_key("sound.enabled", number)] = bool(
                 track.disposition & av.stream.Disposition.default
             )
@@ -367,12 +371,12 @@ def declared(container: InputContainer, path: str) -> Facts:
     return Facts().with_values("declared", values).with_values("measured", counted)
 
 
-def _brand(about: dict[str, str], wrapper: str) -> str | None:
+def _brand(about: dict[str, str], place: Wrapper) -> str | None:
     if about.get("major_brand"):
         return about["major_brand"].strip()
     mark = about.get("operational_pattern_ul", "")
     # SMPTE ST 377-1, 8.3: bytes 13 and 14 of the label give item and package complexity.
-    if wrapper == "mxf" and len(mark.replace(".", "")) >= 28:
+    if place.patterns and len(mark.replace(".", "")) >= 28:
         plain = mark.replace(".", "")
         item, package = int(plain[24:26], 16), int(plain[26:28], 16)
         return (
@@ -430,113 +434,135 @@ def _boxed(track: iso.Track, values: dict[str, Value | None]) -> dict[str, Value
     return found
 
 
-def _codec_string(
-    codec: str, context: VideoCodecContext, size: Size, values: dict[str, Value | None]
-) -> str | None:
-    """Name the codec as RFC 6381 does, from what the file itself says."""
-    head = bytes(context.extradata or b"")
-    match codec:
-        case "h264":
-            return mime.avc(head)
-        case "hevc":
-            return mime.hevc(head)
-        case "av1":
-            return mime.av1(head)
-        case "vp8":
-            return "vp8"
-        case "vp9":
-            number = (context.profile or "profile 0").rsplit(" ", 1)[-1]
-            depth = (
-                10 if "10" in str(context.pix_fmt) else 12 if "12" in str(context.pix_fmt) else 8
-            )
-            rate = fraction(values["motion.rate"] or 25)
-            return mime.vp9(int(number) if number.isdigit() else 0, size, rate, depth)
-    return None
-
-
 def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     """Give the declared facts of a picture stream."""
     context = stream.codec_context
-    codec, size = context.name, Size(context.width, context.height)
-    codec = {"libdav1d": "av1"}.get(codec, codec)
-    aspect = Fraction(stream.sample_aspect_ratio or context.sample_aspect_ratio or 1) or Fraction(1)
-    # MPEG-2 codes the display aspect; it is that of the picture, not of the lines above it.
-    shape, picture_size = geometry.display_aspect(size, aspect), geometry.seen(codec, size)
-    if picture_size != size and size.width:
-        aspect = geometry.pixel_aspect(shape, size.width, picture_size.height)
+    codec = formats.read_as(context.name)
+    row = formats.PICTURE.get(codec, PictureCodec(codec, codec))
     values: dict[str, Value | None] = {
-        "picture.clean_aperture": f"{picture_size.width} x {picture_size.height}"
-        if picture_size != size
-        else None,
         "picture.codec": codec,
-        "picture.size": size,
-        "picture.interval_lines": geometry.interval_lines(codec, size)
-        if codec == "mpeg2video"
-        else None,
-        "picture.pixel_aspect": aspect,
-        "picture.display_aspect": shape,
-        "picture.level": names.level(codec, getattr(context, "level", None)),
         "motion.rate": stream.guessed_rate or stream.average_rate,
     }
-    matrix = [d for d in (stream.metadata.get("rotate"),) if d]
-    if matrix and matrix[0].lstrip("-").isdigit():
-        values["picture.rotation"] = -int(matrix[0]) % 360
+    values |= _shape(stream, row)
+    values |= _profile(context, row)
+    values |= _pixels(context)
+    values |= _colour(context)
+    turn = stream.metadata.get("rotate", "")
+    if turn.lstrip("-").isdigit():
+        values["picture.rotation"] = -int(turn) % 360
     if alpha_beside(stream):
-        values["picture.alpha_mode"] = "straight"  # as WebM's is
-    values["picture.codec_string"] = _codec_string(codec, context, size, values)
-    profile = (context.profile or "").lower()
-    profile = names.PROFILES.get(profile, profile)
-    values["picture.profile"] = profile or None
-    if codec == "mpeg2video" and profile:
-        level = names.MPEG2_LEVEL.get(int(getattr(context, "level", 0) or 0))
-        values["picture.profile_level"] = f"{profile}@{level}" if level else None
-    tag = (context.codec_tag or "").strip("\x00")
-    if wrapper in {"mp4", "mov", "avi"} and tag.isprintable():
-        values["picture.tag"] = tag or None
-    if context.format is not None:
-        components = context.format.components
-        chroma = [c for c in components if c.is_chroma]
-        if chroma:
-            pix = av.VideoFormat(context.format.name, 16, 16)
-            c = next(c for c in pix.components if c.is_chroma)
-            values["picture.chroma"] = CHROMA.get(
-                ((16 // c.width).bit_length() - 1, (16 // c.height).bit_length() - 1)
-            )
-        elif context.format.name.startswith(("yuv", "yuva")):
-            values["picture.chroma"] = "4:4:4"  # no plane is smaller than another
-        elif context.format.is_rgb:
-            values["picture.chroma"] = "R'G'B'"
-        values["picture.bit_depth"] = components[0].bits
         # VP8 and VP9 carry alpha beside the stream, where only this mark tells of it.
-        values["picture.alpha"] = any(c.is_alpha for c in components) or alpha_beside(stream)
-    values["picture.range"] = names.RANGE.get(int(context.color_range or 0))
-    values["picture.matrix"] = (
-        names.MATRIX.get(_code(context.colorspace)) if _code(context.colorspace) else None
-    )
-    values["picture.primaries"] = names.PRIMARIES.get(_code(context.color_primaries))
-    values["picture.transfer"] = names.TRANSFER.get(_code(context.color_trc))
-    if codec == "dpx":
-        values["picture.transfer"] = values["picture.transfer"] or _dpx_transfer(
-            stream.container.name
-        )
+        values |= {"picture.alpha_mode": "straight", "picture.alpha": True}
+    tag = (context.codec_tag or "").strip("\x00")
+    place = formats.WRAPPERS.get(wrapper)
+    if place is not None and place.tagged and tag.isprintable():
+        values["picture.tag"] = tag or None
+    values["picture.codec_string"] = _codec_string(context, row, values)
     order = names.FIELD_ORDER.get(_code(context.field_order))
     if order is not None:
         values["motion.scan"] = "progressive" if order == "none" else "interlaced"
         values["motion.field_order"] = order
+    return values | _file_head(stream.container.name, row, values)
+
+
+def _shape(stream: VideoStream, row: PictureCodec) -> dict[str, Value | None]:
+    """Give the size and the aspects. A codec that states the display aspect states that of the
+    picture, not of the lines above it.
+    """
+    context = stream.codec_context
+    size = Size(context.width, context.height)
+    aspect = Fraction(stream.sample_aspect_ratio or context.sample_aspect_ratio or 1) or Fraction(1)
+    shape, picture_size = geometry.display_aspect(size, aspect), formats.picture_of(row.key, size)
+    aperture = None
+    if picture_size != size:
+        aperture = f"{picture_size.width} x {picture_size.height}"
+        if size.width:
+            aspect = geometry.pixel_aspect(shape, size.width, picture_size.height)
+    return {
+        "picture.clean_aperture": aperture,
+        "picture.size": size,
+        "picture.interval_lines": row.interval_lines(size) if row.interval else None,
+        "picture.pixel_aspect": aspect,
+        "picture.display_aspect": shape,
+    }
+
+
+def _profile(context: VideoCodecContext, row: PictureCodec) -> dict[str, Value | None]:
+    profile = (context.profile or "").lower()
+    profile = names.PROFILES.get(profile, profile)
+    values: dict[str, Value | None] = {"picture.profile": profile or None}
+    number = int(getattr(context, "level", 0) or 0)
+    levels = row.levels
+    if levels is None or levels.number is None or number < 0:
+        return values
+    level = levels.number(profile, number)
+    if levels.named_with_profile:
+        values[levels.key] = level if profile else None
+    elif level is not None and Fraction(level) > 0:
+        values[levels.key] = Fraction(level)
     return values
 
 
-def _dpx_transfer(path: str) -> str | None:
-    """Read the transfer characteristic of a DPX file's first image element (SMPTE ST 268-1, byte
-    801).
-    """
+def _pixels(context: VideoCodecContext) -> dict[str, Value | None]:
+    """Give how the samples lie."""
+    if context.format is None:
+        return {}
+    values: dict[str, Value | None] = {}
+    components = context.format.components
+    if any(c.is_chroma for c in components):
+        pix = av.VideoFormat(context.format.name, 16, 16)
+        c = next(c for c in pix.components if c.is_chroma)
+        values["picture.chroma"] = CHROMA.get(
+            ((16 // c.width).bit_length() - 1, (16 // c.height).bit_length() - 1)
+        )
+    elif context.format.name.startswith(("yuv", "yuva")):
+        values["picture.chroma"] = "4:4:4"  # no plane is smaller than another
+    elif context.format.is_rgb:
+        values["picture.chroma"] = "R'G'B'"
+    values["picture.bit_depth"] = components[0].bits
+    values["picture.alpha"] = any(c.is_alpha for c in components)
+    return values
+
+
+def _colour(context: VideoCodecContext) -> dict[str, Value | None]:
+    matrix = _code(context.colorspace)
+    return {
+        "picture.range": names.RANGE.get(int(context.color_range or 0)),
+        "picture.matrix": names.MATRIX.get(matrix) if matrix else None,
+        "picture.primaries": names.PRIMARIES.get(_code(context.color_primaries)),
+        "picture.transfer": names.TRANSFER.get(_code(context.color_trc)),
+    }
+
+
+def _codec_string(
+    context: VideoCodecContext, row: PictureCodec, values: dict[str, Value | None]
+) -> str | None:
+    """Name the codec as RFC 6381 does, from what the file itself says."""
+    size = values["picture.size"]
+    if row.codec_string is None or not isinstance(size, Size):
+        return None
+    head = StreamHead(
+        bytes(context.extradata or b""),
+        context.profile or "",
+        size,
+        fraction(values["motion.rate"] or 25),
+        int(fraction(values.get("picture.bit_depth") or 8)),
+    )
+    return row.codec_string(head)
+
+
+def _file_head(
+    path: str, row: PictureCodec, values: dict[str, Value | None]
+) -> dict[str, Value | None]:
+    """Give what the head of a file tells, where the library tells nothing."""
+    if row.file_head is None:
+        return {}
     try:
         with open(path.replace("%08d", f"{0:08d}"), "rb") as file:
-            head = file.read(802)
+            told = row.file_head.read(file.read(row.file_head.size))
     except OSError:
-        return None
-    kinds = {1: "log", 2: "linear", 3: "log", 5: "BT.709", 6: "BT.709", 7: "BT.709"}
-    return kinds.get(head[801]) if len(head) == 802 and head[:4] in {b"SDPX", b"XPDS"} else None
+        return {}
+    return {key: value for key, value in told.items() if values.get(key) is None}
 
 
 def _code(value: Any) -> int:
@@ -547,15 +573,11 @@ def sound(stream: AudioStream) -> dict[str, Value | None]:
     """Give the declared facts of a sound stream."""
     context = stream.codec_context
     layout = stream.layout.name if stream.layout is not None else None
-    codec = {"mp3float": "mp3", "mp2float": "mp2", "mp1float": "mp1"}.get(
-        context.name, context.name
-    )
-    depth = None
-    if codec == "pcm_dvd" and context.format is not None:
-        # Of 20 and 24 bit the library gives 32.
-        depth = 16 if context.format.name == "s16" else 24
-    elif codec.startswith("pcm_"):
-        depth = int("".join(c for c in codec.split("_")[1] if c.isdigit()) or 0) or None
+    codec = formats.read_as(context.name)
+    row = formats.SOUND.get(codec)
+    depth = row.depth if row is not None else None
+    if row is not None and row.depths and context.format is not None:
+        depth = row.depths.get(context.format.name)
     return {
         "sound.codec": codec,
         "sound.sample_rate": context.sample_rate or None,

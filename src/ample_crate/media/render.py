@@ -22,21 +22,14 @@ from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia, Impossible
-from ..core.formats.codecs import LAYOUT_CHANNELS
 from ..core.planning.plan import Plan
-from . import encoders, filters, names
+from ..core.units.loudspeakers import LAYOUTS
+from . import encoders, filters, wrappers
+from .encoders.setup import PIXELS
 from .read import open_media, packets, picture_stream, sound_streams
 
 Progress = Callable[[dict[str, Any]], None]
 SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
-FORMATS = {
-    "aac": "fltp",
-    "mp2": "s16",
-    "ac3": "fltp",
-    "pcm_s16le": "s16",
-    "pcm_s24le": "s32",
-    "pcm_dvd": "s16",
-}
 
 
 def answer(progress: Progress, path: str, out: str, plan: dict[str, Any]) -> dict[str, Any]:
@@ -83,14 +76,12 @@ class _Writer:
     """The file being written: its streams, and counters that give exact time stamps."""
 
     def __init__(self, out: str, plan: Plan, pass_options: dict[str, str], quiet: bool) -> None:
-        options = {"movflags": "+faststart"} if plan.index_in_front else {}
-        if plan.wrapper == "mpeg-ps":
-            # Room for the multiplex: packs, headers and sound beside a constant picture.
-            options |= {"packetsize": "2048", "preload": "500000"}
+        library = wrappers.ROWS[plan.wrapper]
+        options = library.options | (library.index_in_front if plan.index_in_front else {})
         self.container: OutputContainer = av.open(
             os.devnull if quiet else out,
             "w",
-            format="null" if quiet else names.MUXERS[plan.wrapper],
+            format="null" if quiet else library.muxer,
             options=options,
         )
         target, setup = plan.picture, encoders.picture(plan.picture)
@@ -101,18 +92,18 @@ class _Writer:
         stream = self.container.add_stream(setup.encoder, rate=target.rate)
         assert isinstance(stream, VideoStream)
         stream.width, stream.height = target.width, target.height
-        stream.pix_fmt = encoders.PIXELS[(target.chroma, target.bit_depth)]
+        stream.pix_fmt = PIXELS[(target.chroma, target.bit_depth)]
         stream.codec_context.time_base = 1 / target.rate
         stream.codec_context.sample_aspect_ratio = target.pixel_aspect
         stream.codec_context.bit_rate = target.bit_rate
         stream.codec_context.thread_type = (
-            ThreadType.AUTO if target.codec == "h264" else ThreadType.SLICE
+            ThreadType.AUTO if setup.frame_threads else ThreadType.SLICE
         )
         stream.codec_context.thread_count = 0
         stream.options = dict(merged)
         self.picture, self.rate, self.frames = stream, target.rate, 0
         self.sound: AudioStream | None = None
-        self.samples = 0
+        self.samples, self.sample_format = 0, ""
         if plan.sound is not None and not quiet:
             made = encoders.sound(plan.sound)
             track = self.container.add_stream(
@@ -121,8 +112,8 @@ class _Writer:
             assert isinstance(track, AudioStream)
             if plan.sound.bit_rate:
                 track.codec_context.bit_rate = plan.sound.bit_rate
-            track.codec_context.format = FORMATS[plan.sound.codec]
-            self.sound = track
+            track.codec_context.format = made.sample_format
+            self.sound, self.sample_format = track, made.sample_format
 
     def add_picture(self, frame: VideoFrame) -> None:
         frame.pts, frame.time_base = self.frames, 1 / self.rate
@@ -188,7 +179,7 @@ def _pump(
     graph: filters.Filtered | None = None
     sound: filters.SoundGraph | None = None
     if plan.sound is not None and tracks:
-        sound = filters.SoundGraph(tracks, plan.sound, start, samples, FORMATS[plan.sound.codec])
+        sound = filters.SoundGraph(tracks, plan.sound, start, samples, writer.sample_format)
     limit = int(plan.seconds * plan.picture.rate)
     chain: filters.Chain | None = None
 
@@ -331,8 +322,8 @@ def _frames(
 
 def _silence(plan: Plan, samples: int) -> Iterator[AudioFrame]:
     assert plan.sound is not None
-    kind = FORMATS[plan.sound.codec]
-    channels = LAYOUT_CHANNELS[plan.sound.layout]
+    kind = encoders.sound(plan.sound).sample_format
+    channels = len(LAYOUTS[plan.sound.layout])
     planar = kind.endswith("p")
     dtype = {"fltp": np.float32, "s16": np.int16, "s32": np.int32}[kind]
     done = 0

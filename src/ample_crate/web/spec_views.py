@@ -7,9 +7,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from ..core import formats
 from ..core.errors import AmpleError, BadSpec
 from ..core.facts.properties import PROPERTIES, lookup
-from ..core.formats import carriage, levels
 from ..core.planning.allot import cap_of
 from ..core.planning.room import may_choose
 from ..core.specs import naming, specfile, vocabulary
@@ -380,13 +380,13 @@ def offered(recipients: list[models.Recipient]) -> Vocabulary:
         sizes=list(vocabulary.SIZES),
         levels=[
             LevelOut(codec=c, name=held.name, says=held.says)
-            for c in ("h264", "hevc", "mpeg2video")
-            for held in levels.levels(c)
+            for c, row in formats.PICTURE.items()
+            for held in (row.levels.table("") if row.levels is not None else ())
         ],
         profiles=[
-            ProfilesOut(codec=c, profiles=list(held.profiles))
-            for c, held in carriage.PICTURE.items()
-            if held.profiles
+            ProfilesOut(codec=c, profiles=[p.name for p in row.profiles])
+            for c, row in formats.PICTURE.items()
+            if row.profiles
         ],
         name_fields=list(naming.FIELDS),
         sidecars={kind: list(forms) for kind, forms in FORMS.items()},

@@ -12,10 +12,10 @@ from typing import Any
 from sqlalchemy import Row, select
 from sqlalchemy.orm import object_session
 
+from ..core import formats
 from ..core.errors import BadValue
-from ..core.facts import PROVENANCES, Facts, corrections
+from ..core.facts import PROVENANCES, Facts, corrections, media_type
 from ..core.facts.properties import lookup, split_track
-from ..core.formats import mime
 from ..core.ledger import Finding
 from ..core.units import timecode
 from ..store import masters, models
@@ -106,7 +106,7 @@ def master_page(
         facts=fact_list(facts),
         fits=[FitOut(**f) for f in fits],
         crates=names,
-        playable=mime.plays_in_a_browser(facts),
+        playable=media_type.plays_in_a_browser(facts),
         events=[_event(e) for e in row.events],
         spans=[SpanOut.model_validate(s) for s in row.spans],
         correctable=_correctable(facts, row.corrections),
@@ -116,9 +116,14 @@ def master_page(
         display_aspect=float(aspect) if aspect else None,
         alpha=bool(facts.value("picture.alpha")),
         interlaced=facts.value("motion.scan") == "interlaced",
-        still=facts.value("file.wrapper") == "still image",
+        still=_still(facts),
         play=PlayOut.model_validate(row.play or {"state": "none"}),
     )
+
+
+def _still(facts: Facts) -> bool:
+    wrapper = formats.WRAPPERS.get(facts.value("file.wrapper"))
+    return wrapper is not None and wrapper.still
 
 
 def start_frame(facts: Facts) -> int:

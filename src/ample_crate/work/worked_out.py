@@ -8,8 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
-from ..core.facts import Facts
-from ..core.formats import mime
+from ..core.facts import Facts, media_type
 from ..core.ledger import Finding
 from ..core.planning import allot, programme, room
 from ..core.specs.spec import Spec
@@ -148,7 +147,7 @@ def _item(one: Standing, made: list[Standing], spec: Spec, rows: list[Document])
         "doing": crates.doing(one, made),
         "run": one.run.id if one.run is not None else None,
         "finished": one.finished.id if one.finished is not None else None,
-        "playable": one.measured is not None and mime.plays_in_a_browser(one.measured),
+        "playable": one.measured is not None and media_type.plays_in_a_browser(one.measured),
     }
 
 

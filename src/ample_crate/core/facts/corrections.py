@@ -8,9 +8,9 @@ from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any
 
+from .. import formats
 from ..errors import BadValue
-from ..formats import codecs
-from ..units import geometry
+from ..units import geometry, loudspeakers
 from ..units.values import Value, fraction
 from . import Facts
 from .properties import lookup, split_track
@@ -33,7 +33,7 @@ CHOICES: dict[str, tuple[str, ...]] = {
     "picture.range": ("limited", "full"),
     "picture.matrix": ("BT.601", "BT.709", "BT.2020"),
     "picture.transfer": ("BT.709", "sRGB", "PQ", "HLG", "log"),
-    "sound.layout": tuple(codecs.LAYOUT_CHANNELS),
+    "sound.layout": tuple(loudspeakers.LAYOUTS),
 }
 
 
@@ -74,7 +74,7 @@ def apply(facts: Facts, corrections: Mapping[str, Any]) -> Facts:
         values["motion.field_order"] = "none"
     aspect, size = values.get("picture.pixel_aspect"), facts.value("picture.size")
     if aspect is not None and size is not None:
-        visible = geometry.seen(facts.value("picture.codec"), size)
+        visible = formats.picture_of(facts.value("picture.codec"), size)
         values["picture.display_aspect"] = geometry.display_aspect(visible, fraction(aspect))
     rate, frames = values.get("motion.rate"), facts.value("motion.frames")
     if rate is not None and frames:

@@ -7,10 +7,11 @@ decoding tells the truth.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Literal
 
+from .. import formats
 from ..errors import BadSpec
 from ..units.values import KINDS, Kind, Value
 from .words import written
@@ -48,11 +49,15 @@ class Property:
         return written(self.key, self.label, made) if isinstance(made, str) else made
 
 
+# Codecs and wrappers are said by the names of the trade.
+ALL_KINDS = KINDS | {"name": replace(KINDS["name"], show=formats.label)}
+
+
 def _table(
     *rows: tuple[str, str, str, Literal["declared", "measured"], str],
 ) -> dict[str, Property]:
     return {
-        key: Property(key, label, KINDS[kind], proof, meaning)
+        key: Property(key, label, ALL_KINDS[kind], proof, meaning)
         for key, label, kind, proof, meaning in rows
     }
 

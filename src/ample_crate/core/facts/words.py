@@ -12,9 +12,10 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
+from .. import formats
 from ..errors import BadValue
-from ..formats import carriage
-from ..formats.codecs import SPOKEN
+from ..formats.codec import PictureCodec, SoundCodec
+from ..formats.wrapper import Wrapper
 
 TIMECODE = re.compile(r"(?:[01]\d|2[0-3]):[0-5]\d:[0-5]\d[:;]\d{2,3}")
 FOUR = re.compile(r"[ -~]{4}")
@@ -48,8 +49,18 @@ class Words:
     def near(self, word: str) -> str | None:
         """Give the known word that was most likely meant, or None."""
         writings = {fold(w): w for w in self.known} | {a: ws[0] for a, ws in self.also.items()}
-        found = difflib.get_close_matches(fold(word), writings, n=1)
-        return writings[found[0]] if found else None
+        folded = fold(word)
+        found = difflib.get_close_matches(folded, writings, n=9)
+        if not found:
+            return None
+        # Of those that are equally near, the one that is listed first.
+        alike = difflib.SequenceMatcher(None, b=folded)
+        best, ratio = "", 0.0
+        for writing in sorted(found, key=[*writings].index):
+            alike.set_seq1(writing)
+            if alike.ratio() > ratio:
+                best, ratio = writing, alike.ratio()
+        return writings[best]
 
 
 def fold(text: str) -> str:
@@ -67,7 +78,7 @@ def _words(
     known = tuple(dict.fromkeys(known))
     writings: dict[str, list[str]] = {}
     for word in known:
-        for writing in (word, SPOKEN.get(word, word), *(also or {}).get(word, ())):
+        for writing in (word, formats.label(word), *(also or {}).get(word, ())):
             held = writings.setdefault(fold(writing), [])
             if word not in held:
                 held.append(word)
@@ -81,21 +92,14 @@ def _standards(*names: str) -> dict[str, tuple[str, ...]]:
     return {n: (f"rec{n[3:]}", n[3:], f"itu-r {n}") for n in names}
 
 
-# The points that ISO/IEC 13818-2 defines, by the short names of the trade: MP@ML, 422P@HL (from
-# memory).
-_MPEG2 = {
-    "main@low": ("MP@LL",),
-    "main@main": ("MP@ML",),
-    "main@high 1440": ("MP@H-14", "MP@H1440"),
-    "main@high": ("MP@HL",),
-    "4:2:2@main": ("422P@ML", "422@ML"),
-    "4:2:2@high": ("422P@HL", "422@HL"),
-    "simple@main": ("SP@ML",),
-    "high@main": ("HP@ML",),
-    "high@high 1440": ("HP@H-14", "HP@H1440"),
-    "high@high": ("HP@HL",),
-}
-_PCM = ("pcm_s16le", "pcm_s24le", "pcm_s32le", "pcm_f32le", "pcm_s16be", "pcm_s24be")
+def _rows(rows: Iterable[PictureCodec | SoundCodec | Wrapper]) -> Words:
+    """Make words of the rows of a registry, by their labels."""
+    listed = sorted(rows, key=lambda row: row.label.casefold())
+    return _words((row.key for row in listed), {row.key: row.also for row in listed})
+
+
+_POINTS = {n: a for c in formats.PICTURE.values() if c.levels for n, a in c.levels.also.items()}
+_PROFILES = [p for codec in formats.PICTURE.values() for p in codec.profiles]
 # Layouts as the library names those that files carry; "5.1(side)" is read as 5.1.
 _LAYOUTS = (
     "mono",
@@ -120,64 +124,10 @@ _LAYOUTS = (
 )
 
 WORDS: dict[str, Words] = {
-    "picture.codec": _words(
-        (
-            *carriage.PICTURE,
-            "mpeg1video",
-            "mpeg4",
-            "exr",
-            "wmv2",
-            "rawvideo",
-            "v210",
-            "r210",
-            "jpeg2000",
-            "qtrle",
-            "huffyuv",
-            "theora",
-            "vc1",
-            "bmp",
-            "gif",
-        ),
-        {
-            "h264": ("AVC", "MPEG-4 AVC", "MPEG-4 part 10"),
-            "hevc": ("H.265",),
-            "mpeg2video": ("H.262", "MPEG-2 video"),
-            "mpeg1video": ("MPEG-1 video",),
-            "mjpeg": ("MJPG", "JPEG"),
-            "vc1": ("VC-1",),
-            "jpeg2000": ("JPEG 2000", "J2K"),
-            "exr": ("EXR",),
-        },
-    ),
-    "picture.profile": _words(
-        (p for c in carriage.PICTURE.values() for p in c.profiles),
-        {
-            "high 4:2:2": ("Hi422",),
-            "high 10": ("Hi10",),
-            "4:2:2": ("422P",),
-            "baseline": ("constrained baseline",),
-        },
-    ),
-    "picture.profile_level": _words(_MPEG2, _MPEG2),
-    "picture.tag": _words(
-        (
-            "avc1",
-            "hvc1",
-            "hev1",
-            "apcn",
-            "apch",
-            "ap4h",
-            "Hap1",
-            "Hap5",
-            "HapY",
-            "apco",
-            "apcs",
-            "ap4x",
-            "mp4v",
-            "m2v1",
-        ),
-        form=(FOUR, "It is four characters."),
-    ),
+    "picture.codec": _rows(formats.PICTURE.values()),
+    "picture.profile": _words((p.name for p in _PROFILES), {p.name: p.also for p in _PROFILES}),
+    "picture.profile_level": _words(_POINTS, _POINTS),
+    "picture.tag": _words(formats.TAGS, form=(FOUR, "It is four characters.")),
     "picture.chroma": _words(("4:2:0", "4:2:2", "4:4:4", "4:1:1", "4:1:0", "R'G'B'"), closed=True),
     "picture.alpha_mode": _words(
         ("straight", "premultiplied"),
@@ -278,30 +228,7 @@ WORDS: dict[str, Words] = {
         closed=True,
     ),
     "motion.lines": _words(("upper first", "lower first", "whole frames"), closed=True),
-    "sound.codec": _words(
-        (
-            *carriage.SOUND,
-            "alac",
-            "wmav2",
-            "dts",
-            "truehd",
-            "mp1",
-            "pcm_u8",
-            "pcm_s32be",
-            "pcm_f32be",
-            "pcm_bluray",
-            "pcm_dvd",
-            "s302m",
-        ),
-        {
-            "aac": ("AAC-LC", "MPEG-4 AAC"),
-            "mp2": ("MPEG-1 layer II", "MPEG layer 2", "layer 2", "MPEG-1 audio layer 2"),
-            "mp3": ("layer 3", "MPEG-1 layer III"),
-            "eac3": ("E-AC-3", "EC-3"),
-            "s302m": ("ST 302", "SMPTE 302M"),
-            **{name: ("PCM", "LPCM", "linear PCM", "uncompressed") for name in _PCM},
-        },
-    ),
+    "sound.codec": _rows(formats.SOUND.values()),
     "sound.layout": _words(
         _LAYOUTS,
         {
@@ -315,48 +242,7 @@ WORDS: dict[str, Words] = {
         ("eng", "fra", "deu", "spa", "nld", "swe", "nor", "und"),
         form=(LANGUAGE, "Files carry three letters, ISO 639-2."),
     ),
-    "file.wrapper": _words(
-        (
-            "mp4",
-            "mov",
-            "mxf",
-            "mpeg-ps",
-            "mpeg-ts",
-            "matroska",
-            "webm",
-            "avi",
-            "mpeg-es",
-            "h264-es",
-            "hevc-es",
-            "mpeg4-es",
-            "still image",
-            "image sequence",
-            "wav",
-            "aiff",
-            "flac",
-            "mp3",
-            "ogg",
-            "ac3",
-            "adts",
-            "flv",
-            "asf",
-            "gxf",
-            "dv",
-            "realmedia",
-        ),
-        {
-            "mov": ("QT",),
-            "matroska": ("MKV",),
-            "asf": ("WMV",),
-            "wav": ("WAVE", "BWF", "RF64"),
-            "aiff": ("AIF",),
-            "still image": ("still",),
-            "mpeg-ps": ("program stream", "MPEG-2 program stream", "PS", "VOB", "MPG"),
-            "mpeg-ts": ("transport stream", "MPEG-2 transport stream", "TS", "M2TS"),
-            "mpeg-es": ("MPEG elementary stream", "M2V"),
-            "image sequence": ("sequence",),
-        },
-    ),
+    "file.wrapper": _rows(formats.WRAPPERS.values()),
     "picture.active": Words(
         (), form=(ACTIVE, "Write width x height + left + top, such as 1920 x 800 + 0 + 140.")
     ),

@@ -7,8 +7,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from .. import formats
 from ..facts import Facts
-from ..formats import codecs
 from ..ledger import ledger, overall
 from ..specs.rules import limits
 from ..specs.spec import Spec
@@ -78,10 +78,9 @@ def _fits_wrapper(master: Facts, spec: Spec) -> bool:
     picture, sound = master.value("picture.codec"), master.value("sound.codec")
     if asked is None:
         return True
-    wrappers = (
-        {str(v) for v in codecs.PICTURE[picture].wrappers} if picture in codecs.PICTURE else set()
-    )
     wanted = {str(v) for v in limits(asked)}
-    if sound is not None and sound.startswith("pcm_") and wanted == {"mp4"}:
+    rows = [formats.PICTURE.get(picture), formats.SOUND.get(sound)]
+    places = [formats.carried_in(row) if row is not None else None for row in rows]
+    if picture is not None and places[0] is None:
         return False
-    return bool(wanted & wrappers)
+    return all(place is None or wanted & place for place in places)

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from math import ceil
 
+from .. import formats
 from ..facts import Facts
-from ..formats import codecs
-from ..units import geometry
+from ..units import geometry, loudspeakers
 from ..units.values import Size, Value
 from .plan import Plan
 
@@ -21,7 +20,10 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
     even = p.constant and (
         p.buffer * 33 <= p.bit_rate or (p.gop == 1 and p.buffer * p.rate <= 2 * p.bit_rate)
     )
-    named = p.codec == "mpeg2video" or p.constant or p.named
+    coded = formats.PICTURE[p.codec]
+    named = coded.names_buffer == "always" or p.constant or p.named
+    least = coded.least_slices
+    wrapper = formats.WRAPPERS[plan.wrapper]
     values: dict[str, Value | None] = {
         "picture.codec": p.codec,
         "picture.profile": p.profile,
@@ -29,9 +31,7 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "picture.profile_level": p.profile_level or None,
         "picture.size": size,
         "picture.rotation": 0,
-        "picture.interval_lines": geometry.interval_lines(p.codec, size)
-        if p.codec == "mpeg2video"
-        else None,
+        "picture.interval_lines": coded.interval_lines(size) if coded.interval else None,
         "picture.pixel_aspect": p.pixel_aspect,
         "picture.display_aspect": geometry.display_aspect(size, p.pixel_aspect),
         "picture.chroma": p.chroma,
@@ -52,10 +52,7 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "picture.rate_mode": "constant" if even else None if p.constant else "variable",
         "picture.vbv": p.buffer if named else None,
         "picture.vbv_rate": p.max_rate if named else None,
-        # MPEG-2 begins a slice at least once a row of macroblocks (ISO/IEC 13818-2, 6.1.2).
-        "picture.slices": p.slices
-        if p.codec == "h264"
-        else ceil(Fraction(p.height, 32 if p.interlaced else 16)) * (2 if p.interlaced else 1),
+        "picture.slices": least(size, p.interlaced) if least is not None else p.slices,
         "motion.rate": p.rate,
         "motion.steady": True,
         "motion.frames": frames,
@@ -68,19 +65,18 @@ def predict(plan: Plan, frames: int, total: int, name: str) -> Facts:
         "file.wrapper": plan.wrapper,
         "file.size": total,
         "file.duration": plan.seconds,
-        "file.index_in_front": plan.index_in_front if plan.wrapper in {"mp4", "mov"} else None,
+        "file.index_in_front": plan.index_in_front if wrapper.index else None,
         "file.name": name,
     }
     if s is not None:
-        codec = codecs.SOUND[s.codec]
+        codec, channels = formats.SOUND[s.codec], len(loudspeakers.LAYOUTS[s.layout])
         values |= {
             "sound.codec": s.codec,
             "sound.sample_rate": s.sample_rate,
-            "sound.channels": codecs.LAYOUT_CHANNELS[s.layout],
+            "sound.channels": channels,
             "sound.layout": s.layout,
-            "sound.bit_depth": codec.bit_depth,
-            "sound.bit_rate": s.bit_rate
-            or s.sample_rate * codecs.LAYOUT_CHANNELS[s.layout] * (codec.bit_depth or 16),
+            "sound.bit_depth": codec.made_depth,
+            "sound.bit_rate": codec.rate_of(s.sample_rate, channels, s.bit_rate),
             "sound.start_offset": Fraction(0),
             "sound.length_difference": Fraction(0),
         }

@@ -6,11 +6,13 @@ from fractions import Fraction
 from math import ceil
 from typing import cast
 
+from .. import formats
 from ..errors import Impossible
-from ..formats import codecs, levels, vbv
-from ..formats.levels import h264, mpeg2
+from ..formats.levels import Level, Levels, Load
+from ..formats.wrapper import Contents
 from ..specs.rules import limits
 from ..specs.spec import Spec
+from ..units import loudspeakers
 from ..units.values import Size, show_bit_count, show_bit_rate, show_bytes
 from . import rates
 from .plan import PictureTarget, Plan, SoundTarget
@@ -22,7 +24,7 @@ def rate_control(
     settled: Settled,
     notes: Notes,
     wrapper: str,
-    contents: rates.Contents,
+    contents: Contents,
     sound: SoundTarget | None,
     picture: PictureTarget,
     share: int | None,
@@ -44,8 +46,10 @@ def rate_control(
     cap, whose = size_cap(settled, share)
     peak = settled.cap("picture.peak_bit_rate")
     target: int = settled.get("picture.bit_rate", usual_rate(picture)) or usual_rate(picture)
-    highest = settled.cap("picture.level")
-    top = h264.by_number(highest) if highest is not None and picture.codec == "h264" else None
+    codec = formats.PICTURE[picture.codec]
+    levels, highest = codec.levels, settled.cap("picture.level")
+    numbered = levels if levels is not None and not levels.named_with_profile else None
+    top = numbered.by_number(highest, picture.profile) if numbered and highest else None
     if cap is not None and not exact and "picture.bit_rate" not in settled.chosen:
         sound_bytes = sound_bytes_of(sound, contents.seconds)
         solved = rates.solve_picture_rate(
@@ -56,7 +60,7 @@ def rate_control(
             # big.
             beyond = [2 * usual_rate(picture), settled.cap("picture.bit_rate")]
             if top:
-                beyond.append(h264.max_bit_rate(top, picture.profile) * 4 // 5)
+                beyond.append(top.bit_rate * 4 // 5)
             target = min(int(b) for b in beyond if b is not None)
         if solved < target or whose == "the file's cap":
             target = min(solved, target)
@@ -99,29 +103,29 @@ def rate_control(
             f"(common practice)",
             "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
         )
-    if picture.codec == "mpeg2video" and picture.named:
+    if picture.named:
         # The header counts the buffer in units: rounded up it would name more than is allowed, but
         # a frame it must hold.
-        whole = buffer // vbv.MPEG2_UNIT * vbv.MPEG2_UNIT
+        whole = buffer // codec.buffer_unit * codec.buffer_unit
         buffer = whole if whole * picture.rate >= max_rate else buffer
     level = None
-    if picture.codec == "h264":
-        size = Size(picture.width, picture.height)
-        found = h264.lowest(
-            size,
+    if numbered is not None:
+        load = Load(
+            Size(picture.width, picture.height),
             picture.rate,
-            target,
-            picture.profile,
             picture.interlaced,
             picture.reference_frames,
         )
+        found = numbered.lowest(load, target, picture.profile)
         at: Fraction | None = None
         requirement = spec.requirement("picture.level")
         if requirement is not None and requirement.rule.operator == "is":
             at = Fraction(cast(Fraction, limits(requirement)[0]))
-        chosen = h264.by_number(at) if at is not None else found
+        chosen = numbered.by_number(at, picture.profile) if at is not None else found
         if found is None or chosen is None or (top is not None and found.number > top.number):
-            what, figures, way_out = _out_of_level(picture, target, top, found, floor)
+            what, figures, way_out = _out_of_level(
+                numbered, load, picture, target, top, found, floor
+            )
             notes.caution(
                 "picture.level",
                 what,
@@ -130,12 +134,12 @@ def rate_control(
                 way_out,
                 blocks=True,
             )
-            chosen = chosen or h264.TABLE_A_1[-1]
+            chosen = chosen or numbered.table(picture.profile)[-1]
         level = chosen.number
-        max_rate = min(max_rate, h264.max_bit_rate(chosen, picture.profile))
-        buffer = min(buffer, h264.max_buffer(chosen, picture.profile))
-    if picture.codec == "mpeg2video":
-        picture = _mpeg2_level(picture, target, floor, notes)
+        max_rate = min(max_rate, chosen.bit_rate)
+        buffer = min(buffer, chosen.buffer)
+    elif levels is not None:
+        picture = _named_level(levels, picture, target, floor, notes)
     if floor is not None and target < floor and limit:
         notes.caution(
             "picture.bit_rate",
@@ -180,7 +184,7 @@ def _under(peak: int, floor: Fraction | None, rate: Fraction) -> tuple[int, int]
 
 
 def _out_of_reach(
-    limit: str, cap: int | None, floor: int, sound: SoundTarget | None, contents: rates.Contents
+    limit: str, cap: int | None, floor: int, sound: SoundTarget | None, contents: Contents
 ) -> str:
     """Name a way out of a limit that leaves less than the least rate: one that is legal under
     both.
@@ -194,31 +198,31 @@ def _out_of_reach(
     return f"Deliver a marked range of at most {most} s, or ask the recipient for a larger cap."
 
 
-def _mpeg2_level(
-    picture: PictureTarget, rate: int, floor: Fraction | None, notes: Notes
+def _named_level(
+    levels: Levels, picture: PictureTarget, rate: int, floor: Fraction | None, notes: Notes
 ) -> PictureTarget:
-    """Hold an MPEG-2 picture against the level that is asked, or take the lowest that holds it."""
-    size = Size(picture.width, picture.height)
-    asked = mpeg2.by_name(picture.profile_level) if picture.profile_level else None
-    need = mpeg2.lowest(picture.profile, size, picture.rate, rate)
-    level = asked or need
+    """Hold a picture against the level that is asked by profile and level, or take the lowest that
+    holds it.
+    """
+    load = Load(Size(picture.width, picture.height), picture.rate, picture.interlaced)
+    asked = levels.by_name(picture.profile_level) if picture.profile_level else None
+    level = asked or levels.lowest(load, rate, picture.profile)
     if level is None:
         notes.caution(
             "picture.profile_level",
             "No level of this profile holds this picture.",
             "A player built to a level may refuse or stutter.",
-            levels.load("mpeg2video", size, picture.rate),
+            levels.said(load),
             "Ask the recipient for a smaller picture or another codec.",
             blocks=True,
         )
         return picture
-    if not mpeg2.holds_picture(level, size, picture.rate):
+    if not level.holds(load):
         notes.caution(
             "picture.profile_level",
             "The asked level cannot hold this picture.",
             "A player built to the level may refuse or stutter.",
-            f"{levels.load('mpeg2video', size, picture.rate)}; {level.name} holds "
-            f"{level.width}x{level.height} at up to {level.rate} fps",
+            f"{levels.said(load)}; {level.name} holds {level.says}",
             "Ask the recipient to allow a higher level, or a smaller picture.",
             blocks=True,
         )
@@ -247,40 +251,34 @@ def _lower_rate(most: int, floor: Fraction | None) -> str:
 
 
 def _out_of_level(
+    levels: Levels,
+    load: Load,
     picture: PictureTarget,
     rate: int,
-    top: h264.Level | None,
-    need: h264.Level | None,
+    top: Level | None,
+    need: Level | None,
     floor: Fraction | None,
 ) -> tuple[str, str, str]:
     """Say which limit of the highest allowed level is passed: (what, figures, way out)."""
-    size = Size(picture.width, picture.height)
     highest = top
-    if picture.interlaced and (top is None or not h264.codes_fields(top)):
-        highest = h264.by_number(h264.FIELDS[1])
-    if highest is not None and h264.holds_picture(
-        highest, size, picture.rate, picture.interlaced, picture.reference_frames
-    ):
-        most = h264.max_bit_rate(highest, picture.profile)
+    if load.interlaced and (top is None or not top.fields):
+        highest = levels.with_fields()[-1]
+    if highest is not None and highest.holds(load):
         fields = ", the highest with fields," if highest is not top else ""
+        profile = f" in {picture.profile}" if levels.by_profile else ""
         return (
             "The asked level does not allow this rate."
             if highest is top
             else "No level allows this rate in fields.",
-            f"{show_bit_rate(rate)}; level {float(highest.number):g}{fields} allows "
-            f"{show_bit_rate(most)} in {picture.profile}",
-            _lower_rate(most, floor),
+            f"{show_bit_rate(rate)}; level {highest.name}{fields} allows "
+            f"{show_bit_rate(highest.bit_rate)}{profile}",
+            _lower_rate(highest.bit_rate, floor),
         )
-    held = (
-        f"; level {float(top.number):g} holds {top.max_fs} macroblocks, {top.max_mbps} a second"
-        if top
-        else ""
-    )
-    blocks = h264.macroblocks(size, picture.interlaced)
+    held = f"; level {top.name} holds {top.says}" if top else ""
     return (
         "The asked level cannot hold this picture.",
-        f"{blocks} macroblocks, {float(blocks * picture.rate):.0f} a second, need "
-        f"{f'level {float(need.number):g}' if need else 'more than any level'}{held}",
+        f"{levels.said(load)}; it needs {f'level {need.name}' if need else 'more than any level'}"
+        f"{held}",
         "Ask the recipient to allow the higher level, or a smaller picture.",
     )
 
@@ -288,7 +286,7 @@ def _out_of_level(
 def over_cap(
     plan: Plan,
     settled: Settled,
-    contents: rates.Contents,
+    contents: Contents,
     total: int,
     share: int | None,
     notes: Notes,
@@ -334,26 +332,22 @@ def size_cap(settled: Settled, share: int | None) -> tuple[int | None, str]:
 
 
 def usual_rate(picture: PictureTarget) -> int:
-    """Give a usual bit rate: 8 Mb/s for 720p25 H.264 (common practice), in proportion to
-    samples.
-    """
-    per_second = picture.width * picture.height * picture.rate
-    base = Fraction(8_000_000) * per_second / (1280 * 720 * 25)
-    return int(base * (2 if picture.codec == "mpeg2video" else 1)) // 1000 * 1000
+    """Give a usual bit rate in b/s, as its codec's row says."""
+    made = formats.PICTURE[picture.codec].made
+    assert made is not None
+    return made.size.usual(Size(picture.width, picture.height), picture.rate)
 
 
 def sound_bytes_of(sound: SoundTarget | None, seconds: Fraction) -> int:
     """Give the bytes of the coded sound."""
     if sound is None:
         return 0
-    codec = codecs.SOUND[sound.codec]
-    rate = sound.bit_rate or sound.sample_rate * codecs.LAYOUT_CHANNELS[sound.layout] * (
-        codec.bit_depth or 16
-    )
+    channels = len(loudspeakers.LAYOUTS[sound.layout])
+    rate = formats.SOUND[sound.codec].rate_of(sound.sample_rate, channels, sound.bit_rate)
     return rates.payload_bytes(rate, seconds)
 
 
-def total_bytes(plan: Plan, contents: rates.Contents) -> int:
+def total_bytes(plan: Plan, contents: Contents) -> int:
     """Predict the size of the file in bytes."""
     payload = rates.payload_bytes(plan.picture.bit_rate, plan.seconds) + sound_bytes_of(
         plan.sound, plan.seconds

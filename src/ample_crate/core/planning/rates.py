@@ -2,63 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from math import ceil
 
 from ..errors import Impossible
+from ..formats import WRAPPERS
+from ..formats.wrapper import Contents, one_per_cent
 from ..units.values import show_bit_rate, show_bytes
-
-AAC_SAMPLES = 1024  # ISO/IEC 14496-3: samples an AAC frame
-MP2_SAMPLES = 1152  # ISO/IEC 11172-3: samples a layer 2 frame
-# A program stream of 2048-byte packs (ISO/IEC 13818-1): pack header 14, PES header 9 + 5 or 10.
-PACK, PACK_PAYLOAD = 2048, 2018
-
-
-@dataclass(frozen=True)
-class Contents:
-    """What a file holds, as far as it decides the wrapper's own bytes.
-
-    Attributes:
-        seconds: length.
-        frames: picture frames.
-        key_frames: of them, key frames.
-        reordered: whether B-frames make display order differ from coding order.
-        sound_frames: coded sound frames over all tracks.
-        tracks: streams in the file.
-    """
-
-    seconds: Fraction
-    frames: int
-    key_frames: int
-    reordered: bool
-    sound_frames: int
-    tracks: int
 
 
 def overhead(wrapper: str, contents: Contents, payload: int) -> int:
-    """Estimate the wrapper's own bytes.
-
-    MP4 and MOV (ISO/IEC 14496-12): 4 bytes a sample in stsz, 8 a picture frame in ctts where
-    frames are reordered, 4 a key frame in stss; pictures and sound alternate, so each
-    run of samples costs a chunk offset (4) and, for sound, an stsc entry (12).
-
-    Args:
-        wrapper: name of the wrapper.
-        contents: what it holds.
-        payload: bytes of coded picture and sound.
-    """
-    if wrapper in {"mp4", "mov"}:
-        picture = (
-            contents.frames * (4 + 4 + (8 if contents.reordered else 0)) + contents.key_frames * 4
-        )
-        sound = contents.sound_frames * 4 + (min(contents.frames, contents.sound_frames) * 16)
-        return 1200 + 700 * contents.tracks + picture + sound
-    if wrapper == "mpeg-ps":
-        # Every coded picture ends in a part-filled pack on average half empty.
-        packs = ceil(payload / PACK_PAYLOAD) + contents.frames // 2
-        return max(0, packs * PACK - payload)
-    return ceil(payload * Fraction(1, 100)) + 4096
+    """Estimate the wrapper's own bytes; `payload` counts those of coded picture and sound."""
+    row = WRAPPERS.get(wrapper)
+    own_bytes = row.own_bytes if row is not None else one_per_cent
+    return own_bytes(contents, payload)
 
 
 def payload_bytes(bit_rate: int, seconds: Fraction) -> int:

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 
-# Millions of samples put out a second on two cores: common practice, replaced by the house's own
-# past runs.
-DEFAULT_SPEED = {"h264": 45.0, "mpeg2video": 12.0}
+from ..formats import PICTURE
+
+UNKNOWN_SPEED = 20.0  # millions of samples a second, of a codec that is not made here
 DEFAULT_MEASURE_SPEED = 220.0  # millions of samples a second decoded and looked at
 SEAL_BYTES_A_SECOND = 300 * 10**6  # SHA-256 and a copy
 
@@ -47,7 +47,9 @@ def encode_seconds(codec: str, samples: float, speeds: Mapping[str, float] | Non
         samples: luma samples put out, counted once a pass.
         speeds: millions of samples a second by codec from past runs.
     """
-    speed = (speeds or {}).get(codec) or DEFAULT_SPEED.get(codec, 20.0)
+    row = PICTURE.get(codec)
+    usual = row.made.speed if row is not None and row.made is not None else UNKNOWN_SPEED
+    speed = (speeds or {}).get(codec) or usual
     return samples / 1e6 / speed
 
 

@@ -8,17 +8,19 @@ from fractions import Fraction
 from math import ceil, floor
 from typing import Any, Literal, cast
 
+from .. import formats
 from ..errors import BadValue, Impossible
 from ..facts import Facts
 from ..facts.properties import lookup
 from ..facts.span import Span
-from ..formats import codecs
+from ..formats import colour
+from ..formats.wrapper import Contents
 from ..ledger import ledger
 from ..specs import naming
 from ..specs.spec import Spec
 from ..units import geometry
 from ..units.values import Size, read_seconds, show_bit_rate
-from . import programme, rates
+from . import programme
 from .allot import room_of
 from .motion import plan_motion
 from .plan import Operation, PictureSource, PictureTarget, Plan, Route
@@ -27,10 +29,6 @@ from .rate_control import over_cap, rate_control, size_cap, total_bytes
 from .room import room
 from .settle import Notes, Settled
 from .sound import plan_sound
-
-# Matrices, and primaries by the standards of the same names, that can be turned into each other
-# here.
-CONVERTED = {"BT.601", "BT.709", "BT.2020", "RGB"}
 
 
 def plan_route(
@@ -117,22 +115,24 @@ def _plan(
     share: int | None,
     sources: list[int] | None,
 ) -> Route:
-    if settled.get("file.wrapper", "mp4") in codecs.SOUND_ALONE:
+    wrapper = cast(str, settled.get("file.wrapper", "mp4"))
+    place = formats.WRAPPERS.get(wrapper)
+    if place is not None and not place.picture:
         raise Impossible(
             "The spec asks for sound alone, which cannot be made here.",
             "Hand over the sound as it is, if it meets the spec.",
         )
     source = _source(master, notes, first)
     size: Size = settled.get("picture.size")
-    wrapper = cast(str, settled.get("file.wrapper", "mp4"))
     codec_name = cast(str, settled.get("picture.codec", "h264"))
-    codec = codecs.PICTURE.get(codec_name)
-    if codec is None:
+    codec = formats.PICTURE.get(codec_name)
+    able = codec.made if codec is not None else None
+    if codec is None or able is None:
         raise Impossible(
             f"The codec '{codec_name}' cannot be made here.",
-            f"It can be one of {', '.join(codecs.PICTURE)}.",
+            f"It can be one of {', '.join(formats.made_picture())}.",
         )
-    interval = geometry.interval_lines(codec_name, size)
+    interval = formats.interval_lines(codec_name, size)
     if interval:
         # Scaling the picture into those lines is the very thing that must not happen.
         raise Impossible(
@@ -140,19 +140,20 @@ def _plan(
             f"cannot be made here.",
             "Take the picture alone, if the recipient allows it.",
         )
-    if wrapper not in codec.wrappers:
+    if wrapper not in able.wrappers:
         raise Impossible(
-            f"{codec.label} does not go into {codecs.WRAPPER_LABELS.get(wrapper, wrapper)} here.",
-            f"Ask for one of {', '.join(sorted(codec.wrappers))}.",
+            f"{codec.label} does not go into {formats.label(wrapper)} here.",
+            f"Ask for one of {', '.join(sorted(able.wrappers))}.",
         )
     profile_level = str(settled.get("picture.profile_level", "") or "")
-    profile = profile_level.split("@")[0] if profile_level else str(_profile(settled, codec))
-    if profile not in codec.profiles:
+    profile = profile_level.split("@")[0] if profile_level else _profile(settled, able.usual)
+    row = codec.profile(profile)
+    if row is None or not row.made:
         raise Impossible(
             f"{codec.label} has no profile '{profile}' here.",
-            f"It can be {', '.join(codec.profiles)}.",
+            f"It can be {', '.join(p.name for p in codec.profiles if p.made)}.",
         )
-    chroma, depth = codec.profiles[profile]
+    chroma, depth, _ = row.made[0]
     motion = plan_motion(
         source,
         _above_nought(settled.get("motion.rate", source.rate), "frame rate"),
@@ -182,12 +183,12 @@ def _plan(
     length = Fraction(frames) / motion.rate
     sound = plan_sound(master, settled.get, spec, length, notes, sources)
     gop, b_frames = _gop(spec, settled, motion.rate, codec_name)
-    contents = rates.Contents(
+    contents = Contents(
         length,
         frames,
         ceil(Fraction(frames, gop)),
         b_frames > 0,
-        ceil(length * sound.sample_rate / codecs.SOUND[sound.codec].frame_samples) if sound else 0,
+        ceil(length * sound.sample_rate / formats.SOUND[sound.codec].frame_samples) if sound else 0,
         2 if sound else 1,
     )
     picture = rate_control(
@@ -215,7 +216,7 @@ def _plan(
             max_rate=0,
             buffer=0,
             constant=False,
-            passes=spec.coding.passes if codec.two_passes else 1,
+            passes=spec.coding.passes if able.size.two_passes else 1,
             gop=gop,
             b_frames=b_frames,
             reference_frames=1 if gop == 1 else 4,
@@ -237,12 +238,12 @@ def _plan(
         "picture.bit_rate",
     )
     index = (
-        bool(settled.get("file.index_in_front", wrapper == "mp4"))
-        if wrapper in {"mp4", "mov"}
+        bool(settled.get("file.index_in_front", place.browsers))
+        if place is not None and place.index
         else False
     )
     notes.step(
-        codecs.WRAPPER_LABELS.get(wrapper, wrapper) + (", index in front" if index else ""),
+        formats.label(wrapper) + (", index in front" if index else ""),
         "The wrapper the recipient asks for.",
         "file.wrapper",
         "file.index_in_front",
@@ -308,7 +309,7 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
             "The master has no moving picture.", "Hand in a master with picture for this spec."
         )
     transfer = str(master.value("picture.transfer") or "BT.709")
-    if transfer in codecs.HDR_TRANSFERS:
+    if transfer in colour.HDR_TRANSFERS:
         notes.caution(
             "picture.transfer",
             f"The master is HDR ({transfer}).",
@@ -346,7 +347,7 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
             str(size),
             "Ask the house that made it, or compare a known colour.",
         )
-    if stated not in CONVERTED:
+    if stated not in colour.CONVERTED:
         notes.caution(
             "picture.matrix",
             f"The master's colour matrix is {stated}.",
@@ -356,7 +357,7 @@ def _source(master: Facts, notes: Notes, first: int) -> PictureSource:
             blocks=True,
         )
     primaries = str(master.value("picture.primaries") or stated)
-    if primaries not in CONVERTED:
+    if primaries not in colour.CONVERTED:
         notes.caution(
             "picture.primaries",
             f"The master's primaries are {primaries}.",
@@ -437,7 +438,8 @@ def _name(
     """Make the file name; where fields are missing, a caution that blocks names them all, and a
     stand-in name is given.
     """
-    ending = naming.ENDINGS.get(wrapper, "")
+    place = formats.WRAPPERS.get(wrapper)
+    ending = place.extension if place is not None else ""
     shown = f"{float(rate):.2f}".rstrip("0").rstrip(".")
     values = dict(names) | {"size": str(size), "codec": codec, "rate": shown}
     pattern = spec.delivery.pattern()
@@ -469,11 +471,11 @@ def _reclocked(master: Facts) -> bool:
     return fact.assumed is not None and fact.assumed != (fact.measured or fact.declared)
 
 
-def _profile(settled: Settled, codec: codecs.PictureCodec) -> str:
+def _profile(settled: Settled, usual: str) -> str:
     requirement = settled.spec.requirement("picture.profile")
     if requirement is None:
-        return str(settled.chosen.get("picture.profile", codec.usual))
-    return str(settled.get("picture.profile", codec.usual))
+        return str(settled.chosen.get("picture.profile", usual))
+    return str(settled.get("picture.profile", usual))
 
 
 def _matrix(settled: Settled, size: Size) -> str:
@@ -492,7 +494,7 @@ def _frame(
     notes: Notes,
 ) -> tuple[Fraction, geometry.Fit]:
     stored: Size = master.value("picture.size")
-    interval = geometry.interval_lines(master.value("picture.codec"), stored)
+    interval = formats.interval_lines(master.value("picture.codec"), stored)
     have_size = Size(stored.width, stored.height - interval)
     shape = settled.spec.requirement("picture.display_aspect")
     active = spec.coding.active_width

@@ -6,9 +6,9 @@ from collections.abc import Callable
 from fractions import Fraction
 from typing import Any
 
+from .. import formats
 from ..errors import Impossible
 from ..facts import Facts
-from ..formats import carriage, codecs
 from ..specs.rules import limits
 from ..specs.spec import Spec
 from ..units import loudspeakers
@@ -54,33 +54,35 @@ def plan_sound(
             notes.step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return None
     codec_name = str(settle("sound.codec", "aac"))
-    if codec_name not in codecs.SOUND:
+    if codec_name not in formats.made_sound():
         raise Impossible(
             f"Sound in '{codec_name}' cannot be made here.",
-            f"It can be one of {', '.join(codecs.SOUND)}.",
+            f"It can be one of {', '.join(formats.made_sound())}.",
         )
     wrapper = str(settle("file.wrapper", "mp4"))
-    if wrapper not in carriage.SOUND[codec_name].wrappers:
+    if wrapper not in (formats.carried_in(formats.SOUND[codec_name]) or ()):
         codec_name = _that_fits(codec_name, wrapper, spec, notes)
-    codec = codecs.SOUND[codec_name]
+    codec = formats.SOUND[codec_name]
+    able = codec.made
+    assert able is not None
     have_rate, have_layout = (
         master.value("sound.sample_rate"),
         str(master.value("sound.layout") or "stereo"),
     )
     rate = int(settle("sound.sample_rate", 48000))
-    if rate not in codec.sample_rates:
+    if rate not in able.sample_rates:
         raise Impossible(
             f"{codec.label} has no sample rate of {rate} Hz.",
-            f"It can be {', '.join(str(r) for r in sorted(codec.sample_rates))} Hz. Was a bit "
+            f"It can be {', '.join(str(r) for r in sorted(able.sample_rates))} Hz. Was a bit "
             f"rate meant?",
         )
-    channels = settle("sound.channels", codecs.LAYOUT_CHANNELS.get(have_layout, 2))
-    layout = str(settle("sound.layout", codecs.CHANNEL_LAYOUT.get(int(channels), "stereo")))
-    if codecs.LAYOUT_CHANNELS.get(layout) not in codec.channels:
+    channels = settle("sound.channels", loudspeakers.count(have_layout) or 2)
+    layout = str(settle("sound.layout", loudspeakers.USUAL.get(int(channels), "stereo")))
+    if loudspeakers.count(layout) not in able.channels:
         raise Impossible(
             f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries."
         )
-    bit_rate = settle("sound.bit_rate", codec.usual_rate) if codec.usual_rate else None
+    bit_rate = settle("sound.bit_rate", able.usual_rate) if able.usual_rate else None
     gains: tuple[tuple[Fraction, ...], ...] = ()
     if tracks:
         gains = _gains(master, layout, notes)
@@ -141,8 +143,9 @@ def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
         if asked
         else list(USUAL)
     )
-    fitting = [o for o in others if o in codecs.SOUND and wrapper in carriage.SOUND[o].wrappers]
-    label, into = codecs.SOUND[codec].label, codecs.WRAPPER_LABELS.get(wrapper, wrapper)
+    made = formats.made_sound()
+    fitting = [o for o in others if o in made and wrapper in (formats.carried_in(made[o]) or ())]
+    label, into = formats.label(codec), formats.label(wrapper)
     if not fitting:
         raise Impossible(
             f"{label} does not go into {into}.", "Ask for a sound codec that the wrapper carries."
@@ -151,7 +154,7 @@ def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
         "sound.codec",
         f"{label} does not go into {into}.",
         "A player would find no sound there.",
-        f"{codecs.SOUND[fitting[0]].label} is taken",
+        f"{formats.label(fitting[0])} is taken",
         "Nothing to do if the recipient takes either.",
     )
     return fitting[0]

@@ -9,9 +9,9 @@ from fractions import Fraction
 from math import ceil
 from typing import Any
 
+from .. import formats
 from ..facts import Facts
 from ..facts.properties import Property, lookup, split_track
-from ..formats import carriage
 from ..units.values import Value
 from .spec import Requirement
 from .wording import asked
@@ -148,15 +148,15 @@ def _idle(key: str, value: Value, facts: Facts) -> bool:
     if key == "picture.profile":
         return facts.value("picture.profile_level") is not None
     if key == "picture.pixel_aspect":
-        return (
-            facts.value("picture.codec") == "mpeg2video"
-            or facts.value("picture.display_aspect") is None
-        )
+        codec = formats.PICTURE.get(str(facts.value("picture.codec")))
+        states_shape = codec is not None and codec.shapes is not None
+        return states_shape or facts.value("picture.display_aspect") is None
     if key in {"picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode"}:
-        known = carriage.PICTURE.get(str(facts.value("picture.codec")))
+        known = formats.PICTURE.get(str(facts.value("picture.codec")))
         return known is not None and not known.rated
     if key == "sound.bit_rate":
-        return str(facts.value("sound.codec")).startswith("pcm_")
+        sound = formats.SOUND.get(str(facts.value("sound.codec")))
+        return sound is not None and sound.plain
     if key in {"file.drop_frame", "picture.alpha", "motion.intra_only"}:
         return value is False
     return False

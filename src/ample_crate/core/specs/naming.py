@@ -11,20 +11,6 @@ import re2
 
 from ..errors import BadValue
 
-ENDINGS = {
-    "mp4": ".mp4",
-    "mov": ".mov",
-    "mpeg-ps": ".mpg",
-    "mpeg-ts": ".ts",
-    "mxf": ".mxf",
-    "matroska": ".mkv",
-    "avi": ".avi",
-    "webm": ".webm",
-    "wav": ".wav",
-    "aiff": ".aiff",
-    "mpeg-es": ".m2v",
-    "h264-es": ".264",
-}
 LONGEST_NAME, LONGEST_ENDING = 200, 32  # bytes of UTF-8
 RESERVED = {"con", "prn", "aux", "nul"} | {f"{n}{i}" for n in ("com", "lpt") for i in range(1, 10)}
 

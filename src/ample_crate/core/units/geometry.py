@@ -50,20 +50,6 @@ BAR_SHARE = Fraction(97, 100)
 """
 
 
-def interval_lines(codec: str | None, size: Size) -> int:
-    """Give how many lines of vertical-interval data lie above the picture: 32 in MPEG-2 of 720x608
-    or 720x512 (SMPTE ST 356).
-    """
-    return 32 if codec == "mpeg2video" and tuple(size) in {(720, 608), (720, 512)} else 0
-
-
-def seen(codec: str | None, size: Size) -> Size:
-    """Give the part of the stored samples that is picture: all but the lines of the vertical
-    interval.
-    """
-    return Size(size.width, size.height - interval_lines(codec, size))
-
-
 @dataclass(frozen=True)
 class Rect:
     """A rectangle in samples, from the top left."""

@@ -35,6 +35,8 @@ LAYOUTS: dict[str, Speakers] = {
     "7.0": ("FL", "FR", "FC", "BL", "BR", "SL", "SR"),
     "7.1": ("FL", "FR", "FC", "LFE", "BL", "BR", "SL", "SR"),
 }
+# The layout that so many channels usually are.
+USUAL = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 # -3 dB as a fraction good to six places.
 LESS_3_DB = Fraction(707107, 1_000_000)
 NOTHING, WHOLE, HALF = Fraction(0), Fraction(1), Fraction(1, 2)
@@ -73,6 +75,12 @@ class Mix:
 def of_name(layout: str) -> Speakers | None:
     """Give the loudspeakers that a layout's name means; None for a name that is not known."""
     return LAYOUTS.get(layout)
+
+
+def count(layout: str) -> int | None:
+    """Give how many channels a layout has; None for a name that is not known."""
+    speakers = LAYOUTS.get(layout)
+    return None if speakers is None else len(speakers)
 
 
 def mix(have: Speakers, want: Speakers) -> Mix:

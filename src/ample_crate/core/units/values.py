@@ -13,7 +13,6 @@ from fractions import Fraction
 from typing import NamedTuple
 
 from ..errors import BadValue
-from ..formats.codecs import SPOKEN
 
 
 class Size(NamedTuple):
@@ -308,10 +307,6 @@ def _stored_fraction(value: Fraction) -> str:
     return f"{value.numerator}/{value.denominator}"
 
 
-def _spoken(value: str) -> str:
-    return SPOKEN.get(value, value)
-
-
 def _level(text: object) -> Fraction:
     return fraction(text)
 
@@ -335,7 +330,7 @@ KINDS: dict[str, Kind] = {
     k.name: _within_reason(k)
     for k in (
         Kind("text", read_text, str, False, str),
-        Kind("name", read_text, _spoken, False, str),
+        Kind("name", read_text, str, False, str),
         Kind("flag", read_flag, lambda v: "yes" if v else "no", False, bool),
         Kind("count", read_count, lambda v: f"{v:,}".replace(",", " "), True, int),
         Kind("bits", _suffixed(read_count, "bit"), lambda v: f"{v} bit", True, int),

@@ -13,8 +13,8 @@ from av.video.frame import VideoFrame
 
 from ...core.facts import Facts, cadence, flashes
 from ...core.facts.events import Event, stretches
+from ...core.formats import picture_of
 from ...core.units.geometry import BAR_SHARE
-from ...core.units.geometry import seen as picture_of
 from ...core.units.values import Size, Value
 from . import lines
 from .grids import Grid, Samples, grid, plane

@@ -18,6 +18,7 @@ from av.sidedata.sidedata import Type
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
+from ...core import formats
 from ...core.facts import Facts
 from ...core.facts.events import Event
 from ...core.formats import vbv
@@ -43,7 +44,7 @@ def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | Non
         size = Size(frame.width, frame.height)
         shape, seen = (
             geometry.display_aspect(size, Fraction(aspect)),
-            geometry.seen(stream.codec_context.name, size),
+            formats.picture_of(stream.codec_context.name, size),
         )
         found["picture.pixel_aspect"] = geometry.pixel_aspect(shape, seen.width, seen.height)
         found["picture.display_aspect"] = shape
@@ -105,7 +106,7 @@ class PictureWatch:
         self._decode = decoder(stream)
         self.count = self.bytes = self.corrupt = 0
         self.sizes: list[int] = []
-        self.coded = coded.CodedWatch(
+        self.coded = coded.CodedFrames(
             stream.codec_context.name, bytes(stream.codec_context.extradata or b"")
         )
         self.keys: list[int] = []

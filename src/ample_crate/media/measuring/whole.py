@@ -14,6 +14,7 @@ from typing import Any, Literal
 
 import av
 
+from ...core import formats
 from ...core.errors import BadMedia
 from ...core.facts import Facts
 from ...core.facts.events import Event
@@ -73,7 +74,8 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
         values |= {track_key(k, number): v for k, v in track.facts(span).items()}
     if picture is None and tracks:
         values["file.duration"] = tracks[0].length
-    if facts.value("file.wrapper") == "still image":
+    wrapper = formats.WRAPPERS.get(facts.value("file.wrapper"))
+    if wrapper is not None and wrapper.still:
         values = {
             k: v for k, v in values.items() if not k.startswith("motion.") and k not in RATES
         } | {"motion.frames": 1}

@@ -5,25 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterator
 from math import ceil
 
-from ...formats import carriage, levels
-from ...formats.codecs import SPOKEN
+from ... import formats
 from ...units.values import show_bit_count, show_bit_rate
 from .view import Contradiction, View, asked_level
 
-# Codecs whose streams name a rate buffer, and codecs that cut a frame into slices which a decoder
-# can tell apart.
-NAMED, SLICED = {"mpeg2video", "h264"}, {"mpeg2video", "h264", "hevc"}
 BUFFER, SLICES = "picture.vbv", "picture.slices"
 
 
 def _held(view: View) -> Iterator[Contradiction]:
     """Hold the buffer that is asked for, and the one that the house makes, against the level's."""
-    codec = view.codec
-    found = asked_level(view, codec) if codec else None
-    most = _most(*found[1:], codec) if found and codec else None
-    if found is None or most is None:
+    asked = asked_level(view)
+    held = asked.level if asked is not None else None
+    if asked is None or held is None or view.able is None or not view.able.names_buffer:
         return
-    key, level, _ = found
+    key, level, most = asked.key, held.name, held.buffer
     house, least = view.spec.coding.buffer_bits, view.low(BUFFER)
     if house is not None and house > most:
         yield view.against(
@@ -43,11 +38,6 @@ def _held(view: View) -> Iterator[Contradiction]:
             f"Ask for at most {show_bit_count(most)}.",
             {BUFFER: {"at_most": f"{most} bits"}},
         )
-
-
-def _most(level: str, profile: str, codec: str) -> int | None:
-    held = next((v for v in levels.levels(codec, profile) if v.name == level), None)
-    return held.buffer if held is not None and codec in NAMED else None
 
 
 def _frame(view: View) -> Iterator[Contradiction]:
@@ -84,19 +74,20 @@ def _exact(view: View) -> Iterator[Contradiction]:
 
 
 def _carried(view: View) -> Iterator[Contradiction]:
-    codec = view.codec
-    if codec not in carriage.PICTURE:
+    known = view.able
+    if known is None:
         return
-    for key, fit, what in (
-        (BUFFER, NAMED, "names no rate buffer"),
-        (SLICES, SLICED, "has no slices that a file shows"),
+    rows = formats.PICTURE.values()
+    for key, fits, what in (
+        (BUFFER, [c for c in rows if c.names_buffer], "names no rate buffer"),
+        (SLICES, [c for c in rows if c.sliced], "has no slices that a file shows"),
     ):
-        if view.asks(key) and codec not in fit:
+        if view.asks(key) and known not in fits:
             yield view.against(
                 "buffer codec",
                 f"{view.called} {what}.",
-                f"Only {', '.join(SPOKEN.get(c, c) for c in sorted(fit))} streams do; no file "
-                f"could prove it.",
+                f"Only {', '.join(sorted(c.label for c in fits))} streams do; no file could "
+                f"prove it.",
                 (key, "picture.codec"),
                 "Leave it out.",
                 {key: None},

@@ -45,14 +45,6 @@ def _exclude(view: View) -> Iterator[Contradiction]:
             )
 
 
-LONG_GOP = {
-    "h264",
-    "hevc",
-    "mpeg2video",
-    "vp8",
-    "vp9",
-    "av1",
-}  # codecs whose frames lean on each other unless that is forbidden
 RATED = ("picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation")
 
 
@@ -101,7 +93,8 @@ def _ceilings(view: View) -> Iterator[Contradiction]:
             {"picture.rate_mode": {"is": "variable"}},
             doubt=True,
         )
-    leaning = view.codec in LONG_GOP and view.only("motion.intra_only") is not True
+    long_gop = view.able is not None and view.able.long_gop
+    leaning = long_gop and view.only("motion.intra_only") is not True
     if leaning and view.only("picture.rate_mode") == "constant":
         yield view.against(
             "constant",

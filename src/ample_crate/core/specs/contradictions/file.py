@@ -5,9 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from ...formats import carriage
-from ...formats.codecs import SPOKEN
-from ..naming import ENDINGS
+from ... import formats
 from .view import Contradiction, View
 
 # Fields that tell two items of one crate apart; the recipient, date and revision are the same for
@@ -20,11 +18,11 @@ def _index(view: View) -> Iterator[Contradiction]:
     if (
         view.only("file.index_in_front") is True
         and wrappers
-        and not set(wrappers) & carriage.INDEXED
+        and not any(formats.WRAPPERS[w].index for w in wrappers if w in formats.WRAPPERS)
     ):
         yield view.against(
             "index",
-            f"{SPOKEN.get(wrappers[0], wrappers[0])} has no index to put in front.",
+            f"{formats.label(wrappers[0])} has no index to put in front.",
             "Only MP4 and MOV gather theirs in one place.",
             ("file.index_in_front", "file.wrapper"),
             "Leave it out.",
@@ -79,7 +77,8 @@ LITERAL_ENDING = re.compile(r"\\?\.([A-Za-z0-9]{1,5})\$?$")
 
 def _ending(view: View) -> Iterator[Contradiction]:
     """Hold the ending that a rule on the name spells out against the wrapper's."""
-    endings = {ENDINGS[w] for w in view.values("file.wrapper") or [] if w in ENDINGS}
+    rows = [formats.WRAPPERS.get(w) for w in view.values("file.wrapper") or []]
+    endings = {row.extension for row in rows if row is not None and row.extension}
     for one in view.on("file.name"):
         found = LITERAL_ENDING.search(str(one.rule.matches or one.rule.is_ or ""))
         if endings and found and f".{found[1].lower()}" not in endings:
@@ -97,14 +96,16 @@ def _ending(view: View) -> Iterator[Contradiction]:
 def _beside(view: View) -> Iterator[Contradiction]:
     wrappers = view.values("file.wrapper") or []
     snippet = any(s.kind == "html snippet" for s in view.spec.delivery.sidecars)
-    if snippet and wrappers and not set(wrappers) & carriage.IN_BROWSERS:
+    played = sorted(w.key for w in formats.WRAPPERS.values() if w.browsers)
+    if snippet and wrappers and not set(wrappers) & set(played):
+        names = [formats.label(w) for w in played]
         yield view.against(
             "snippet",
-            f"An HTML snippet is wanted for {SPOKEN.get(wrappers[0], wrappers[0])}.",
-            "Browsers play MP4 and WebM only.",
+            f"An HTML snippet is wanted for {formats.label(wrappers[0])}.",
+            f"Browsers play {' and '.join(names)} only.",
             ("file.wrapper",),
-            "Leave the snippet out, or ask for MP4 or WebM.",
-            {"file.wrapper": {"one_of": ["mp4", "webm"]}},
+            f"Leave the snippet out, or ask for {' or '.join(names)}.",
+            {"file.wrapper": {"one_of": played}},
             doubt=True,
         )
 

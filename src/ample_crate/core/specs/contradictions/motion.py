@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from fractions import Fraction
 
-from ...formats.levels import h264
+from ...formats.codec import Profile
 from .view import Contradiction, View
 
+USUAL_FIELDS = Fraction(3)  # holds standard definition in fields
 FIFTY, SIXTY = (
     {Fraction(25), Fraction(50)},
     {Fraction(30000, 1001), Fraction(60000, 1001), Fraction(24000, 1001)},
@@ -15,7 +16,7 @@ FIFTY, SIXTY = (
 
 
 def _fields(view: View) -> Iterator[Contradiction]:
-    scan, orders, codec = view.values("motion.scan"), view.values("motion.field_order"), view.codec
+    scan, orders = view.values("motion.scan"), view.values("motion.field_order")
     if scan == ["progressive"] and orders and "none" not in orders:
         yield view.against(
             "fields",
@@ -56,35 +57,47 @@ def _fields(view: View) -> Iterator[Contradiction]:
             "Ask for progressive pictures.",
             {"motion.scan": {"is": "progressive"}, "motion.field_order": None},
         )
-    if scan == ["interlaced"] and view.only("picture.profile") == "baseline":
+    profile = _profile(view)
+    if scan == ["interlaced"] and profile is not None and not profile.fields:
+        others = [p.name for p in known.profiles if p.fields and p.made] if known else []
         yield view.against(
             "fields codec",
-            "Baseline profile cannot code fields.",
-            "ITU-T H.264 A.2.1 allows whole frames only.",
+            f"{profile.name.capitalize()} profile cannot code fields.",
+            f"{profile.source} allows whole frames only.",
             ("picture.profile", "motion.scan"),
-            "Ask for main or high profile.",
-            {"picture.profile": {"one_of": ["main", "high"]}},
+            f"Ask for {' or '.join(others[:2])} profile.",
+            {"picture.profile": {"one_of": others[:2]}},
         )
+    if scan == ["interlaced"]:
+        yield from _field_levels(view)
+
+
+def _profile(view: View) -> Profile | None:
+    """Give the one profile that is asked for."""
+    name = view.only("picture.profile")
+    return view.able.profile(name) if view.able is not None and name is not None else None
+
+
+def _field_levels(view: View) -> Iterator[Contradiction]:
+    """Hold the level against those at which fields may be coded."""
+    levels = view.able.levels if view.able is not None else None
+    if levels is None or not levels.fields_source or levels.named_with_profile:
+        return
+    first, *_, last = levels.with_fields()
     low, high = view.low("picture.level"), view.high("picture.level")
-    if (
-        codec == "h264"
-        and scan == ["interlaced"]
-        and (
-            (low is not None and low > h264.FIELDS[1])
-            or (high is not None and high < h264.FIELDS[0])
-        )
-    ):
-        too_high = low is not None and low > h264.FIELDS[1]
-        fit = h264.FIELDS[1] if too_high else Fraction(3)
-        yield view.against(
-            "fields level",
-            f"Level {float((low if too_high else high) or 0):g} has no fields.",
-            f"Fields are coded at levels {float(h264.FIELDS[0]):g} to {float(h264.FIELDS[1]):g} "
-            f"only (ITU-T H.264 Table A-4).",
-            ("picture.level", "motion.scan", "picture.codec"),
-            f"Ask for at most level {float(fit):g}.",
-            {"picture.level": {"at_most": float(fit)}},
-        )
+    too_high = low is not None and low > last.number
+    too_low = high is not None and high < first.number
+    if not too_high and not too_low:
+        return
+    fit = last.number if too_high else USUAL_FIELDS
+    yield view.against(
+        "fields level",
+        f"Level {float((low if too_high else high) or 0):g} has no fields.",
+        f"Fields are coded at levels {first.name} to {last.name} only ({levels.fields_source}).",
+        ("picture.level", "motion.scan", "picture.codec"),
+        f"Ask for at most level {float(fit):g}.",
+        {"picture.level": {"at_most": float(fit)}},
+    )
 
 
 def _lines_and_rate(view: View) -> Iterator[Contradiction]:
@@ -138,11 +151,12 @@ def _intra(view: View) -> Iterator[Contradiction]:
                     "Leave it out.",
                     {key: None},
                 )
-    if view.values("picture.profile") == ["baseline"] and frames:
+    profile = _profile(view)
+    if profile is not None and not profile.reorders and frames:
         yield view.against(
             "intra",
-            "Baseline profile has no frames that lean on later ones.",
-            "ITU-T H.264 A.2.1 allows I and P slices only.",
+            f"{profile.name.capitalize()} profile has no frames that lean on later ones.",
+            f"{profile.source} allows none.",
             ("motion.b_frames", "picture.profile"),
             "Ask for no B-frames.",
             {"motion.b_frames": {"is": 0}},

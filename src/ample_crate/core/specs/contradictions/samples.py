@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ...formats.codecs import HDR_TRANSFERS
+from ...formats.colour import HDR_TRANSFERS
 from .view import Contradiction, View
 
 
@@ -20,7 +20,7 @@ def _codec(view: View) -> Iterator[Contradiction]:
         or view.asks("picture.profile_level")
     ):
         return
-    depth, deepest = view.low("picture.bit_depth"), max(most for _, most in known.profiles.values())
+    depth, deepest = view.low("picture.bit_depth"), max(p.depth for p in known.profiles)
     if depth is not None and depth > deepest:
         yield view.against(
             "depth",
@@ -30,7 +30,7 @@ def _codec(view: View) -> Iterator[Contradiction]:
             f"Ask for {deepest} bit.",
             {"picture.bit_depth": {"is": deepest}},
         )
-    carried = frozenset().union(*(chromas for chromas, _ in known.profiles.values()))
+    carried = frozenset().union(*(p.chromas for p in known.profiles))
     asked = view.values("picture.chroma")
     if asked and not set(asked) & carried:
         fit = sorted(carried)

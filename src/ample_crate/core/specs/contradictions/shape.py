@@ -8,8 +8,10 @@ import re
 from collections.abc import Iterator
 from fractions import Fraction
 
+from ... import formats
 from ...facts.properties import lookup
 from ...units import geometry
+from ...units.values import Size
 from .view import Contradiction, View
 
 
@@ -21,7 +23,7 @@ def _shape(view: View) -> Iterator[Contradiction]:
     )
     codec = view.codec
     if size is not None and shape is not None and pixel is not None:
-        lines = geometry.seen(codec, size).height
+        lines = formats.picture_of(codec, size).height
         widths = {view.spec.coding.active_width or size.width, size.width}
         right = {geometry.pixel_aspect(shape, width, lines) for width in widths}
         if pixel not in right:
@@ -35,10 +37,11 @@ def _shape(view: View) -> Iterator[Contradiction]:
                 f"Ask for pixels of {_ratio(fit)}.",
                 {"picture.pixel_aspect": {"is": _ratio(fit)}},
             )
-    if codec == "mpeg2video" and pixel not in {None, 1} and size is not None and shape is None:
+    shapes = view.able.shapes if view.able is not None else None
+    if shapes is not None and pixel not in {None, 1} and size is not None and shape is None:
         yield view.against(
             "shape carried",
-            "MPEG-2 does not carry a pixel aspect.",
+            f"{view.called} does not carry a pixel aspect.",
             "It carries the display aspect; a file asked with 16:11 reads back as 64:45.",
             ("picture.pixel_aspect", "picture.codec"),
             "Ask for the display aspect instead, and say in the coding over how many samples it "
@@ -52,14 +55,14 @@ def _shape(view: View) -> Iterator[Contradiction]:
             doubt=True,
         )
     if (
-        codec == "mpeg2video"
+        shapes is not None
         and shape is not None
-        and shape not in {Fraction(4, 3), Fraction(16, 9), Fraction(221, 100)}
+        and shape not in shapes
         and (size is None or Fraction(size.width, size.height) != shape)
     ):
         yield view.against(
             "shape carried",
-            f"MPEG-2 cannot say a display aspect of {_ratio(shape)}.",
+            f"{view.called} cannot say a display aspect of {_ratio(shape)}.",
             "It knows square pixels, 4:3, 16:9 and 2.21:1 (ISO/IEC 13818-2 Table 6-3).",
             ("picture.display_aspect", "picture.codec"),
             "Ask for 4:3 or 16:9.",
@@ -71,12 +74,16 @@ def _interval(view: View) -> Iterator[Contradiction]:
     size, asked = view.only("picture.size"), view.only("picture.interval_lines")
     if size is None or asked is None or view.codec is None:
         return
-    there = geometry.interval_lines(view.codec, size)
+    there = formats.interval_lines(view.codec, size)
     if asked != there:
-        taller = (
-            {480: "720x512", 576: "720x608"}.get(size.height)
-            if asked == 32 and size.width == 720 and view.codec == "mpeg2video"
-            else None
+        with_lines = view.able.interval if view.able is not None else {}
+        taller = next(
+            (
+                str(s).replace(" ", "")
+                for s, lines in with_lines.items()
+                if lines == asked and s == Size(size.width, size.height + lines)
+            ),
+            None,
         )
         yield view.against(
             "interval lines",
@@ -136,16 +143,18 @@ def _ratio(value: Fraction) -> str:
 
 
 def _blocks(view: View) -> Iterator[Contradiction]:
-    codec, chroma, scan = view.codec, view.only("picture.chroma"), view.only("motion.scan")
+    chroma, scan = view.only("picture.chroma"), view.only("motion.scan")
     for size in view.sizes:
-        if codec == "hap" and (size.width % 4 or size.height % 4):
+        wide, high = view.able.block if view.able is not None else (1, 1)
+        if size.width % wide or size.height % high:
+            width, height = -(-size.width // wide) * wide, -(-size.height // high) * high
             yield view.against(
                 "blocks",
-                f"HAP works in blocks of 4 x 4; {size} is no multiple of it.",
+                f"{view.called} works in blocks of {wide} x {high}; {size} is no multiple of it.",
                 "Players show a torn edge or refuse the file.",
                 ("picture.size", "picture.codec"),
-                "Ask for sides that are multiples of 4.",
-                {"picture.size": {"is": f"{-(-size.width // 4) * 4}x{-(-size.height // 4) * 4}"}},
+                f"Ask for sides that are multiples of {wide} and {high}.",
+                {"picture.size": {"is": f"{width}x{height}"}},
             )
         step = 4 if chroma == "4:2:0" and scan == "interlaced" else 2 if chroma == "4:2:0" else 1
         across = 2 if chroma in {"4:2:0", "4:2:2"} else 1

@@ -5,11 +5,14 @@ loudness.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from fractions import Fraction
 from typing import Any
 
+from ... import formats
 from ...facts.properties import split_track
-from ...formats import carriage
-from ...formats.codecs import SPOKEN
+from ...formats.codec import SoundCodec
+from ...units import loudspeakers
 from ...units.values import show_bit_rate
 from .view import Contradiction, View
 
@@ -53,10 +56,11 @@ def _count(view: View, tracks: list[int]) -> Iterator[Contradiction]:
             {"sound.tracks": {"one_of": [0, 1]}},
         )
     wrappers = view.values("file.wrapper") or []
-    if wrappers and set(wrappers) <= carriage.SOUNDLESS and (view.low("sound.tracks") or 0) >= 1:
+    silent = {w.key for w in formats.WRAPPERS.values() if not w.sound}
+    if wrappers and set(wrappers) <= silent and (view.low("sound.tracks") or 0) >= 1:
         yield view.against(
             "sound wrapper",
-            f"{SPOKEN.get(wrappers[0], wrappers[0])} has no place for sound.",
+            f"{formats.label(wrappers[0])} has no place for sound.",
             "It holds the picture alone; sound comes as a file of its own.",
             ("sound.tracks", "file.wrapper"),
             "Ask for no sound track.",
@@ -81,6 +85,23 @@ def _key(view: View, base: str, suffix: str) -> str:
     return mine if view.asks(mine) else base
 
 
+@dataclass(frozen=True)
+class Asked:
+    """What is asked of the sound, of one track or of all.
+
+    Attributes:
+        keys: the property that counts, by its short name.
+        codecs: those that are known here.
+        name: what they are called.
+        channels: how many are asked for, or None.
+    """
+
+    keys: dict[str, str]
+    codecs: list[SoundCodec]
+    name: str
+    channels: int | None
+
+
 def _codec(view: View, suffix: str) -> Iterator[Contradiction]:
     keys = {
         name: _key(view, f"sound.{name}", suffix)
@@ -90,7 +111,7 @@ def _codec(view: View, suffix: str) -> Iterator[Contradiction]:
         return
     yield from _swapped(view, keys)
     layout, channels = view.only(keys["layout"]), view.only(keys["channels"])
-    count = carriage.CHANNELS.get(layout) if layout else None
+    count = loudspeakers.count(layout) if layout else None
     if count is not None and channels is not None and channels != count:
         yield view.against(
             "channels",
@@ -101,79 +122,89 @@ def _codec(view: View, suffix: str) -> Iterator[Contradiction]:
             {keys["channels"]: None},
         )
     need = count or (int(channels) if channels is not None else None)
-    codecs = view.values(keys["codec"])
-    known = [carriage.SOUND[c] for c in codecs or [] if c in carriage.SOUND]
-    if not codecs or len(known) < len(codecs):
+    named = view.values(keys["codec"])
+    known = [formats.SOUND[c] for c in named or [] if _known(c)]
+    if not named or len(known) < len(named):
         return
-    name = " or ".join(SPOKEN.get(c, c) for c in codecs)
-    yield from _rates(view, keys, known, name, need)
-    wrappers = view.values("file.wrapper") or []
-    if wrappers and not any(w in k.wrappers for w in wrappers for k in known):
+    asked = Asked(keys, known, " or ".join(c.label for c in known), need)
+    yield from _rates(view, asked)
+    yield from _places(view, asked)
+    yield from _channels(view, asked)
+    yield from _depth(view, asked)
+
+
+def _known(codec: str) -> bool:
+    row = formats.SOUND.get(codec)
+    return row is not None and row.wrappers is not None
+
+
+def _places(view: View, asked: Asked) -> Iterator[Contradiction]:
+    """Hold the codec against the wrapper."""
+    wrappers, key = view.values("file.wrapper") or [], asked.keys["codec"]
+    places = frozenset().union(*(formats.carried_in(c) or frozenset() for c in asked.codecs))
+    if wrappers and not set(wrappers) & places:
+        row = formats.WRAPPERS.get(wrappers[0])
         yield view.against(
             "sound wrapper",
-            f"{name} does not go into {SPOKEN.get(wrappers[0], wrappers[0])}.",
+            f"{asked.name} does not go into {formats.label(wrappers[0])}.",
             "Sound and wrapper do not belong together.",
-            (keys["codec"], "file.wrapper"),
+            (key, "file.wrapper"),
             "Ask for a sound codec that does.",
-            {keys["codec"]: {"is": _for(wrappers[0])}},
+            {key: {"is": row.usual_sound if row is not None else "pcm_s24le"}},
         )
-    if (
-        wrappers == ["mxf"]
-        and view.asks("picture.interval_lines")
-        and (view.high("picture.interval_lines") or 0) > 0
-        and any(k.compressed for k in known)
-    ):
+    lines = view.asks("picture.interval_lines") and (view.high("picture.interval_lines") or 0) > 0
+    studio = [formats.WRAPPERS[w] for w in wrappers if w in formats.WRAPPERS]
+    d10 = lines and bool(studio) and all(w.patterns for w in studio)
+    if d10 and any(c.compressed for c in asked.codecs):
         yield view.against(
             "sound wrapper",
             "D-10 carries PCM only.",
             "SMPTE ST 386 gives the sound of D-10 as AES3 samples.",
-            (keys["codec"], "file.wrapper"),
+            (key, "file.wrapper"),
             "Ask for PCM of 24 bit.",
-            {keys["codec"]: {"is": "pcm_s24le"}},
+            {key: {"is": "pcm_s24le"}},
         )
-    if need is not None and all(need > k.channels for k in known):
+
+
+def _channels(view: View, asked: Asked) -> Iterator[Contradiction]:
+    need, keys = asked.channels, asked.keys
+    if need is not None and all(need > c.channels for c in asked.codecs):
         yield view.against(
             "channels",
-            f"{name} carries at most {max(k.channels for k in known)} channels.",
+            f"{asked.name} carries at most {max(c.channels for c in asked.codecs)} channels.",
             f"{need} are asked for.",
             (keys["layout"], keys["channels"], keys["codec"]),
             "Ask for stereo, or another codec.",
             {keys["layout"]: {"is": "stereo"}, keys["channels"]: None},
         )
+
+
+def _depth(view: View, asked: Asked) -> Iterator[Contradiction]:
+    keys = asked.keys
     depth = view.low(keys["bit_depth"])
-    if depth is not None and all(k.compressed for k in known):
+    if depth is None:
+        return
+    if all(c.compressed for c in asked.codecs):
         yield view.against(
             "sound depth",
-            f"A bit depth is asked of {name}.",
+            f"A bit depth is asked of {asked.name}.",
             "Compressed sound has no bits a sample.",
             (keys["bit_depth"], keys["codec"]),
             "Leave it out.",
             {keys["bit_depth"]: None},
         )
-    deepest = [carriage.DEPTHS[c] for c in codecs if c in carriage.DEPTHS]
-    if depth is not None and deepest and depth > max(deepest):
-        fit = next((c for c, bits in carriage.DEPTHS.items() if bits >= depth), "pcm_s24le")
+    deepest = [c.depth for c in asked.codecs if c.depth is not None]
+    if deepest and depth > max(deepest):
+        plain = [c for c in formats.SOUND.values() if c.depth is not None and c.depth >= depth]
+        usual = min(plain, key=lambda c: c.depth or 0, default=formats.SOUND["pcm_s24le"])
         yield view.against(
             "sound depth",
-            f"{name} does not carry {depth} bits.",
+            f"{asked.name} does not carry {depth} bits.",
             f"It carries {max(deepest)}.",
             (keys["codec"], keys["bit_depth"]),
-            f"Ask for {SPOKEN.get(fit, fit)}.",
-            {keys["codec"]: {"is": fit}},
+            f"Ask for {usual.label}.",
+            {keys["codec"]: {"is": usual.key}},
         )
-
-
-def _for(wrapper: str) -> str:
-    return (
-        "opus"
-        if wrapper == "webm"
-        else "aac"
-        if wrapper == "mp4"
-        else next(
-            (c for c in ("pcm_s24le", "mp2", "aac") if wrapper in carriage.SOUND[c].wrappers),
-            "pcm_s24le",
-        )
-    )
 
 
 def _swapped(view: View, keys: dict[str, str]) -> Iterator[Contradiction]:
@@ -198,7 +229,7 @@ def _swapped(view: View, keys: dict[str, str]) -> Iterator[Contradiction]:
         )
     codecs = view.values(keys["codec"])
     compressed = bool(codecs) and all(
-        c in carriage.SOUND and carriage.SOUND[c].compressed for c in codecs or []
+        c in formats.SOUND and formats.SOUND[c].compressed for c in codecs or []
     )
     if rate == 32_000 and compressed and bits is None:
         yield view.against(
@@ -238,16 +269,15 @@ def _typed(view: View, keys: dict[str, str], bits: int) -> Contradiction:
     )
 
 
-def _rates(
-    view: View, keys: dict[str, str], known: list[carriage.Sound], name: str, channels: int | None
-) -> Iterator[Contradiction]:
-    asked: list[Any] = view.values(keys["sample_rate"]) or []
-    allowed = frozenset().union(*(k.sample_rates or frozenset() for k in known))
-    if asked and allowed and all(k.sample_rates for k in known) and not set(asked) & allowed:
-        near = min(allowed, key=lambda r: abs(r - asked[0]))
+def _rates(view: View, asked: Asked) -> Iterator[Contradiction]:
+    keys, codecs = asked.keys, asked.codecs
+    hertz: list[Any] = view.values(keys["sample_rate"]) or []
+    allowed = frozenset().union(*(c.sample_rates or frozenset() for c in codecs))
+    if hertz and all(c.sample_rates for c in codecs) and not set(hertz) & allowed:
+        near = min(allowed, key=lambda r: abs(r - hertz[0]))
         yield view.against(
             "sample rate",
-            f"{name} has no sample rate of {asked[0] / 1000:g} kHz.",
+            f"{asked.name} has no sample rate of {hertz[0] / 1000:g} kHz.",
             f"It has {', '.join(f'{r / 1000:g}' for r in sorted(allowed))} kHz.",
             (keys["sample_rate"], keys["codec"]),
             f"Ask for {near / 1000:g} kHz.",
@@ -256,51 +286,51 @@ def _rates(
     low, high = view.low(keys["bit_rate"]), view.high(keys["bit_rate"])
     if low is None and high is None:
         return
-    if all(not k.compressed for k in known):
-        yield _free_rate(view, keys, name)
-        return
-    possible = False
-    for one in known:
-        rates = one.bit_rates or ()
-        if one.fixed:
-            possible = possible or any(
-                (low is None or r >= low) and (high is None or r <= high) for r in rates
-            )
-        elif rates:
-            most = _most(one, rates[1], channels, asked)
-            possible = possible or (
-                (low is None or low <= most) and (high is None or high >= rates[0])
-            )
-    if not possible:
-        rates = known[0].bit_rates or ()
-        rates = rates if known[0].fixed else (rates[0], _most(known[0], rates[1], channels, asked))
-        near = min(rates, key=lambda r: abs(float(r - (low or high or 0))))
-        says = (
-            ", ".join(f"{r // 1000}" for r in rates)
-            if known[0].fixed
-            else f"{rates[0] // 1000} to {rates[1] // 1000}"
-        )
-        of = "of"
-        if low is not None and high is not None and low != high:
-            of = f"between {show_bit_rate(int(low))} and"
-        yield view.against(
-            "sound rate",
-            f"{name} has no bit rate {of} {show_bit_rate(int(high or low or 0))}.",
-            f"It has {says} kb/s.",
-            (keys["bit_rate"], keys["codec"]),
-            f"Ask for {show_bit_rate(near)}.",
-            {keys["bit_rate"]: {"is": f"{near} b/s", "tolerance": "1 %"}},
-        )
+    if all(not c.compressed for c in codecs):
+        yield _free_rate(view, keys, asked.name)
+    elif not any(_reaches(c, low, high, asked.channels, hertz) for c in codecs):
+        yield _no_rate(view, asked, low, high)
 
 
-def _most(one: carriage.Sound, rate: int, channels: int | None, hertz: list[int]) -> int:
-    """Give the most that a codec may spend on so many channels: of AAC, 6144 bits a channel in 1024
-    samples (ISO/IEC 14496-3, from memory).
-    """
-    return (
-        min(rate, 6144 * channels * max(hertz, default=48_000) // 1024)
-        if one is carriage.SOUND["aac"] and channels
-        else rate
+def _bit_rates(codec: SoundCodec, channels: int | None, hertz: list[int]) -> tuple[int, ...]:
+    """Give the bit rates of a codec: all of them, or the least and the most."""
+    rates = codec.bit_rates or ()
+    return rates if codec.fixed or not rates else (rates[0], codec.most(channels, hertz))
+
+
+def _reaches(
+    codec: SoundCodec,
+    low: Fraction | None,
+    high: Fraction | None,
+    channels: int | None,
+    hertz: list[int],
+) -> bool:
+    """Say whether a codec has a bit rate within bounds."""
+    rates = _bit_rates(codec, channels, hertz)
+    if codec.fixed:
+        return any((low is None or r >= low) and (high is None or r <= high) for r in rates)
+    return bool(rates) and (low is None or low <= rates[1]) and (high is None or high >= rates[0])
+
+
+def _no_rate(
+    view: View, asked: Asked, low: Fraction | None, high: Fraction | None
+) -> Contradiction:
+    keys, first = asked.keys, asked.codecs[0]
+    hertz: list[Any] = view.values(keys["sample_rate"]) or []
+    rates = _bit_rates(first, asked.channels, hertz)
+    near = min(rates, key=lambda r: abs(float(r - (low or high or 0))))
+    figures = [f"{r // 1000}" for r in rates]
+    says = ", ".join(figures) if first.fixed else " to ".join(figures)
+    of = "of"
+    if low is not None and high is not None and low != high:
+        of = f"between {show_bit_rate(int(low))} and"
+    return view.against(
+        "sound rate",
+        f"{asked.name} has no bit rate {of} {show_bit_rate(int(high or low or 0))}.",
+        f"It has {says} kb/s.",
+        (keys["bit_rate"], keys["codec"]),
+        f"Ask for {show_bit_rate(near)}.",
+        {keys["bit_rate"]: {"is": f"{near} b/s", "tolerance": "1 %"}},
     )
 
 

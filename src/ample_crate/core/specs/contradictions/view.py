@@ -11,10 +11,11 @@ from itertools import islice, product
 from math import prod
 from typing import Any, Literal
 
+from ... import formats
 from ...errors import BadValue
 from ...facts.properties import lookup
-from ...formats import carriage, levels
-from ...formats.codecs import SPOKEN
+from ...formats.codec import PictureCodec
+from ...formats.levels import Level, Levels
 from ...units.values import Size
 from ..rules import bounds, limits, test
 from ..spec import Requirement, Spec, check_choice
@@ -127,14 +128,15 @@ class View:
         return found
 
     @property
-    def able(self) -> carriage.Picture | None:
+    def able(self) -> PictureCodec | None:
         """Give what that codec is able to carry; None where it is not known here."""
-        return carriage.PICTURE.get(self.codec) if self.codec else None
+        row = formats.PICTURE.get(self.codec or "")
+        return row if row is not None and row.wrappers is not None else None
 
     @property
     def called(self) -> str:
         """Give that codec's name as it is spoken."""
-        return SPOKEN.get(self.codec or "", self.codec or "")
+        return formats.label(self.codec or "")
 
     def clause(self, requirement: Requirement) -> str:
         """Name a requirement as its reader finds it."""
@@ -273,14 +275,32 @@ def _with(spec: Spec, plain: list[Requirement], one: Requirement) -> View | None
     return None if impossible else view
 
 
-def asked_level(view: View, codec: str) -> tuple[str, str, str] | None:
-    """Give (property, level, profile) of the highest level that the spec allows."""
-    if codec == "mpeg2video":
-        named = view.values("picture.profile_level")
-        known = [v.name for v in levels.mpeg2.LEVELS if named and v.name in named]
-        return ("picture.profile_level", known[-1], known[-1].split("@")[0]) if known else None
-    highest = view.high("picture.level")
+@dataclass(frozen=True)
+class AskedLevel:
+    """The highest level that a spec allows of its codec."""
+
+    levels: Levels
+    key: str
+    name: str
+    profile: str
+
+    @property
+    def level(self) -> Level | None:
+        """Give the level itself; None where it is not known."""
+        return self.levels.by_name(self.name, self.profile)
+
+
+def asked_level(view: View) -> AskedLevel | None:
+    """Give the highest level that the spec allows; None where nothing is asked of it."""
+    levels = view.able.levels if view.able is not None else None
+    if levels is None:
+        return None
+    if levels.named_with_profile:
+        named = view.values(levels.key) or []
+        known = [v.name for v in levels.table("") if v.name in named]
+        return AskedLevel(levels, levels.key, known[-1], known[-1].split("@")[0]) if known else None
+    highest = view.high(levels.key)
     if highest is None:
         return None
     profiles = view.values("picture.profile")
-    return "picture.level", f"{float(highest):g}", profiles[-1] if profiles else ""
+    return AskedLevel(levels, levels.key, f"{float(highest):g}", profiles[-1] if profiles else "")

@@ -1,0 +1,36 @@
+"""AC-3 and E-AC-3 (ATSC A/52)."""
+
+from __future__ import annotations
+
+from .codec import SoundCodec, SoundMaking, of
+
+HERTZ = frozenset({32000, 44100, 48000})
+# Table 5.18, kb/s.
+KILOBITS = (
+    32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 384, 448, 512, 576, 640,
+)  # fmt: skip
+CODECS = (
+    SoundCodec(
+        "ac3",
+        "AC-3",
+        wrappers=of("mpeg-ps", "mpeg-ts", "mp4", "mov", "matroska", "avi", "ac3"),
+        sample_rates=HERTZ,
+        channels=6,
+        bit_rates=tuple(k * 1000 for k in KILOBITS),
+        fixed=True,
+        string="ac-3",
+        frame_samples=1536,
+        made=SoundMaking(HERTZ, frozenset({1, 2, 6}), 448_000),
+    ),
+    SoundCodec(
+        "eac3",
+        "E-AC-3",
+        also=("EC-3",),
+        wrappers=of("mpeg-ts", "mp4", "mov", "matroska"),
+        sample_rates=HERTZ,
+        channels=16,
+        bit_rates=(32_000, 6_144_000),
+        string="ec-3",
+        frame_samples=1536,
+    ),
+)

@@ -1,0 +1,31 @@
+"""Opus (RFC 6716: coded at its own rates and no others), Vorbis, FLAC (RFC 9639)."""
+
+from __future__ import annotations
+
+from .codec import SoundCodec, of
+
+CODECS = (
+    SoundCodec(
+        "opus",
+        "Opus",
+        wrappers=of("webm", "matroska", "ogg", "mp4", "mpeg-ts"),
+        sample_rates=frozenset({8000, 12000, 16000, 24000, 48000}),
+        bit_rates=(6_000, 510_000 * 4),
+        string="opus",
+        frame_samples=960,
+    ),
+    SoundCodec(
+        "vorbis",
+        "Vorbis",
+        wrappers=of("webm", "matroska", "ogg"),
+        bit_rates=(16_000, 2_000_000),
+        string="vorbis",
+    ),
+    SoundCodec(
+        "flac",
+        "FLAC",
+        wrappers=of("flac", "matroska", "ogg", "mp4"),
+        string="flac",
+        frame_samples=4096,
+    ),
+)

@@ -1,0 +1,79 @@
+"""What a wrapper's row says: all that the rest of the product asks about a wrapper."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from math import ceil
+
+
+@dataclass(frozen=True)
+class Contents:
+    """What a file holds, as far as it decides the wrapper's own bytes.
+
+    Attributes:
+        seconds: length.
+        frames: picture frames.
+        key_frames: of them, key frames.
+        reordered: whether frames that lean on later ones make display and coding order differ.
+        sound_frames: coded sound frames over all tracks.
+        tracks: streams in the file.
+    """
+
+    seconds: Fraction
+    frames: int
+    key_frames: int
+    reordered: bool
+    sound_frames: int
+    tracks: int
+
+
+OwnBytes = Callable[[Contents, int], int]
+
+
+def one_per_cent(contents: Contents, payload: int) -> int:
+    """Take a hundredth for the wrapper's own bytes, where no more is known (common practice)."""
+    return ceil(payload * Fraction(1, 100)) + 4096
+
+
+@dataclass(frozen=True)
+class Wrapper:
+    """A wrapper.
+
+    Attributes:
+        key: the word by which files are read.
+        label: its name as it is spoken.
+        extension: of its files, with the full stop; empty where none is usual.
+        also: other writings.
+        carries: keys of codecs that it carries, besides those whose rows name it.
+        picture, sound: whether it has a place for them.
+        media_type: for a browser; empty where there is none.
+        browsers: whether browsers play it.
+        index: whether its index can stand in front.
+        tagged: whether it names its codecs by four characters.
+        boxes: whether it is built of ISO base media or QuickTime boxes.
+        enables: whether it says which tracks are enabled.
+        patterns: whether it states an operational pattern (SMPTE ST 377-1).
+        still: whether it is one image.
+        usual_sound: the sound codec to ask for in it.
+        own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
+    """
+
+    key: str
+    label: str
+    extension: str = ""
+    also: tuple[str, ...] = ()
+    carries: frozenset[str] = frozenset()
+    picture: bool = True
+    sound: bool = True
+    media_type: str = ""
+    browsers: bool = False
+    index: bool = False
+    tagged: bool = False
+    boxes: bool = False
+    enables: bool = False
+    patterns: bool = False
+    still: bool = False
+    usual_sound: str = "pcm_s24le"
+    own_bytes: OwnBytes = one_per_cent

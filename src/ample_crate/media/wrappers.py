@@ -1,0 +1,84 @@
+"""How the codec library reads and writes each wrapper: one row a wrapper."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass, field
+
+from ..core.formats import WRAPPERS
+from .sequence import DESCRIPTION
+
+
+@dataclass(frozen=True)
+class Library:
+    """The codec library's names for a wrapper.
+
+    Attributes:
+        demuxers: by which it is read.
+        muxer: by which it is written; empty where it is not made here.
+        options: of the muxer.
+        index_in_front: options that put the index in front.
+    """
+
+    demuxers: tuple[str, ...] = ()
+    muxer: str = ""
+    options: dict[str, str] = field(default_factory=dict)
+    index_in_front: dict[str, str] = field(default_factory=dict)
+
+
+FAST_START = {"movflags": "+faststart"}
+ROWS: dict[str, Library] = {
+    # MP4 and MOV are told apart by their brand, Matroska and WebM by their name: see `name`.
+    "mp4": Library(muxer="mp4", index_in_front=FAST_START),
+    "mov": Library(muxer="mov", index_in_front=FAST_START),
+    "matroska": Library(muxer="matroska"),
+    # Room for the multiplex: packs, headers and sound beside a constant picture.
+    "mpeg-ps": Library(("mpeg",), "vob", {"packetsize": "2048", "preload": "500000"}),
+    "mpeg-ts": Library(("mpegts",), "mpegts"),
+    "mxf": Library(("mxf", "mxf_d10"), "mxf"),
+    "avi": Library(("avi",)),
+    "wav": Library(("wav", "w64")),
+    "aiff": Library(("aiff",)),
+    "flac": Library(("flac",)),
+    "mp3": Library(("mp3",)),
+    "ogg": Library(("ogg",)),
+    "flv": Library(("flv",)),
+    "asf": Library(("asf",)),
+    "gxf": Library(("gxf",)),
+    "dv": Library(("dv",)),
+    "mpeg-es": Library(("mpegvideo",)),
+    "h264-es": Library(("h264",)),
+    "hevc-es": Library(("hevc",)),
+    "mpeg4-es": Library(("m4v",)),
+    "ac3": Library(("ac3",)),
+    "adts": Library(("aac",)),
+    "realmedia": Library(("rm",)),
+}
+DEMUXERS = {demuxer: key for key, row in ROWS.items() for demuxer in row.demuxers}
+
+
+def name(format_name: str, brand: str | None, path: str = "") -> str:
+    """Name the wrapper from the demuxer's name and, for the ISO family, its major brand."""
+    kinds = format_name.split(",")
+    if "mov" in kinds:
+        return "mov" if (brand or "qt  ").startswith("qt") else "mp4"
+    if "matroska" in kinds:
+        webm = path.lower().endswith(WRAPPERS["webm"].extension)
+        return "webm" if webm else "matroska"
+    if still(format_name, path):
+        return "still image"
+    if format_name == "image2":
+        return "image sequence"
+    return DEMUXERS.get(format_name, kinds[0])
+
+
+def still(format_name: str, path: str) -> bool:
+    """Say whether the demuxer's name means one image."""
+    return format_name.endswith("_pipe") or (
+        format_name == "image2" and os.path.basename(path) != DESCRIPTION
+    )
+
+
+def boxes(format_name: str) -> bool:
+    """Say whether the demuxer's name means a file built of ISO base media or QuickTime boxes."""
+    return "mov" in format_name.split(",")
