@@ -1,5 +1,6 @@
 """The layout holds: arrows one way, documents true, everything shipped."""
 
+import ast
 import json
 import os
 import re
@@ -9,9 +10,11 @@ import sys
 import pytest
 from openapi_spec_validator import OpenAPIV31SpecValidator
 
+from ample_crate.core import formats
 from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.facts.words import WORDS
 from ample_crate.core.specs import specfile
+from ample_crate.media import encoders, wrappers
 from ample_crate.store.places import CHECKOUT, FRONT_END
 from ample_crate.web.app import bare
 
@@ -55,6 +58,41 @@ def test_the_page_reaches_for_nothing_outside() -> None:
         assert not re.search(r"""(src|href|url)\s*[=(]\s*["']?(https?:)?//""", file.read_text()), (
             file
         )
+
+
+def test_nothing_but_the_registry_decides_by_the_name_of_a_codec_or_wrapper() -> None:
+    source = CHECKOUT / "src/ample_crate"
+    registry = [source / p for p in ("core/formats", "media/encoders", "media/wrappers.py")]
+    beside = [source / "demo"]  # its masters are made as other houses make theirs
+    names = {*formats.PICTURE, *formats.SOUND, *formats.WRAPPERS}
+    found = [
+        f"{file.relative_to(CHECKOUT)}:{node.lineno}: {node.value}"
+        for file in sorted(source.rglob("*.py"))
+        if not any(file.is_relative_to(place) for place in registry + beside)
+        for node in ast.walk(ast.parse(file.read_text()))
+        if isinstance(node, ast.Constant) and node.value in names
+    ]
+    assert found == []
+
+
+def test_every_codec_that_is_made_has_an_encoder_and_the_other_way_round() -> None:
+    assert set(formats.made_picture()) == set(encoders.PICTURE)
+    assert set(formats.made_sound()) == set(encoders.SOUND)
+    for codec in formats.made_picture().values():
+        assert codec.made is not None and codec.made.wrappers <= (codec.wrappers or set())
+        usual = codec.profile(codec.made.usual)
+        assert usual is not None and usual.made, codec.key
+        written = {w for w in codec.made.wrappers if wrappers.ROWS[w].muxer}
+        assert written == codec.made.wrappers, codec.key
+
+
+def test_rows_of_the_registry_agree_with_each_other() -> None:
+    for codec in [*formats.PICTURE.values(), *formats.SOUND.values()]:
+        assert (codec.wrappers or set()) <= set(formats.WRAPPERS), codec.key
+    for wrapper in formats.WRAPPERS.values():
+        assert wrapper.carries <= {*formats.PICTURE, *formats.SOUND}, wrapper.key
+        assert not wrapper.sound or wrapper.usual_sound in formats.SOUND, wrapper.key
+    assert set(wrappers.ROWS) <= set(formats.WRAPPERS)
 
 
 def test_commands_without_a_database_load_neither_web_nor_database() -> None:

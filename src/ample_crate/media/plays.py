@@ -21,9 +21,12 @@ from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia
+from ..core.formats import BROWSER_SOUND, BROWSER_WRAPPER
+from . import wrappers
 from .filters import Filtered, linked, sound_graph, sound_source
 from .read import open_media, packets, picture_stream, sound_streams
 
+COPY = wrappers.ROWS[BROWSER_WRAPPER]
 LINES, SOUND_RATE, MOST_CHANNELS = 360, 48000, 8
 LAYOUTS = {1: "mono", 2: "stereo", 3: "3.0", 4: "4.0", 5: "5.0(back)", 6: "5.1", 7: "7.1", 8: "7.1"}
 # Short GOPs, so that a browser finds any place at once.
@@ -35,7 +38,7 @@ def answer(progress: Callable[[dict[str, Any]], None], path: str, out: str) -> d
     began = time.monotonic()
     with (
         open_media(path) as source,
-        av.open(out, "w", format="mp4", options={"movflags": "+faststart"}) as target,
+        av.open(out, "w", format=COPY.muxer, options=COPY.index_in_front) as target,
     ):
         picture, tracks = picture_stream(source), sound_streams(source)
         if picture is None and not tracks:
@@ -142,7 +145,7 @@ class _Sound:
         self._graph: Filtered | None = None
         self._waiting: dict[int, list[AudioFrame]] = {index: [] for index in self._taken}
         self._inputs: dict[int, av.filter.FilterContext] = {}
-        made = target.add_stream("aac", rate=SOUND_RATE, layout=layout)
+        made = target.add_stream(BROWSER_SOUND, rate=SOUND_RATE, layout=layout)
         assert isinstance(made, AudioStream)
         made.codec_context.bit_rate = 64_000 * self.channels
         self.made = made

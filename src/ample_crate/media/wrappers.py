@@ -56,6 +56,51 @@ ROWS: dict[str, Library] = {
 }
 DEMUXERS = {demuxer: key for key, row in ROWS.items() for demuxer in row.demuxers}
 
+# What else is read, by the library's names of demuxers; they name themselves where no row does.
+READ_BESIDES = [
+    "nut",
+    "ivf",
+    "yuv4mpegpipe",
+    "av1",
+    "obu",
+    "vc1",
+    "mjpeg",
+    "dnxhd",
+    "caf",
+    "au",
+    "eac3",
+    "dts",
+    "truehd",
+    "loas",
+    "image2",
+    "png_pipe",
+    "jpeg_pipe",
+    "dpx_pipe",
+    "exr_pipe",
+    "tiff_pipe",
+    "bmp_pipe",
+    "webp_pipe",
+    "j2k_pipe",
+    "jpegls_pipe",
+    "jpegxl_pipe",
+    "psd_pipe",
+    "sgi_pipe",
+    "sunrast_pipe",
+    "pam_pipe",
+    "ppm_pipe",
+    "pgm_pipe",
+    "pbm_pipe",
+    "qdraw_pipe",
+    "gif_pipe",
+    "gif",
+    "apng",
+    "tty",
+]
+# What a master or a deliverable may be. Playlists, manifests, scripts and devices are none of them:
+# they would open other files, or the network. References to other files inside MOV are off by
+# default.
+READ = ("mov", "matroska", *(d for d in DEMUXERS if d != "mxf_d10"), *READ_BESIDES)
+
 
 def name(format_name: str, brand: str | None, path: str = "") -> str:
     """Name the wrapper from the demuxer's name and, for the ISO family, its major brand."""

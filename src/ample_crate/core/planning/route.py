@@ -115,7 +115,7 @@ def _plan(
     share: int | None,
     sources: list[int] | None,
 ) -> Route:
-    wrapper = cast(str, settled.get("file.wrapper", "mp4"))
+    wrapper = cast(str, settled.get("file.wrapper", formats.USUAL_WRAPPER))
     place = formats.WRAPPERS.get(wrapper)
     if place is not None and not place.picture:
         raise Impossible(
@@ -124,7 +124,7 @@ def _plan(
         )
     source = _source(master, notes, first)
     size: Size = settled.get("picture.size")
-    codec_name = cast(str, settled.get("picture.codec", "h264"))
+    codec_name = cast(str, settled.get("picture.codec", formats.USUAL_PICTURE))
     codec = formats.PICTURE.get(codec_name)
     able = codec.made if codec is not None else None
     if codec is None or able is None:

@@ -17,9 +17,6 @@ from . import programme
 from .motion import Notepad
 from .plan import SoundTarget
 
-# Taken in this order where a spec leaves the codec open.
-USUAL = ("aac", "mp2", "pcm_s24le")
-
 
 def plan_sound(
     master: Facts,
@@ -53,13 +50,13 @@ def plan_sound(
         if tracks:
             notes.step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return None
-    codec_name = str(settle("sound.codec", "aac"))
+    codec_name = str(settle("sound.codec", formats.USUAL_SOUND[0]))
     if codec_name not in formats.made_sound():
         raise Impossible(
             f"Sound in '{codec_name}' cannot be made here.",
             f"It can be one of {', '.join(formats.made_sound())}.",
         )
-    wrapper = str(settle("file.wrapper", "mp4"))
+    wrapper = str(settle("file.wrapper", formats.USUAL_WRAPPER))
     if wrapper not in (formats.carried_in(formats.SOUND[codec_name]) or ()):
         codec_name = _that_fits(codec_name, wrapper, spec, notes)
     codec = formats.SOUND[codec_name]
@@ -141,7 +138,7 @@ def _that_fits(codec: str, wrapper: str, spec: Spec, notes: Notepad) -> str:
     others = (
         [str(v) for r in asked if r.rule.operator == "one_of" for v in limits(r)]
         if asked
-        else list(USUAL)
+        else list(formats.USUAL_SOUND)
     )
     made = formats.made_sound()
     fitting = [o for o in others if o in made and wrapper in (formats.carried_in(made[o]) or ())]

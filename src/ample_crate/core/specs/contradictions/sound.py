@@ -150,7 +150,7 @@ def _places(view: View, asked: Asked) -> Iterator[Contradiction]:
             "Sound and wrapper do not belong together.",
             (key, "file.wrapper"),
             "Ask for a sound codec that does.",
-            {key: {"is": row.usual_sound if row is not None else "pcm_s24le"}},
+            {key: {"is": row.usual_sound if row is not None else formats.STUDIO_SOUND}},
         )
     lines = view.asks("picture.interval_lines") and (view.high("picture.interval_lines") or 0) > 0
     studio = [formats.WRAPPERS[w] for w in wrappers if w in formats.WRAPPERS]
@@ -162,7 +162,7 @@ def _places(view: View, asked: Asked) -> Iterator[Contradiction]:
             "SMPTE ST 386 gives the sound of D-10 as AES3 samples.",
             (key, "file.wrapper"),
             "Ask for PCM of 24 bit.",
-            {key: {"is": "pcm_s24le"}},
+            {key: {"is": formats.STUDIO_SOUND}},
         )
 
 
@@ -196,7 +196,7 @@ def _depth(view: View, asked: Asked) -> Iterator[Contradiction]:
     deepest = [c.depth for c in asked.codecs if c.depth is not None]
     if deepest and depth > max(deepest):
         plain = [c for c in formats.SOUND.values() if c.depth is not None and c.depth >= depth]
-        usual = min(plain, key=lambda c: c.depth or 0, default=formats.SOUND["pcm_s24le"])
+        usual = min(plain, key=lambda c: c.depth or 0, default=formats.SOUND[formats.STUDIO_SOUND])
         yield view.against(
             "sound depth",
             f"{asked.name} does not carry {depth} bits.",
