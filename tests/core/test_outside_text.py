@@ -89,7 +89,7 @@ def test_it_ends_with_a_result_or_one_clear_error(name: str, text: str) -> None:
         assert len(error.what) < 2000, "a message does not repeat a page of what was typed"
 
 
-@pytest.mark.parametrize("key", [k for k in corrections.CHOICES])
+@pytest.mark.parametrize("key", corrections.CORRECTED)
 @settings(max_examples=60)
 @given(TEXT)
 @example(HUGE)

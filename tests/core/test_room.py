@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from ample_crate.core.errors import AmpleError, BadValue
+from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.planning import room
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.settle import Settled
@@ -34,7 +35,9 @@ def test_what_the_planner_settles_is_what_may_be_chosen(monkeypatch: pytest.Monk
                 plan_route(master, spec, {}, "film.mov")
             except AmpleError:
                 continue
-    assert {key for one in seen for key in one.settled} == room.SETTLED
+    assert {key for one in seen for key in one.settled} == {
+        k for k, p in PROPERTIES.items() if p.chosen
+    }
 
 
 CHOICES = [

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts
 from ample_crate.core.facts.properties import PROPERTIES, lookup
-from ample_crate.core.facts.words import WORDS, fold
+from ample_crate.core.facts.words import fold
 from ample_crate.core.ledger import ledger
 from ample_crate.core.specs import vocabulary
 from ample_crate.core.specs.contradictions import contradictions, repaired
@@ -25,6 +25,7 @@ from ample_crate.core.specs.spec import Spec
 from ample_crate.core.specs.specfile import document_of
 from ample_crate.media import names, wrappers
 
+WORDS = {key: prop.words for key, prop in PROPERTIES.items() if prop.words is not None}
 FILLED = st.sampled_from([(key, word) for key, words in WORDS.items() for word in words.known])
 
 

@@ -12,6 +12,7 @@ import av
 import numpy as np
 import pytest
 
+from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.ledger import ledger
 from ample_crate.media import ops
 from ample_crate.store import library
@@ -301,8 +302,9 @@ def test_only_what_is_deep_needs_the_deep_measure(clip: Make) -> None:
         sound_codec="pcm_s24le",
     )
     shallow, deep = ops.measure(path).facts, ops.measure(path, depth="everything").facts
-    assert set(deep) - set(shallow) <= ops.DEEP
-    assert not ops.DEEP & set(shallow)
+    only_deep = {key for key, prop in PROPERTIES.items() if prop.depth == "everything"}
+    assert set(deep) - set(shallow) <= only_deep
+    assert not only_deep & set(shallow)
     assert (
         ops.depth_for({"picture.codec"}) == "ledger"
         and ops.depth_for({"picture.excursion"}) == "everything"

@@ -18,6 +18,7 @@ from typing import Any, Literal
 from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
 from ..core.facts import Facts
 from ..core.facts.events import Event
+from ..core.facts.properties import lookup
 from ..core.planning.plan import Plan
 from ..core.units.values import show_bytes
 from . import confine, guard, limits
@@ -115,43 +116,10 @@ def measure(
     )
 
 
-# What only measuring everything finds; a test holds this against both depths.
-DEEP = frozenset(
-    {
-        "motion.bars_before",
-        "motion.black",
-        "motion.black_after",
-        "motion.black_before",
-        "motion.cadence",
-        "motion.cost_backwards",
-        "motion.cost_forwards",
-        "motion.cost_random",
-        "motion.frozen",
-        "motion.leader",
-        "motion.repeats",
-        "motion.slate",
-        "picture.active",
-        "picture.active_aspect",
-        "picture.alpha_use",
-        "picture.bars",
-        "picture.excursion",
-        "picture.flashes",
-        "picture.red_flashes",
-        "picture.spatial",
-        "picture.temporal",
-        "sound.dead_channels",
-        "sound.phase",
-        "sound.same_channels",
-        "sound.silence",
-        "sound.tone",
-        "sound.tone_before",
-    }
-)
-
-
 def depth_for(properties: Set[str]) -> Depth:
     """Give how deep a file is measured to prove some properties."""
-    return "everything" if properties & DEEP else "ledger"
+    deep = any(lookup(key).depth == "everything" for key in properties)
+    return "everything" if deep else "ledger"
 
 
 def room_for(folder: Path, needed: int) -> None:

@@ -148,14 +148,14 @@ def _event(body: dict[str, Any]) -> EventOut:
 def _correctable(facts: Facts, held: Mapping[str, Any]) -> list[Correctable]:
     """List what a person may correct: of pictures, and of every sound track."""
     keys = (
-        [k for k in corrections.CHOICES if not k.startswith("sound.")]
+        [k for k in corrections.CORRECTED if not k.startswith("sound.")]
         if facts.value("picture.size") is not None
         else []
     )
     if facts.value("sound.tracks"):
         keys += [
             key
-            for base in corrections.CHOICES
+            for base in corrections.CORRECTED
             if base.startswith("sound.")
             for key, _ in facts.tracks(base)
         ]
@@ -167,7 +167,7 @@ def _correctable(facts: Facts, held: Mapping[str, Any]) -> list[Correctable]:
             Correctable(
                 key=key,
                 label=prop.label + (f", track {track}" if track > 1 else ""),
-                usual=list(corrections.CHOICES[base]),
+                usual=list(lookup(base).corrections),
                 now=prop.kind.show(value) if value is not None else "",
                 corrected=key in held,
             )

@@ -10,31 +10,12 @@ from typing import Any
 
 from .. import formats
 from ..errors import BadValue
-from ..units import geometry, loudspeakers
+from ..units import geometry
 from ..units.values import Value, fraction
 from . import Facts
-from .properties import lookup, split_track
+from .properties import PROPERTIES, lookup, split_track
 
-CHOICES: dict[str, tuple[str, ...]] = {
-    "motion.scan": ("progressive", "interlaced"),
-    "motion.field_order": ("none", "upper first", "lower first"),
-    "motion.rate": ("24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60"),
-    "picture.pixel_aspect": (
-        "1:1",
-        "64:45",
-        "16:11",
-        "16:15",
-        "12:11",
-        "32:27",
-        "40:33",
-        "8:9",
-        "10:11",
-    ),
-    "picture.range": ("limited", "full"),
-    "picture.matrix": ("BT.601", "BT.709", "BT.2020"),
-    "picture.transfer": ("BT.709", "sRGB", "PQ", "HLG", "log"),
-    "sound.layout": tuple(loudspeakers.LAYOUTS),
-}
+CORRECTED = tuple(key for key, prop in PROPERTIES.items() if prop.corrections)
 
 
 def check(key: str, value: object) -> Value:
@@ -44,10 +25,11 @@ def check(key: str, value: object) -> Value:
         BadValue: this fact is not one a person may correct, or the value is none it can have.
     """
     base, _ = split_track(key)
-    if base not in CHOICES:
+    choices = lookup(base).corrections
+    if not choices:
         raise BadValue(
             f"The {lookup(base).label} is not corrected by hand.",
-            f"These are: {', '.join(lookup(k).label for k in CHOICES)}.",
+            f"These are: {', '.join(lookup(k).label for k in CORRECTED)}.",
         )
     kind = lookup(base).kind
     made = lookup(base).read(value)
@@ -55,12 +37,10 @@ def check(key: str, value: object) -> Value:
         if not 0 < Fraction(made) <= 1000:  # type: ignore[arg-type]
             raise BadValue(
                 f"'{value}' is beyond reason for the {lookup(base).label}.",
-                f"Usual are {', '.join(CHOICES[base])}.",
+                f"Usual are {', '.join(choices)}.",
             )
-    elif made not in CHOICES[base]:
-        raise BadValue(
-            f"'{value}' is no {lookup(base).label}.", f"It can be {', '.join(CHOICES[base])}."
-        )
+    elif made not in choices:
+        raise BadValue(f"'{value}' is no {lookup(base).label}.", f"It can be {', '.join(choices)}.")
     return made
 
 

@@ -10,38 +10,7 @@ from ..errors import BadValue
 from ..units import timecode
 from ..units.values import Value
 from . import Facts
-
-# Facts that were measured over the whole and say nothing of a part.
-OF_THE_WHOLE = {
-    "picture.bit_rate",
-    "picture.peak_bit_rate",
-    "picture.rate_mode",
-    "picture.rate_deviation",
-    "sound.bit_rate",
-    "sound.loudness",
-    "sound.true_peak",
-    "sound.loudness_range",
-    "sound.max_short_term",
-    "sound.max_momentary",
-    "sound.silence",
-    "sound.tone",
-    "motion.black",
-    "motion.frozen",
-    "motion.black_before",
-    "motion.black_after",
-    "motion.leader",
-    "motion.bars_before",
-    "motion.slate",
-    "sound.tone_before",
-    "motion.repeats",
-    "picture.flashes",
-    "picture.red_flashes",
-    "picture.excursion",
-    "file.bit_rate",
-    "file.size",
-    "file.chapters",
-    "sound.length_difference",
-}
+from .properties import lookup
 
 
 class Span(BaseModel):
@@ -85,13 +54,7 @@ def within(master: Facts, span: Span | None) -> Facts:
         return master
     check(span, master)
     rate = master.fraction("motion.rate") or Fraction(25)
-    kept = Facts(
-        {
-            k: f
-            for k, f in master.items()
-            if k.split("@")[0] not in OF_THE_WHOLE | {"motion.frames", "file.duration"}
-        }
-    )
+    kept = Facts({k: f for k, f in master.items() if not lookup(k).of_whole})
     values: dict[str, Value | None] = {
         "motion.frames": span.frames,
         "file.duration": span.frames / rate,

@@ -9,6 +9,7 @@ from typing import Literal
 
 from .. import formats
 from ..facts import Facts
+from ..facts.properties import lookup
 from ..ledger import ledger, overall
 from ..specs.rules import limits
 from ..specs.spec import Spec
@@ -16,17 +17,6 @@ from . import programme
 from .route import plan_route
 
 Answer = Literal["accepts", "rewrap only", "needs an encode", "cannot", "not known yet"]
-# What a new wrapper and a new name mend while the coded picture and sound stay as they are.
-MENDED_BY_REWRAP = {
-    "file.wrapper",
-    "file.index_in_front",
-    "file.name",
-    "file.brand",
-    "file.start_timecode",
-    "picture.tag",
-    "sound.language",
-    "sound.enabled",
-}
 
 
 @dataclass(frozen=True)
@@ -56,11 +46,7 @@ def would_take(master: Facts, spec: Spec, name: str, known: bool = True) -> Take
         return Taken("accepts", "Every must is met as it is.")
     broken = [f for f in findings if f.severity == "must" and f.verdict == "breaks"]
     more = f" And {len(broken) - 1} more." if len(broken) > 1 else ""
-    if (
-        broken
-        and all(f.property in MENDED_BY_REWRAP for f in broken)
-        and _fits_wrapper(master, spec)
-    ):
+    if broken and all(lookup(f.property).rewrap for f in broken) and _fits_wrapper(master, spec):
         open_ones = any(f.severity == "must" and f.verdict == "unproven" for f in findings)
         return Taken("not known yet" if open_ones else "rewrap only", broken[0].why + more)
     route = plan_route(master, spec, None, name)

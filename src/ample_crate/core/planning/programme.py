@@ -13,15 +13,14 @@ from typing import Any
 
 from ..errors import BadValue
 from ..facts import Fact, Facts
-from ..facts.corrections import CHOICES
-from ..facts.properties import split_track, track_key
+from ..facts.properties import lookup, split_track, track_key
 from ..facts.span import Span, within
 from ..specs.rules import Rule
 from ..specs.spec import Requirement, Spec
 from ..units import loudspeakers
 from ..units.values import Size, Value
 
-TRADE_RATES = tuple(Fraction(text) for text in CHOICES["motion.rate"])
+TRADE_RATES = tuple(Fraction(text) for text in lookup("motion.rate").corrections)
 ROUNDED = Fraction(1, 50)  # of an average over few frames whose last one's length is a guess
 SILENT = -60  # dBTP; a track that never rises above this carries no programme
 # Mono tracks that belong together, by how many there are.

@@ -13,37 +13,6 @@ from ..specs.spec import Spec, leaves_room
 from .plan import Route
 from .settle import Settled
 
-# What the planner settles; every other property comes out of the encode, and a choice of it would
-# change nothing.
-SETTLED = frozenset(
-    {
-        "file.wrapper",
-        "file.index_in_front",
-        "picture.codec",
-        "picture.profile",
-        "picture.profile_level",
-        "picture.size",
-        "picture.matrix",
-        "picture.pixel_aspect",
-        "picture.display_aspect",
-        "picture.bit_rate",
-        "picture.rate_mode",
-        "picture.vbv",
-        "picture.slices",
-        "motion.rate",
-        "motion.scan",
-        "motion.field_order",
-        "motion.intra_only",
-        "motion.longest_gop",
-        "motion.b_frames",
-        "sound.tracks",
-        "sound.codec",
-        "sound.sample_rate",
-        "sound.channels",
-        "sound.layout",
-        "sound.bit_rate",
-    }
-)
 TRACKS = (0, 1)  # sound tracks that can be made
 
 
@@ -84,7 +53,7 @@ def may_choose(spec: Spec, key: str) -> bool:
     """Say whether a spec leaves room on a property that the planner settles."""
     mine = key.removesuffix("@1")
     return (
-        mine in SETTLED
+        lookup(mine).chosen
         and leaves_room(spec, key)
         and (mine != "sound.tracks" or len(_tracks(spec, key)) > 1)
     )

@@ -11,7 +11,7 @@ from typing import Any
 
 from .. import formats
 from ..facts import Facts
-from ..facts.properties import Property, lookup, split_track
+from ..facts.properties import PROPERTIES, Property, split_track
 from ..units.values import Value
 from .spec import Requirement
 from .wording import asked
@@ -32,77 +32,7 @@ class Proposal:
     because: str
 
 
-# What a recipient most often cares for, and how strictly: exactly so, at most, or nearly.
-EXACTLY = (
-    "file.wrapper",
-    "picture.codec",
-    "picture.profile",
-    "picture.profile_level",
-    "picture.size",
-    "picture.display_aspect",
-    "picture.pixel_aspect",
-    "picture.chroma",
-    "picture.bit_depth",
-    "picture.alpha",
-    "picture.range",
-    "picture.matrix",
-    "picture.primaries",
-    "picture.transfer",
-    "picture.rate_mode",
-    "motion.rate",
-    "motion.steady",
-    "motion.scan",
-    "motion.field_order",
-    "motion.intra_only",
-    "sound.tracks",
-    "sound.codec",
-    "sound.sample_rate",
-    "sound.layout",
-    "sound.bit_depth",
-    "file.index_in_front",
-    "file.start_timecode",
-    "file.drop_frame",
-    "picture.tag",
-    "picture.bars",
-    "picture.interval_lines",
-    "sound.language",
-)
-AT_MOST = (
-    "picture.level",
-    "picture.peak_bit_rate",
-    "picture.vbv",
-    "motion.longest_gop",
-    "file.size",
-    "picture.excursion",
-    "sound.true_peak",
-    "sound.max_short_term",
-)
-NEARLY = {
-    "picture.bit_rate": "5 %",
-    "sound.bit_rate": "5 %",
-    "file.duration": "1/25 s",
-    "sound.loudness": "1 LU",
-}
-WITHIN = {"sound.start_offset": ("-40 ms", "40 ms"), "sound.length_difference": ("-40 ms", "60 ms")}
-SELDOM = {
-    "picture.tag",
-    "picture.transfer",
-    "picture.primaries",
-    "file.start_timecode",
-    "file.drop_frame",
-    "file.duration",
-    "file.size",
-    "picture.bars",
-    "picture.excursion",
-    "sound.max_short_term",
-    "motion.longest_gop",
-    "sound.language",
-    "sound.bit_depth",
-    "picture.peak_bit_rate",
-    "picture.rate_mode",
-    "picture.vbv",
-    "picture.interval_lines",
-}
+DRAFTS = ("exactly", "at most", "nearly", "within")
 # A figure that was measured is rounded up to the next of these, as recipients write round figures.
 ROUND = {"bit_rate": 500_000, "bytes": 1_000_000}
 
@@ -115,16 +45,16 @@ def proposals(facts: Facts, source: str) -> list[Proposal]:
         source: what the requirements are said to come from.
     """
     made = []
-    for key in (*EXACTLY, *AT_MOST, *NEARLY, *WITHIN):
-        for track in _tracks(key, facts):
+    drafted = [p for draft in DRAFTS for p in PROPERTIES.values() if p.draft == draft]
+    for prop in drafted:
+        for track in _tracks(prop.key, facts):
             value = facts.value(track.removesuffix("@1"))
-            if value is None or _idle(key, value, facts):
+            if value is None or _idle(prop.key, value, facts):
                 continue
-            prop = lookup(key)
-            rule, because = _rule(key, prop, value)
+            rule, because = _rule(prop, value)
             one = Requirement.model_validate({"property": track, "rule": rule, "source": source})
             made.append(
-                Proposal(one, key not in SELDOM, prop.kind.show(value), f"{because}: {asked(one)}.")
+                Proposal(one, not prop.seldom, prop.kind.show(value), f"{because}: {asked(one)}.")
             )
     return made
 
@@ -162,26 +92,26 @@ def _idle(key: str, value: Value, facts: Facts) -> bool:
     return False
 
 
-def _rule(key: str, prop: Property, value: Any) -> tuple[dict[str, Any], str]:
+def _rule(prop: Property, value: Any) -> tuple[dict[str, Any], str]:
     stored = prop.kind.stored
-    if key in AT_MOST:
+    if prop.draft == "at most":
         step = ROUND.get(prop.kind.name)
         if step:
             value = ceil(Fraction(value, step)) * step
         elif prop.kind.name in {"dbtp", "lufs", "percent"}:
             value = Fraction(ceil(value))
         return {"at_most": _plain(prop, value, stored)}, "No more than the file has, rounded up"
-    if key in NEARLY:
+    if prop.draft == "nearly":
         if prop.kind.name == "bit_rate" and value >= 1_000_000:
             value = round(Fraction(value, 100_000)) * 100_000
         if prop.kind.name == "lufs":
             value = Fraction(round(value))
         return {
             "is": _plain(prop, value, stored),
-            "tolerance": NEARLY[key],
+            "tolerance": prop.tolerance,
         }, "As the file has it, with the usual tolerance"
-    if key in WITHIN:
-        return {"between": list(WITHIN[key])}, "The usual tolerance (common practice)"
+    if prop.draft == "within":
+        return {"between": list(prop.margins)}, "The usual tolerance (common practice)"
     return {"is": _plain(prop, value, stored)}, "As the file has it"
 
 

@@ -7,7 +7,6 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ..facts.properties import Property
-from ..facts.words import WORDS
 from .rules import OPERATORS, RANGES
 
 RATES = tuple(
@@ -52,25 +51,6 @@ UNITS = {
     "bits": "bit",
     "degrees": "°",
 }
-# Of a kind's unit, where another one is usual for a property.
-PROPERTY_UNITS = {"sound.bit_rate": "kb/s"}
-FIGURES: dict[str, tuple[str, ...]] = {
-    "picture.bit_depth": ("8", "10", "12", "16"),
-    "picture.pixel_aspect": (
-        "1:1",
-        "64:45",
-        "32:27",
-        "16:11",
-        "40:33",
-        "16:15",
-        "8:9",
-        "12:11",
-        "10:11",
-    ),
-    "picture.display_aspect": ("16:9", "4:3", "1:1", "1.85:1", "2.39:1"),
-    "sound.sample_rate": ("22.05 kHz", "32 kHz", "44.1 kHz", "48 kHz", "96 kHz"),
-    "sound.bit_depth": ("16", "24", "32"),
-}
 
 
 def operators(prop: Property) -> list[str]:
@@ -91,20 +71,20 @@ def operators(prop: Property) -> list[str]:
 
 def unit(prop: Property) -> str:
     """Give the unit of a bare figure in an editor."""
-    return PROPERTY_UNITS.get(prop.key, UNITS.get(prop.kind.name, ""))
+    return prop.unit or UNITS.get(prop.kind.name, "")
 
 
 def closed(prop: Property) -> bool:
     """Say whether a property can have no other values than those listed."""
-    return prop.key in WORDS and WORDS[prop.key].closed
+    return prop.words is not None and prop.words.closed
 
 
 def values(prop: Property) -> list[tuple[str, str]]:
     """List the usual values of a property, as they are kept and as they are said; unless it is
     closed another may be written.
     """
-    listed = WORDS[prop.key].known if prop.key in WORDS else FIGURES.get(prop.key, ())
-    said = [prop.kind.show(v) if prop.key in WORDS else v for v in listed]
+    listed = prop.words.known if prop.words is not None else prop.usual
+    said = [prop.kind.show(v) if prop.words is not None else v for v in listed]
     # Two that are said alike, such as PCM of either byte order, are told apart by their names.
     return [
         (v, s if said.count(s) == 1 else f"{s} ({v})") for v, s in zip(listed, said, strict=True)

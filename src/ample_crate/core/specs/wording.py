@@ -35,42 +35,6 @@ def asked(ask: Ask) -> str:
             ) + tolerance
 
 
-# Requirements that read badly as "the … must be …": by property, for "yes" where it is a question
-# of yes or no.
-PHRASES = {
-    "motion.steady": "Every frame {verb} last equally long",
-    "motion.intra_only": "Every frame {verb} decode by itself",
-    "motion.black_before": "The black before the programme {verb} last {asked}",
-    "motion.black_after": "The black after the programme {verb} last {asked}",
-    "motion.leader": "The picture {verb} begin to move {asked} after the start",
-    "motion.bars_before": "Colour bars {verb} stand before the programme for {asked}",
-    "motion.slate": "A slate {verb} stand before the programme for {asked}",
-    "motion.open_gop": "Frames {verb} lean across a key frame",
-    "file.index_in_front": "The index {verb} stand in front, so that the file "
-    "plays before it is all there",
-    "file.drop_frame": "The timecode {verb} be drop-frame",
-    "picture.alpha": "Transparency {verb} be carried",
-    "picture.bars": "Bars {verb} stand beside or above the picture",
-    "picture.interval_lines": "The lines of vertical-interval data above the "
-    "picture {verb} be {asked}",
-    "picture.rate_deviation": "Any one second {verb} stray from the average bit rate by {asked}",
-    "sound.enabled": "A player {verb} play the track unasked",
-    "sound.start_offset": "The sound {verb} start {asked} after the picture",
-    "sound.length_difference": "The sound {verb} end {asked} after the picture",
-    "sound.tracks": "The number of sound tracks {verb} be {asked}",
-    "delivery.total": "All files of a crate together {verb} be {asked}",
-    "delivery.week": "All files sent in one week, over all crates, {verb} be {asked}",
-    "delivery.items": "The files in a crate {verb} number {asked}",
-    "delivery.length": "All programmes of a crate together {verb} last {asked}",
-}
-
-# How "from -20 ms to 20 ms" is said of what belongs together.
-TOGETHER = {
-    "sound.start_offset": "Sound and picture {verb} start within {asked} of each other",
-    "sound.length_difference": "Sound and picture {verb} end within {asked} of each other",
-}
-
-
 def sentence(ask: Ask, verb: str, when: Ask | None = None, part: str = "", note: str = "") -> str:
     """Say a rule as a plain sentence.
 
@@ -91,13 +55,13 @@ def sentence(ask: Ask, verb: str, when: Ask | None = None, part: str = "", note:
 
 def _plain(ask: Ask, verb: str) -> str:
     prop, rule = lookup(ask.property), ask.rule
-    phrase, said_of = PHRASES.get(prop.key), asked(ask)
-    if prop.key in TOGETHER and rule.operator == "between" and rule.tolerance is None:
+    phrase, said_of = prop.phrase, asked(ask)
+    if prop.together and rule.operator == "between" and rule.tolerance is None:
         least, most = limits(ask)
         if least == -most:  # type: ignore[operator]
-            phrase, said_of = TOGETHER[prop.key], prop.kind.show(most)
+            phrase, said_of = prop.together, prop.kind.show(most)
     track = f"Of sound track {split_track(ask.property)[1]}: " if "@" in ask.property else ""
-    if phrase is not None and rule.operator not in {"present", "same_as"}:
+    if phrase and rule.operator not in {"present", "same_as"}:
         if prop.kind.name == "flag" and limits(ask) == (False,):
             verb += " not"
         said = phrase.format(verb=verb, asked=said_of)

@@ -18,7 +18,7 @@ from ...core import formats
 from ...core.errors import BadMedia
 from ...core.facts import Facts
 from ...core.facts.events import Event
-from ...core.facts.properties import track_key
+from ...core.facts.properties import lookup, track_key
 from ...core.units.values import Value, fraction
 from .. import sequence
 from ..read import declared, open_media, packets, picture_stream, sound_streams
@@ -76,9 +76,9 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
         values["file.duration"] = tracks[0].length
     wrapper = formats.WRAPPERS.get(facts.value("file.wrapper"))
     if wrapper is not None and wrapper.still:
-        values = {
-            k: v for k, v in values.items() if not k.startswith("motion.") and k not in RATES
-        } | {"motion.frames": 1}
+        values = {k: v for k, v in values.items() if not lookup(k).needs_motion} | {
+            "motion.frames": 1
+        }
     elif values.get("file.duration"):
         seconds = fraction(values["file.duration"])
         values["file.bit_rate"] = int(facts.value("file.size") * 8 / seconds)
@@ -105,18 +105,6 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
         "events": [e.as_json() for e in events],
         "traces": _traces(picture, tracks) if everything else {},
     }
-
-
-# One image has no rate.
-RATES = {
-    "picture.bit_rate",
-    "picture.peak_bit_rate",
-    "picture.rate_mode",
-    "picture.rate_deviation",
-    "picture.vbv",
-    "file.duration",
-    "picture.temporal",
-}
 
 
 def _traces(picture: PictureWatch | None, tracks: list[SoundWatch]) -> dict[str, Any]:

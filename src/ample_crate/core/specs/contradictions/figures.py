@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 
 from ...errors import BadValue
-from ...facts.properties import lookup
+from ...facts.properties import PROPERTIES, lookup
 from ...units import timecode
 from ...units.values import show_bit_rate, show_bytes
 from ..rules import RANGES, limits, test
@@ -45,14 +45,11 @@ def _exclude(view: View) -> Iterator[Contradiction]:
             )
 
 
-RATED = ("picture.bit_rate", "picture.peak_bit_rate", "picture.rate_mode", "picture.rate_deviation")
-
-
 def _unrated(view: View) -> Iterator[Contradiction]:
     known = view.able
     if known is None or known.rated:
         return
-    for key in RATED:
+    for key in (p.key for p in PROPERTIES.values() if p.rated):
         if view.asks(key):
             yield view.against(
                 "unrated",

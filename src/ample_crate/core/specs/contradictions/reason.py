@@ -9,58 +9,11 @@ from fractions import Fraction
 from typing import Any
 
 from ...facts.properties import Property, lookup, split_track
-from ...facts.words import WORDS
+from ...facts.words import Words
 from ...units.values import SPOKEN_RATES
 from ..rules import Rule, limits, test
 from ..spec import Requirement
 from .view import Contradiction, View
-
-RATES_OF_PICTURE = (10_000, 20 * 10**9)
-# What a figure of a property can be at all, in its base unit; common practice.
-WITHIN_REASON: dict[str, tuple[Fraction | int, Fraction | int]] = {
-    "picture.bit_rate": RATES_OF_PICTURE,
-    "picture.peak_bit_rate": RATES_OF_PICTURE,
-    "picture.vbv_rate": RATES_OF_PICTURE,
-    "file.bit_rate": RATES_OF_PICTURE,
-    "picture.vbv": (10_000, 10**9),
-    "picture.level": (1, Fraction(17, 2)),
-    "picture.bit_depth": (1, 32),
-    "picture.pixel_aspect": (Fraction(1, 4), 4),
-    "picture.display_aspect": (Fraction(1, 5), 12),
-    "motion.rate": (Fraction(1, 10), 300),
-    "sound.bit_rate": (4_000, 50 * 10**6),
-    "sound.sample_rate": (7_000, 768_000),
-    "sound.channels": (1, 64),
-    "sound.bit_depth": (8, 64),
-    "sound.loudness": (-70, 0),
-    "sound.max_short_term": (-70, 0),
-    "sound.max_momentary": (-70, 0),
-    "sound.true_peak": (-70, 0),
-    "sound.loudness_range": (0, 60),
-    "file.size": (1_000, 10**15),
-    "delivery.total": (1_000, 10**15),
-    "delivery.week": (1_000, 10**15),
-}
-# Of other properties, by the kind of their values; sound may begin and end before the picture.
-KIND_WITHIN_REASON: dict[str, tuple[int, int]] = {
-    "count": (0, 10**9),
-    "seconds": (0, 10**7),
-    "percent": (0, 1000),
-    "degrees": (-360, 360),
-}
-EITHER_WAY = {"sound.start_offset", "sound.length_difference"}
-# Factors by which a figure is out where its unit was left out or mistaken, the likeliest first.
-SLIPS: dict[str, tuple[Fraction, ...]] = {
-    "picture.level": (Fraction(1, 10),),
-    "sound.bit_rate": (Fraction(1000), Fraction(1, 1000)),
-    "sound.sample_rate": (Fraction(1000), Fraction(1, 1000)),
-    "motion.rate": (Fraction(1, 100), Fraction(1, 1000)),
-    **dict.fromkeys(
-        ("sound.loudness", "sound.max_short_term", "sound.max_momentary", "sound.true_peak"),
-        (Fraction(-1),),
-    ),
-}
-USUAL_SLIPS = (Fraction(10**6), Fraction(1000), Fraction(1, 1000), Fraction(1, 10**6))
 
 
 def _words(view: View) -> Iterator[Contradiction]:
@@ -69,11 +22,12 @@ def _words(view: View) -> Iterator[Contradiction]:
     """
     for one in view.requirements:
         base, _ = split_track(one.property)
-        words, prop = WORDS.get(base), lookup(base)
+        prop = lookup(base)
+        words = prop.words
         if words is None or (base == "picture.profile" and view.asks("picture.codec")):
             continue  # profiles are looked at beside their codec
         if one.rule.operator == "matches":
-            yield from _pattern(view, one, prop)
+            yield from _pattern(view, one, prop, words)
             continue
         for odd in [v for v in limits(one) if not words.fits(str(v))]:
             near = words.near(str(odd))
@@ -91,8 +45,7 @@ def _words(view: View) -> Iterator[Contradiction]:
             )
 
 
-def _pattern(view: View, one: Requirement, prop: Property) -> Iterator[Contradiction]:
-    words = WORDS[prop.key]
+def _pattern(view: View, one: Requirement, prop: Property, words: Words) -> Iterator[Contradiction]:
     if words.form is None and not any(test(one)(w) for w in words.known):
         yield view.against(
             "word",
@@ -112,22 +65,18 @@ def _figures(view: View) -> Iterator[Contradiction]:
     for one in view.requirements:
         base, _ = split_track(one.property)
         prop = lookup(base)
-        within = WITHIN_REASON.get(base) or KIND_WITHIN_REASON.get(prop.kind.name)
-        if within is None or base in EITHER_WAY:
+        within = prop.within_reason
+        if within is None:
             continue
         low, high = within
         for odd in [Fraction(v) for v in limits(one)]:  # type: ignore[arg-type]
             if low <= odd <= high or (odd == 0 and one.rule.operator != "is"):
                 continue
-            usual = () if prop.kind.name in {"count", "degrees", "percent"} else USUAL_SLIPS
-            meant = next(
-                (odd * by for by in SLIPS.get(base, usual) if low <= odd * by <= high), None
-            )
-            value = _whole(
-                SPOKEN_RATES.get(meant, meant)
-                if base == "motion.rate" and meant is not None
-                else meant
-            )
+            slips = () if prop.kind.name in {"count", "degrees", "percent"} else prop.slips
+            meant = next((odd * by for by in slips if low <= odd * by <= high), None)
+            if prop.kind.name == "rate" and meant is not None:
+                meant = SPOKEN_RATES.get(meant, meant)
+            value = _whole(meant)
             yield view.against(
                 "reason",
                 f"{prop.kind.show(_whole(odd))} is beyond reason for the {prop.label}.",
