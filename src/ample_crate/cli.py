@@ -275,7 +275,9 @@ def _deliver(args: argparse.Namespace) -> int:
                 print(f"  ! {caution.what} {caution.figures}. {caution.way_out}", file=sys.stderr)
         seen = programme.of(master, choices=choices)
         _require_free(args.out / str(route.facts.value("file.name")), args.force)
-        made = carry_out(args.file, seen, spec, route, args.out, None if args.json else line)
+        made = carry_out(
+            args.file, seen, spec, route, args.out, ops.Control(None if args.json else line)
+        )
     finally:
         line.done()
     document = {
@@ -286,9 +288,9 @@ def _deliver(args: argparse.Namespace) -> int:
         "notes": made.notes,
         "seconds": round(time.monotonic() - began, 3),
     }
-    entry = report.entry(
-        made.path.name, programme.asked_of(spec, seen), seen, made.facts, route, made.findings
-    )
+    asked = programme.asked_of(spec, seen)
+    judged = report.Judged(made.path.name, asked, seen, made.facts, route, made.findings)
+    entry = report.entry(judged)
     document["beside"] = _lay_beside(made.path, entry, spec)
     html = report.page(f"{made.path.name} for {spec.title}", [entry])
     report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.html"), html)

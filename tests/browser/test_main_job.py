@@ -25,8 +25,26 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.sees("Floor")
     page.sees("Running now")
     page.accessible()
+    hand_in(page, master)
+    look_at_the_spec(page)
+    make_the_crate(page)
+    crate = run_it(page)
+    look_side_by_side(page)
+    page.driver.get(crate)
+    seal(page, crate)
+    hand_over(page)
+    page.go("/receipts")
+    page.sees("evening_lantern_skerry_r1.mpg")
+    page.accessible()
+    bags = list((house.folders.inboxes / "skerry-ingest").glob("crate-*-r1"))
+    assert bags and all(bagit.Bag(str(b)).validate() for b in bags)
+    page.go("/")
+    page.sees("handed over")
+    assert page.errors() == []
 
-    # A master goes up in pieces, is read, measured, and shows pictures.
+
+def hand_in(page: Page, master: Path) -> None:
+    """A master goes up in pieces, is read, measured, and shows pictures."""
     page.go("/masters")
     page.find("input[type=file]").send_keys(str(master))
     page.sees("evening lantern.mxf")
@@ -50,7 +68,9 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     )
     page.accessible()
 
-    # A spec, as sentences and as a table.
+
+def look_at_the_spec(page: Page) -> None:
+    """A spec, as sentences and as a table."""
     page.go("/specs")
     page.sees("Skerry Television")
     page.click("Standard definition programme file, 625 lines")
@@ -59,7 +79,9 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.press("2")
     page.sees("50 Mb/s ± 4 %")
 
-    # A crate.
+
+def make_the_crate(page: Page) -> None:
+    """A crate, with the frame as it will be shown."""
     page.click("New crate to this spec")
     page.field("Title").send_keys("Evening lantern for transmission")
     page.sees("Still needed: a master")
@@ -80,7 +102,9 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     )
     page.accessible()
 
-    # It runs, and moves while it is looked at; the page can be closed and opened again.
+
+def run_it(page: Page) -> str:
+    """It runs, and moves while it is looked at; the page can be closed and opened again."""
     page.press(Keys.ENTER)
     page.wait(lambda: "frame " in page.find("progress + span, progress ~ span").text)
     crate = page.driver.current_url
@@ -90,8 +114,11 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.wait(lambda: page.named("Seal the crate"))
     assert "breaks" not in page.text()
     page.accessible()
+    return crate
 
-    # Side by side, frame by frame.
+
+def look_side_by_side(page: Page) -> None:
+    """Side by side, frame by frame."""
     page.click("Side by side")
     page.wait(
         lambda: page.driver.execute_script(
@@ -111,8 +138,9 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.press("4")
     page.sees("A browser cannot play this codec")
 
-    # Sealed, handed over, received.
-    page.driver.get(crate)
+
+def seal(page: Page, crate: str) -> None:
+    """Sealed, and shown in the bag."""
     page.click("Seal the crate")
     page.sees("Seal this crate?")
     page.accessible()
@@ -125,6 +153,10 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.sees("Public key of this house")
     page.driver.get(crate)
     page.wait(lambda: page.named("Hand over"))
+
+
+def hand_over(page: Page) -> None:
+    """Handed over, and received."""
     page.press(Keys.ENTER)
     page.sees("Hand this crate over?")
     page.click("Leave it")
@@ -134,14 +166,6 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.sees("Handed over and received")
     page.sees("every checksum agrees")
     page.accessible()
-    page.go("/receipts")
-    page.sees("evening_lantern_skerry_r1.mpg")
-    page.accessible()
-    bags = list((house.folders.inboxes / "skerry-ingest").glob("crate-*-r1"))
-    assert bags and all(bagit.Bag(str(b)).validate() for b in bags)
-    page.go("/")
-    page.sees("handed over")
-    assert page.errors() == []
 
 
 def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(

@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 
 from ample_crate.core.formats import picture_of
 from ample_crate.core.units import geometry
+from ample_crate.core.units.geometry import Frame
 from ample_crate.core.units.values import Size
 
 SD, HD = Size(720, 576), Size(1920, 1080)
@@ -19,26 +20,26 @@ def test_wide_625_over_each_convention() -> None:
 
 
 def test_hd_fills_wide_sd_without_bars_or_cuts() -> None:
-    made = geometry.fit(HD, Fraction(1), SD, Fraction(64, 45), "pad")
+    made = geometry.fit(Frame(HD), Frame(SD, Fraction(64, 45)), "pad")
     assert not made.bars and made.crop == geometry.Rect(0, 0, 1920, 1080)
 
 
 def test_hd_over_704_leaves_eight_black_samples_a_side() -> None:
-    made = geometry.fit(HD, Fraction(1), SD, Fraction(16, 11), "pad", active_width=704)
+    made = geometry.fit(Frame(HD), Frame(SD, Fraction(16, 11)), "pad", active_width=704)
     assert made.place == geometry.Rect(8, 0, 704, 576)
 
 
 def test_wide_film_is_padded_above_and_below_or_cut_at_the_sides() -> None:
     film = Size(2048, 858)
-    padded = geometry.fit(film, Fraction(1), HD, Fraction(1), "pad")
+    padded = geometry.fit(Frame(film), Frame(HD), "pad")
     assert padded.place.width == 1920 and padded.place.y == (1080 - padded.place.height) // 2
-    cut = geometry.fit(film, Fraction(1), HD, Fraction(1), "crop")
+    cut = geometry.fit(Frame(film), Frame(HD), "crop")
     assert cut.crop.height == 858 and cut.crop.width < 2048 and not cut.bars
 
 
 def test_interlaced_420_is_cut_in_steps_of_four_lines() -> None:
     tall = Size(1440, 1200)
-    cut = geometry.fit(tall, Fraction(1), HD, Fraction(1), "crop", line_step=4)
+    cut = geometry.fit(Frame(tall), Frame(HD), "crop", line_step=4)
     assert cut.crop.y % 4 == 0 and cut.crop.height % 4 == 0
 
 
@@ -52,7 +53,7 @@ def test_interlaced_420_is_cut_in_steps_of_four_lines() -> None:
 def test_circles_stay_round(w: int, h: int, tw: int, th: int, framing: str) -> None:
     assume(Fraction(1, 8) < Fraction(w, h) / Fraction(tw, th) < 8)
     source, target = Size(w, h), Size(2 * tw, 2 * th)
-    made = geometry.fit(source, Fraction(1), target, Fraction(1), framing)  # type: ignore[arg-type]
+    made = geometry.fit(Frame(source), Frame(target), framing)  # type: ignore[arg-type]
     across = Fraction(made.place.width, made.crop.width)
     down = Fraction(made.place.height, made.crop.height)
     # Whole, even samples: the shape may be off by what rounding one side by one sample is worth,

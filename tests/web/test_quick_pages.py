@@ -93,53 +93,66 @@ def test_what_is_kept_is_what_would_be_worked_out(house: House, crate: Any) -> N
         assert fresh.floor == held.floor and fresh.page == held.page
 
 
-def changes() -> dict[str, Callable[[Deliverable], None]]:
-    def another_name(one: Deliverable) -> None:
-        one.master.name = "another.mp4"
+def another_name(one: Deliverable) -> None:
+    one.master.name = "another.mp4"
 
-    def corrected(one: Deliverable) -> None:
-        one.master.corrections = {"motion.field_order": "upper first"}
 
-    def other_facts(one: Deliverable) -> None:
-        one.master.facts = one.master.facts | {"picture.matrix": {"measured": "BT.601"}}
+def corrected(one: Deliverable) -> None:
+    one.master.corrections = {"motion.field_order": "upper first"}
 
-    def other_bytes(one: Deliverable) -> None:
-        one.master.sha256 = "0" * 64
 
-    def damaged(one: Deliverable) -> None:
-        one.master.notes = ["The last second is missing."]
+def other_facts(one: Deliverable) -> None:
+    one.master.facts = one.master.facts | {"picture.matrix": {"measured": "BT.601"}}
 
-    def chosen(one: Deliverable) -> None:
-        one.choices = one.choices | {"framing": "crop"}
 
-    def signed(one: Deliverable) -> None:
-        one.exceptions = [
-            {"property": "sound.loudness", "reason": "r", "by": "b", "at": "t", "sha256": "x"}
-        ]
+def other_bytes(one: Deliverable) -> None:
+    one.master.sha256 = "0" * 64
 
-    def shorter(one: Deliverable) -> None:
-        one.span = {"name": "range", "first": 0, "frames": 5}
 
-    def run_failed(one: Deliverable) -> None:
-        one.runs.append(
-            Run(
-                state="failed",
-                route=one.runs[-1].route,
-                choices={},
-                error={"code": "x", "what": "w", "way_out": "o"},
-            )
+def damaged(one: Deliverable) -> None:
+    one.master.notes = ["The last second is missing."]
+
+
+def chosen(one: Deliverable) -> None:
+    one.choices = one.choices | {"framing": "crop"}
+
+
+def signed(one: Deliverable) -> None:
+    one.exceptions = [
+        {"property": "sound.loudness", "reason": "r", "by": "b", "at": "t", "sha256": "x"}
+    ]
+
+
+def shorter(one: Deliverable) -> None:
+    one.span = {"name": "range", "first": 0, "frames": 5}
+
+
+def run_failed(one: Deliverable) -> None:
+    one.runs.append(
+        Run(
+            state="failed",
+            route=one.runs[-1].route,
+            choices={},
+            error={"code": "x", "what": "w", "way_out": "o"},
         )
+    )
 
-    def run_elsewhere(one: Deliverable) -> None:
-        one.runs[-1].path = "/nowhere/made.mp4"
 
-    def refused(one: Deliverable) -> None:
-        one.crate.state = "refused"
+def run_elsewhere(one: Deliverable) -> None:
+    one.runs[-1].path = "/nowhere/made.mp4"
 
-    def revised(one: Deliverable) -> None:
-        one.crate.revision += 7
 
-    found = (
+def refused(one: Deliverable) -> None:
+    one.crate.state = "refused"
+
+
+def revised(one: Deliverable) -> None:
+    one.crate.revision += 7
+
+
+CHANGES: dict[str, Callable[[Deliverable], None]] = {
+    make.__name__: make
+    for make in (
         another_name,
         corrected,
         other_facts,
@@ -153,14 +166,14 @@ def changes() -> dict[str, Callable[[Deliverable], None]]:
         refused,
         revised,
     )
-    return {make.__name__: make for make in found}
+}
 
 
-@pytest.mark.parametrize("name", list(changes()))
+@pytest.mark.parametrize("name", list(CHANGES))
 def test_whatever_changes_is_worked_out_anew(name: str, house: House, crate: Any) -> None:
     with house.database.session() as session:
         before = kept.digests(session, [crate["id"]])
-        changes()[name](session.get_one(Deliverable, crate["deliverables"][0]["id"]))
+        CHANGES[name](session.get_one(Deliverable, crate["deliverables"][0]["id"]))
         session.flush()
         assert kept.digests(session, [crate["id"]]) != before
         session.rollback()

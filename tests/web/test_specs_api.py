@@ -58,6 +58,16 @@ def with_rate(rate: str) -> list[dict[str, Any]]:
 @pytest.fixture
 def save(client: Client) -> Iterator[Callable[..., Any]]:
     """Keep specs, and withdraw them after the test, so that other tests' lists stay as they are."""
+    yield from keeping(client)
+
+
+@pytest.fixture(scope="module")
+def save_for_all(client: Client) -> Iterator[Callable[..., Any]]:
+    """Keep specs for all tests of this file."""
+    yield from keeping(client)
+
+
+def keeping(client: Client) -> Iterator[Callable[..., Any]]:
     kept: set[str] = set()
 
     def keep(body: dict[str, Any], base: int | None = None, status: int = 200) -> Any:
@@ -539,188 +549,172 @@ SIDECARS = [
 WANTING = "The name still needs: slug, three small letters."
 
 
-def test_names_quota_and_what_goes_beside_from_choice_to_bag(
+NAMED = {
+    "name": "{production}[_e{episode}]_{slug}",
+    "asked": "must",
+    "case": "lower",
+    "characters": "a-z 0-9 _",
+    "fields": {"slug": {"matches": "[a-z]{3}"}},
+    "sidecars": SIDECARS,
+}
+ONE_ITEM = {"property": "delivery.items", "rule": {"is": 1}}
+# So that an easy picture fills its rate.
+STEADY = {"property": "picture.rate_mode", "rule": {"is": "constant"}}
+FREE = {"property": "picture.bit_rate", "rule": {"between": ["50 kb/s", "9 Mb/s"]}}
+
+
+def quota(most: int | str) -> dict[str, Any]:
+    return {"property": "delivery.week", "rule": {"at_most": most}, "source": "9"}
+
+
+@pytest.fixture(scope="module")
+def named(client: Client, save_for_all: Callable[..., Any], tiny_master: Any) -> Any:
+    """A crate whose file name still needs a field."""
+    rows = [*ROWS, quota("400 kB"), ONE_ITEM]
+    asked = document("named-here", requirements=rows, delivery=NAMED, recipient="wickerwork")
+    save_for_all(asked)
+    return client.crate("named-here", tiny_master["id"], title="A <named> crate")
+
+
+def choose(client: Client, item: int, key: str, value: Any) -> Any:
+    change = {"property": key, "value": value}
+    return client.good("PATCH", f"/api/crates/deliverables/{item}", change)
+
+
+def test_a_name_that_wants_a_field_is_told_everywhere(client: Client, named: Any) -> None:
+    crate, one = named, named["deliverables"][0]
+    mine = [c for c in one["cautions"] if c["row"] == "file.name"]
+    assert any(c["blocks"] and WANTING in c["what"] for c in mine)
+    # On the page, on the floor, and to whoever tries to run it all the same.
+    assert crate["next_step"] == "plan" and crate["blocked"] == WANTING
+    title = f"{crate['number']} A <named> crate"
+    row = {"kind": "crate", "id": crate["id"], "title": title, "what": WANTING}
+    assert row in client.good("GET", "/api/floor")["attention"]
+    status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/runs")
+    assert status == 409 and said["detail"] == f"Nothing can be run yet. {WANTING}"
+    assert "pattern" in said["way_out"]
+    path = f"/api/crates/deliverables/{one['id']}"
+    for key, value, what in (
+        ("name.slug", "toolong", "does not fit the rule"),
+        ("name.colour", "red", "no field 'colour'"),
+    ):
+        status, said, _ = client.call("PATCH", path, {"property": key, "value": value})
+        assert status == 422 and what in said["detail"]
+    planned = choose(client, one["id"], "name.slug", "fog")
+    assert planned["deliverables"][0]["name"] == "lichen_hours_e07_fog.mp4"
+    assert planned["next_step"] == "run" and planned["blocked"] is None
+
+
+@pytest.fixture(scope="module")
+def sealed(client: Client, named: Any) -> Any:
+    """The same crate, made and sealed."""
+    done = client.run_to_end(named["id"])
+    rows = {r["property"]: r for r in done["deliverables"][0]["rows"]}
+    assert rows["file.name"]["verdict"] == "meets", rows["file.name"]
+    whole = {f["property"]: f["verdict"] for f in done["whole"]}
+    assert whole == {"delivery.week": "meets", "delivery.items": "meets"}
+    client.good("POST", f"/api/crates/{named['id']}/seal")
+    crate = client.until(f"/api/crates/{named['id']}", lambda c: c["state"] != "sealing")
+    assert crate["state"] == "sealed", crate["error"]
+    return crate
+
+
+def test_what_a_spec_wants_beside_a_file_lies_in_the_bag(house: House, sealed: Any) -> None:
+    data = house.folders.bags / sealed["bag"] / "data"
+    film = data / "lichen_hours_e07_fog.mp4"
+    md5 = hashlib.md5(film.read_bytes()).hexdigest()
+    assert (data / "checksums.md5").read_text() == f"{md5}  {film.name}\n"
+    root = ElementTree.parse(data / "lichen_hours_e07_fog.xml").getroot()
+    assert root.get("bytes") == str(film.stat().st_size)
+    told = {f.get("property"): f.get("value") for f in root}
+    assert told["picture.size"] == "320x180"
+    entry = json.loads((data / "lichen_hours_e07_fog.json").read_text())
+    assert entry["sha256"] == hashlib.sha256(film.read_bytes()).hexdigest()
+    snippet = (data / "lichen_hours_e07_fog.html").read_text()
+    for part in ('src="lichen_hours_e07_fog.mp4"', "avc1.", "A &lt;named&gt; crate"):
+        assert part in snippet
+
+
+@pytest.fixture
+def allow(
+    house: House, save_for_all: Callable[..., Any], sealed: Any
+) -> Callable[[int, int], dict[str, Any]]:
+    """Allow the week what the sealed crate sent, and more."""
+    film = house.folders.bags / sealed["bag"] / "data" / "lichen_hours_e07_fog.mp4"
+
+    def save_version(base: int, more: int) -> dict[str, Any]:
+        rows = [*ROWS, ONE_ITEM, FREE, STEADY, quota(film.stat().st_size + more)]
+        asked = document("named-here", requirements=rows, delivery=NAMED, recipient="wickerwork")
+        saved: dict[str, Any] = save_for_all(asked, base=base)
+        return saved
+
+    return save_version
+
+
+def test_a_week_that_is_used_up_leaves_nothing(
+    client: Client, allow: Callable[[int, int], Any], tiny_master: Any
+) -> None:
+    allow(1, 10)
+    over = client.crate("named-here", tiny_master["id"])
+    over = choose(client, over["deliverables"][0]["id"], "name.slug", "sun")
+    what = "What the crate leaves it, 10 B, is"
+    assert any(c["blocks"] and what in c["what"] for c in over["deliverables"][0]["cautions"])
+    client.good("DELETE", f"/api/crates/{over['id']}")
+
+
+def test_a_week_with_some_room_left_has_the_rate_solved_from_it(
     client: Client,
     house: House,
-    save: Callable[..., Any],
+    allow: Callable[[int, int], Any],
+    sealed: Any,
     tiny_master: Any,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    delivery = {
-        "name": "{production}[_e{episode}]_{slug}",
-        "asked": "must",
-        "case": "lower",
-        "characters": "a-z 0-9 _",
-        "fields": {"slug": {"matches": "[a-z]{3}"}},
-        "sidecars": SIDECARS,
-    }
-    rows = [
-        *ROWS,
-        {"property": "delivery.week", "rule": {"at_most": "400 kB"}, "source": "9"},
-        {"property": "delivery.items", "rule": {"is": 1}},
-    ]
-    save(document("named-here", requirements=rows, delivery=delivery, recipient="wickerwork"))
-    crate = client.crate("named-here", tiny_master["id"], title="A <named> crate")
-    one = crate["deliverables"][0]
-    assert any(
-        c["row"] == "file.name" and c["blocks"] and WANTING in c["what"] for c in one["cautions"]
-    )
-    # What is missing is said on the page, on the floor, and to whoever tries to run it all the
-    # same.
-    assert crate["next_step"] == "plan" and crate["blocked"] == WANTING
-    assert {
-        "kind": "crate",
-        "id": crate["id"],
-        "title": f"{crate['number']} A <named> crate",
-        "what": WANTING,
-    } in client.good("GET", "/api/floor")["attention"]
-    status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/runs")
-    assert (
-        status == 409
-        and said["detail"] == f"Nothing can be run yet. {WANTING}"
-        and "pattern" in said["way_out"]
-    )
-    status, said, _ = client.call(
-        "PATCH",
-        f"/api/crates/deliverables/{one['id']}",
-        {"property": "name.slug", "value": "toolong"},
-    )
-    assert status == 422 and "does not fit the rule" in said["detail"]
-    status, said, _ = client.call(
-        "PATCH",
-        f"/api/crates/deliverables/{one['id']}",
-        {"property": "name.colour", "value": "red"},
-    )
-    assert status == 422 and "no field 'colour'" in said["detail"]
-    named = client.good(
-        "PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "name.slug", "value": "fog"}
-    )
-    assert (
-        named["deliverables"][0]["name"] == "lichen_hours_e07_fog.mp4"
-        and named["next_step"] == "run"
-        and named["blocked"] is None
-    )
-    done = client.run_to_end(crate["id"])
-    rows_ = {r["property"]: r for r in done["deliverables"][0]["rows"]}
-    assert rows_["file.name"]["verdict"] == "meets", rows_["file.name"]
-    assert {f["property"]: f["verdict"] for f in done["whole"]} == {
-        "delivery.week": "meets",
-        "delivery.items": "meets",
-    }
-    client.good("POST", f"/api/crates/{crate['id']}/seal")
-    sealed = client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] != "sealing")
-    assert sealed["state"] == "sealed", sealed["error"]
-    data = house.folders.bags / sealed["bag"] / "data"
-    film = data / "lichen_hours_e07_fog.mp4"
-    assert (
-        data / "checksums.md5"
-    ).read_text() == f"{hashlib.md5(film.read_bytes()).hexdigest()}  {film.name}\n"
-    root = ElementTree.parse(data / "lichen_hours_e07_fog.xml").getroot()
-    assert root.get("bytes") == str(film.stat().st_size) and any(
-        f.get("property") == "picture.size" and f.get("value") == "320x180" for f in root
-    )
-    assert (
-        json.loads((data / "lichen_hours_e07_fog.json").read_text())["sha256"]
-        == hashlib.sha256(film.read_bytes()).hexdigest()
-    )
-    snippet = (data / "lichen_hours_e07_fog.html").read_text()
-    assert (
-        'src="lichen_hours_e07_fog.mp4"' in snippet
-        and "avc1." in snippet
-        and "A &lt;named&gt; crate" in snippet
-    )
-    # A second crate in the same week, with a quota that the first one has used up: nothing can be
-    # made for it.
-    free = {"property": "picture.bit_rate", "rule": {"between": ["50 kb/s", "9 Mb/s"]}}
-    steady = {
-        "property": "picture.rate_mode",
-        "rule": {"is": "constant"},
-    }  # so that an easy picture fills its rate
-    quota = [*(r for r in rows if r["property"] != "delivery.week"), free, steady]
-
-    def allow(version: int, more: int) -> None:
-        rule = {
-            "property": "delivery.week",
-            "rule": {"at_most": film.stat().st_size + more},
-            "source": "9",
-        }
-        save(
-            document(
-                "named-here", requirements=[*quota, rule], delivery=delivery, recipient="wickerwork"
-            ),
-            base=version,
-        )
-
-    allow(1, 10)
-    over = client.crate("named-here", tiny_master["id"])
-    two = over["deliverables"][0]["id"]
-    over = client.good(
-        "PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"}
-    )
-    assert any(
-        c["blocks"] and "What the crate leaves it, 10 B, is" in c["what"]
-        for c in over["deliverables"][0]["cautions"]
-    )
-    client.good("DELETE", f"/api/crates/{over['id']}")
-    # With some room left, the rate is solved from it; a rate that someone chose is kept, and the
-    # crate not sealed.
-    room = one["predicted_size"] * 2 // 3
+    room = sealed["deliverables"][0]["predicted_size"] * 2 // 3
     allow(2, room)
-    over = client.crate("named-here", tiny_master["id"])
-    two = over["deliverables"][0]["id"]
-    over = client.good(
-        "PATCH", f"/api/crates/deliverables/{two}", {"property": "name.slug", "value": "sun"}
-    )
-    assert any("what the crate leaves it" in s["title"] for s in over["deliverables"][0]["steps"])
-    solved = over["deliverables"][0]["choices"]["picture.bit_rate"]
-    assert (over["deliverables"][0]["cap"], over["deliverables"][0]["cap_of"]) == (
-        room,
-        "as its share",
-    )
-    assert (
-        over["deliverables"][0]["predicted_size"] <= room
-        and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
-    )
-    client.good(
-        "PATCH",
-        f"/api/crates/deliverables/{two}",
-        {"property": "picture.bit_rate", "value": "8 Mb/s"},
-    )
-    over = client.run_to_end(over["id"])
-    week = next(f for f in over["whole"] if f["property"] == "delivery.week")
-    assert (
-        week["verdict"] == "breaks"
-        and over["next_step"] == "look"
-        and any("bytes in the week" in o for o in over["obstacles"])
-    )
+    crate = client.crate("named-here", tiny_master["id"])
+    item = crate["deliverables"][0]["id"]
+    one = choose(client, item, "name.slug", "sun")["deliverables"][0]
+    assert any("what the crate leaves it" in s["title"] for s in one["steps"])
+    assert (one["cap"], one["cap_of"]) == (room, "as its share")
+    assert one["predicted_size"] <= room
+    solved = one["choices"]["picture.bit_rate"]
+    # A rate that someone chose is kept, and the crate not sealed.
+    choose(client, item, "picture.bit_rate", "8 Mb/s")
+    over = client.run_to_end(crate["id"])
+    assert week(over) == "breaks" and over["next_step"] == "look"
+    assert any("bytes in the week" in o for o in over["obstacles"])
     status, said, _ = client.call("POST", f"/api/crates/{over['id']}/seal")
     assert status == 409 and "bytes in the week" in said["detail"]
-    back = client.good(
-        "PATCH", f"/api/crates/deliverables/{two}", {"property": "picture.bit_rate", "value": None}
-    )
-    assert (
-        back["deliverables"][0]["stale"]
-        and back["deliverables"][0]["choices"]["picture.bit_rate"] == solved
-    )
+    back = choose(client, item, "picture.bit_rate", None)["deliverables"][0]
+    assert back["stale"] and back["choices"]["picture.bit_rate"] == solved
     over = client.run_to_end(over["id"])
-    assert (
-        over["next_step"] == "seal"
-        and {f["property"]: f["verdict"] for f in over["whole"]}["delivery.week"] == "meets"
-    )
-    # A little more sent elsewhere, and what was made stays good, for it still fits; much more, and
-    # it must be made anew.
+    assert over["next_step"] == "seal" and week(over) == "meets"
+    keep_what_is_made(house, over["id"], sealed["id"], room, monkeypatch)
+    client.good("DELETE", f"/api/crates/{over['id']}")
+
+
+def week(crate: Any) -> str:
+    verdict: str = {f["property"]: f["verdict"] for f in crate["whole"]}["delivery.week"]
+    return verdict
+
+
+def keep_what_is_made(
+    house: House, made: int, sealed: int, room: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A little more sent elsewhere, and what was made stays good, for it still fits; much more, and
+    it must be made anew. What is sealed is not planned any more, however much went out since.
+    """
     with house.database.session() as session:
-        crate_row = get(session, Crate, over["id"])
-        sent = week_bytes(session, crate_row)
+        row = get(session, Crate, made)
+        sent = week_bytes(session, row)
         for more, stale in ((1, False), (room // 2, True)):
             monkeypatch.setattr(crates, "week_bytes", lambda *_, gone=sent + more: gone)
-            assert [one.stale for one in crates.standings(crate_row)] == [stale]
-        # What is sealed is not planned any more, however much went out since.
-        sealed_row = get(session, Crate, crate["id"])
+            assert [one.stale for one in crates.standings(row)] == [stale]
+        sealed_row = get(session, Crate, sealed)
         assert sealed_row.state == "sealed"
         monkeypatch.setattr(crates, "week_bytes", lambda *_: 10**9)
         assert [(one.share, one.stale) for one in crates.standings(sealed_row)] == [(None, False)]
-    client.good("DELETE", f"/api/crates/{over['id']}")
 
 
 def test_an_item_that_is_made_keeps_its_plan_while_another_gives_way(

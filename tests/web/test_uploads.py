@@ -230,9 +230,14 @@ def test_what_nobody_goes_on_with_is_cleared_away(client: Client, house: House) 
     part = arrivals.part(house.folders, old.rsplit("/", 1)[1])
     long_ago = time.time() - arrivals.KEPT.total_seconds() - 60
     os.utime(part, (long_ago, long_ago))
-    with house.database.session() as session:
-        assert arrivals.expire(session, house.folders, datetime.now(UTC)) >= 1
-    assert tus(client, "HEAD", old)[0] == 404 and not part.exists()
+
+    def cleared() -> bool:
+        # The house's own housekeeping may be at it in this very moment, and hold the row.
+        with house.database.session() as session:
+            arrivals.expire(session, house.folders, datetime.now(UTC))
+        return tus(client, "HEAD", old)[0] == 404 and not part.exists()
+
+    assert soon(cleared)
     assert tus(client, "HEAD", new)[0] == 200
     tus(client, "DELETE", new)
 

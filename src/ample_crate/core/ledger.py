@@ -43,7 +43,6 @@ class Finding:
         value: Value | None,
         key: str,
         facts: Facts,
-        others: tuple[Value, ...] = (),
     ) -> None:
         self.test = test
         self.verdict = verdict
@@ -51,8 +50,12 @@ class Finding:
         self._value = value
         self.key = key
         self._facts = facts
-        self._others = others
+        self._others: tuple[Value, ...] = ()
         self.track = 0
+
+    def compared_with(self, others: tuple[Value, ...]) -> None:
+        """Note the values that this one was held against."""
+        self._others = others
 
     def __repr__(self) -> str:
         return f"Finding({self.property}: {self.verdict}; {self.why})"
@@ -364,7 +367,9 @@ def _same(
     if look_back and not known:
         return Finding(test, "unproven", "no master", value, key, facts)
     good = all(_near(test, value, other) for other in known)
-    return Finding(test, "meets" if good else test.bad, "same", value, key, facts, known)
+    finding = Finding(test, "meets" if good else test.bad, "same", value, key, facts)
+    finding.compared_with(known)
+    return finding
 
 
 def _near(test: Test, value: Any, other: Any) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import secrets
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -22,34 +23,50 @@ _pages = Environment(
 )
 
 
-def entry(
-    name: str,
-    spec: Spec,
-    master: Facts,
-    facts: Facts,
-    route: Route,
-    findings: list[Finding],
-    siblings: Sequence[Facts] = (),
-    exceptions: Sequence[dict[str, Any]] = (),
-    checksum: str = "",
-) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Judged:
+    """A finished deliverable as the report tells of it.
+
+    Attributes:
+        name: of its file.
+        spec: what was asked.
+        master: facts of what was delivered of the master.
+        facts: of the finished file.
+        siblings: of the other files of the crate.
+        exceptions: that were signed for it.
+        checksum: SHA-256 of the file.
+    """
+
+    name: str
+    spec: Spec
+    master: Facts
+    facts: Facts
+    route: Route
+    findings: list[Finding]
+    siblings: Sequence[Facts] = ()
+    exceptions: Sequence[dict[str, Any]] = ()
+    checksum: str = ""
+
+
+def entry(one: Judged) -> dict[str, Any]:
     """Gather one deliverable for the report; the same dictionary is the ledger as JSON."""
+    spec, route = one.spec, one.route
     return {
-        "file": name,
-        "sha256": checksum,
-        "bytes": facts.value("file.size"),
+        "file": one.name,
+        "sha256": one.checksum,
+        "bytes": one.facts.value("file.size"),
         "spec": {
             "id": spec.id,
             "version": spec.version,
             "title": spec.title,
             "source": spec.source,
         },
-        "verdict": overall(findings),
-        "rows": table.rows(spec, master, route.facts, facts, siblings),
+        "verdict": overall(one.findings),
+        "rows": table.rows(spec, one.master, route.facts, one.facts, one.siblings),
         "steps": [s.model_dump() for s in route.steps],
         "cautions": [c.model_dump() for c in route.cautions],
-        "exceptions": list(exceptions),
-        "facts": facts.as_json(),
+        "exceptions": list(one.exceptions),
+        "facts": one.facts.as_json(),
     }
 
 

@@ -116,6 +116,14 @@ def measure(
     )
 
 
+@dataclass(frozen=True)
+class Control:
+    """What a long operation tells of its progress, and what it asks whether to go on."""
+
+    progress: Progress | None = None
+    cancelled: Callable[[], bool] | None = None
+
+
 def depth_for(properties: Set[str]) -> Depth:
     """Give how deep a file is measured to prove some properties."""
     deep = any(lookup(key).depth == "everything" for key in properties)

@@ -636,7 +636,7 @@ def bag_contents(
         )
         others = [s.measured for s in made if s is not one and s.measured is not None]
         exceptions = [x for x in one.deliverable.exceptions if x["sha256"] == run.sha256]
-        entry = report.entry(
+        judged = report.Judged(
             Path(run.path).name,
             programme.asked_of(spec, one.master),
             one.master,
@@ -647,7 +647,7 @@ def bag_contents(
             exceptions,
             run.sha256,
         )
-        items.append(bag.Item(Path(run.path), run.sha256, entry))
+        items.append(bag.Item(Path(run.path), run.sha256, report.entry(judged)))
     manifest = {
         "number": crate.number,
         "revision": crate.revision,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -72,9 +72,7 @@ def carry_out(
     spec: Spec,
     route: Route,
     folder: Path,
-    progress: ops.Progress | None = None,
-    cancelled: Callable[[], bool] | None = None,
-    siblings: list[Facts] | None = None,
+    control: ops.Control = ops.Control(),  # noqa: B008 (frozen)
 ) -> Delivered:
     """Run a route: encode, measure, judge against what is delivered of the master (`programme.of`);
     a file over its cap, or under the least rate asked, is run again, at most twice.
@@ -86,14 +84,15 @@ def carry_out(
     assert plan is not None
     spec = programme.asked_of(spec, master)
     out = folder / str(route.facts.value("file.name"))
+    depth = ops.depth_for(needed([spec]))
     tries: list[dict[str, Any]] = []
     encode_seconds = measure_seconds = 0.0
     notes: list[str] = []
     while True:
         began = time.monotonic()
-        ops.render(master_path, out, plan, route.size, progress, cancelled)
+        ops.render(master_path, out, plan, route.size, control.progress, control.cancelled)
         encode_seconds += time.monotonic() - began
-        measured = ops.measure(out, progress, cancelled, ops.depth_for(needed([spec])))
+        measured = ops.measure(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds
         tries.append(
             {"bit_rate": plan.picture.bit_rate, "bytes": int(measured.facts.value("file.size"))}
@@ -108,7 +107,7 @@ def carry_out(
         if more.plan is None:
             break
         plan = more.plan
-    findings = ledger(measured.facts, spec, master, siblings or [])
+    findings = ledger(measured.facts, spec, master)
     return Delivered(
         out,
         measured.facts,

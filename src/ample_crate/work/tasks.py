@@ -306,7 +306,12 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
         tools.folders.inside(master_path)
         made_from = require_same(db, master_id)
         made = carry_out(
-            master_path, master, spec, route, folder, _progress(db, Run, id, overtaken), stopping
+            master_path,
+            master,
+            spec,
+            route,
+            folder,
+            ops.Control(_progress(db, Run, id, overtaken), stopping),
         )
         # What was replaced while it was read gave frames of two files, or of the wrong one.
         require_same(db, master_id)

@@ -516,7 +516,13 @@ def _frame(
     _above_nought(aspect, "pixel aspect")
     step = 4 if interlaced and chroma == "4:2:0" else 2
     framing = cast(geometry.Framing, settled.framing)
-    fitted = geometry.fit(have_size, source.pixel_aspect, size, aspect, framing, active, step)
+    fitted = geometry.fit(
+        geometry.Frame(have_size, source.pixel_aspect),
+        geometry.Frame(size, aspect),
+        framing,
+        active,
+        step,
+    )
     if interval:
         cut = fitted.crop
         fitted = replace(fitted, crop=replace(cut, y=cut.y + interval))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from ..errors import Impossible
 from .values import Size
@@ -60,6 +60,13 @@ class Rect:
     height: int
 
 
+class Frame(NamedTuple):
+    """A frame: its stored size and its pixel aspect."""
+
+    size: Size
+    aspect: Fraction = Fraction(1)
+
+
 @dataclass(frozen=True)
 class Fit:
     """How a source frame is put into a target frame: cut `crop` out of it, scale to `place`, fill
@@ -86,10 +93,8 @@ def _even(value: Fraction, step: int) -> int:
 
 
 def fit(
-    source: Size,
-    source_aspect: Fraction,
-    target: Size,
-    target_aspect: Fraction,
+    source: Frame,
+    target: Frame,
     framing: Framing,
     active_width: int | None = None,
     line_step: int = 2,
@@ -97,10 +102,8 @@ def fit(
     """Fit a source frame into a target frame, keeping circles round.
 
     Args:
-        source: stored size of the source.
-        source_aspect: its pixel aspect.
-        target: stored size of the target.
-        target_aspect: its pixel aspect.
+        source: the frame that is there.
+        target: the frame that is asked for.
         framing: "pad" adds bars, "crop" cuts to fill, "stretch" gives up on circles.
         active_width: samples that the spec spreads the shape over (704 or 702 of 720); the rest is
         black.
@@ -110,33 +113,39 @@ def fit(
     Raises:
         Impossible: a frame has no area.
     """
-    if min(*source, *target) < 2 or source_aspect <= 0 or target_aspect <= 0:
+    (size, aspect), inside = source, target.size
+    if min(*size, *inside) < 2 or aspect <= 0 or target.aspect <= 0:
         raise Impossible("A frame without area cannot be fitted.", "Check the sizes and aspects.")
-    width = active_width or target.width
-    whole = Rect(0, 0, *source)
-    inner = Rect(_even(Fraction(target.width - width, 2), 2), 0, width, target.height)
+    width = active_width or inside.width
+    whole = Rect(0, 0, *size)
+    inner = Rect(_even(Fraction(inside.width - width, 2), 2), 0, width, inside.height)
     if framing == "stretch":
-        return Fit(whole, inner, target)
-    have = display_aspect(source, source_aspect)
-    want = display_aspect(Size(width, target.height), target_aspect)
+        return Fit(whole, inner, inside)
+    have = display_aspect(size, aspect)
+    want = display_aspect(Size(width, inside.height), target.aspect)
     # Half a sample of shape cannot be placed: 702 of 720 against 16:9 must not give a one-line bar.
     if abs(have / want - 1) < Fraction(1, 250):
-        return Fit(whole, inner, target)
+        return Fit(whole, inner, inside)
     if framing == "pad":
-        if have > want:
-            height = _side(Fraction(inner.height) * want / have, line_step)
-            top = _even(Fraction(inner.height - height, 2), line_step)
-            return Fit(whole, Rect(inner.x, top, inner.width, height), target)
-        narrow = _side(Fraction(inner.width) * have / want, 2)
-        left = inner.x + _even(Fraction(inner.width - narrow, 2), 2)
-        return Fit(whole, Rect(left, 0, narrow, inner.height), target)
-    if have > want:
-        width_cut = _side(source.width * want / have, 2)
-        return Fit(
-            Rect(_even(Fraction(source.width - width_cut, 2), 2), 0, width_cut, source.height),
-            inner,
-            target,
-        )
-    height_cut = _side(source.height * have / want, line_step)
-    top_cut = _even(Fraction(source.height - height_cut, 2), line_step)
-    return Fit(Rect(0, top_cut, source.width, height_cut), inner, target)
+        return Fit(whole, _padded(inner, have / want, line_step), inside)
+    return Fit(_cut(size, have / want, line_step), inner, inside)
+
+
+def _padded(inner: Rect, wider: Fraction, line_step: int) -> Rect:
+    """Place a picture that is `wider` times as wide in shape as the frame, with bars about it."""
+    if wider > 1:
+        height = _side(inner.height / wider, line_step)
+        top = _even(Fraction(inner.height - height, 2), line_step)
+        return Rect(inner.x, top, inner.width, height)
+    narrow = _side(inner.width * wider, 2)
+    left = inner.x + _even(Fraction(inner.width - narrow, 2), 2)
+    return Rect(left, 0, narrow, inner.height)
+
+
+def _cut(size: Size, wider: Fraction, line_step: int) -> Rect:
+    """Cut a picture that is `wider` times as wide in shape as the frame, so that it fills it."""
+    if wider > 1:
+        width = _side(size.width / wider, 2)
+        return Rect(_even(Fraction(size.width - width, 2), 2), 0, width, size.height)
+    height = _side(size.height * wider, line_step)
+    return Rect(0, _even(Fraction(size.height - height, 2), line_step), size.width, height)

@@ -8,11 +8,13 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any, Literal
 
 import av
+from av.container import InputContainer
 
 from ...core import formats
 from ...core.errors import BadMedia
@@ -33,78 +35,126 @@ Depth = Literal["ledger", "everything"]
 def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, Any]:
     """Decode the whole file: {facts, seconds, notes, events, traces}."""
     began = time.monotonic()
-    everything = depth == "everything"
-    with open_media(path) as container:
-        facts = declared(container, path)
-        stream = picture_stream(container)
-        picture = PictureWatch(stream, facts, everything) if stream is not None else None
-        tracks = [SoundWatch(s, n, everything) for n, s in enumerate(sound_streams(container), 1)]
-        by_index: dict[int, PictureWatch | SoundWatch] = {t.stream.index: t for t in tracks}
-        if picture is not None:
-            by_index[picture.stream.index] = picture
-        total = float(facts.fraction("file.duration") or 0)
-        damaged = 0
-        for packet in packets(container, *[part.stream for part in by_index.values()]):
-            if packet is None:
-                damaged += 1
-                continue
-            part = by_index[packet.stream.index]
-            try:
-                part.take(packet)
-            except av.FFmpegError:
-                damaged += 1
-            if part is picture or picture is None:
-                _tell(progress, part, total, began)
-    for track in tracks:
-        track.finish()
+    watched = _Watched.decode(progress, path, depth == "everything", began)
     decoded = time.monotonic() - began
-    values: dict[str, Value | None] = {}
-    span = None
-    if picture is not None:
-        if facts.value("motion.field_order") is None and picture.signalled_order is not None:
-            # Where the wrapper is silent the coded stream's own word is the declaration.
-            facts = facts.with_values(
-                "declared",
-                {"motion.field_order": picture.signalled_order, "motion.scan": "interlaced"},
-            )
-        facts = facts.with_values("declared", picture.promised())
-        values |= picture.facts(facts)
-        span = picture.span
-    for number, track in enumerate(tracks, 1):
-        values |= {track_key(k, number): v for k, v in track.facts(span).items()}
-    if picture is None and tracks:
-        values["file.duration"] = tracks[0].length
-    wrapper = formats.WRAPPERS.get(facts.value("file.wrapper"))
-    if wrapper is not None and wrapper.still:
-        values = {k: v for k, v in values.items() if not lookup(k).needs_motion} | {
-            "motion.frames": 1
-        }
-    elif values.get("file.duration"):
-        seconds = fraction(values["file.duration"])
-        values["file.bit_rate"] = int(facts.value("file.size") * 8 / seconds)
-    notes, events = _truncation(path, facts, values, picture, damaged), list[Event]()
-    if everything:
-        if picture is not None and picture.count > 1:
-            values |= cost.measure(path, picture.rate, picture.count, decoded)
-            events += picture.events()
-        events += [
-            event
-            for track in tracks
-            for event in track.events(span, picture.rate if picture is not None else None)
-        ]
-        notes += (picture.notes() if picture is not None else []) + hearing.oddities(
-            [t.hearing for t in tracks if t.hearing is not None]
-        )
-        if os.path.basename(path) == sequence.DESCRIPTION:
-            notes += [*sequence.read(path).gaps, *sequence.odd_frames(path)]
+    facts, values = watched.values()
+    notes, events = watched.truncation(path, facts, values), list[Event]()
+    if depth == "everything":
+        values |= watched.cost(path, decoded)
+        events = watched.events()
+        notes += watched.oddities(path)
     events.sort(key=lambda e: (e.start, e.kind))
     return {
         "facts": facts.with_values("measured", values).as_json(),
         "seconds": time.monotonic() - began,
         "notes": notes,
         "events": [e.as_json() for e in events],
-        "traces": _traces(picture, tracks) if everything else {},
+        "traces": _traces(watched.picture, watched.tracks) if depth == "everything" else {},
     }
+
+
+@dataclass
+class _Watched:
+    """A file whose streams were all looked at."""
+
+    facts: Facts
+    picture: PictureWatch | None
+    tracks: list[SoundWatch]
+    damaged: int = 0
+
+    @classmethod
+    def decode(cls, progress: Progress, path: str, everything: bool, began: float) -> _Watched:
+        """Decode every packet once."""
+        with open_media(path) as container:
+            facts = declared(container, path)
+            stream = picture_stream(container)
+            picture = PictureWatch(stream, facts, everything) if stream is not None else None
+            sounds = enumerate(sound_streams(container), 1)
+            tracks = [SoundWatch(s, n, everything) for n, s in sounds]
+            watched = cls(facts, picture, tracks)
+            total = float(facts.fraction("file.duration") or 0)
+            for part in watched._parts(container):
+                if part is picture or picture is None:
+                    _tell(progress, part, total, began)
+        for track in tracks:
+            track.finish()
+        return watched
+
+    def _parts(self, container: InputContainer) -> Iterator[PictureWatch | SoundWatch]:
+        """Give each packet to the part it belongs to, and say which one took it."""
+        by_index: dict[int, PictureWatch | SoundWatch] = {t.stream.index: t for t in self.tracks}
+        if self.picture is not None:
+            by_index[self.picture.stream.index] = self.picture
+        for packet in packets(container, *[part.stream for part in by_index.values()]):
+            if packet is None:
+                self.damaged += 1
+                continue
+            part = by_index[packet.stream.index]
+            try:
+                part.take(packet)
+            except av.FFmpegError:
+                self.damaged += 1
+            yield part
+
+    @property
+    def span(self) -> tuple[Fraction, Fraction] | None:
+        """Give when the picture begins and ends."""
+        return self.picture.span if self.picture is not None else None
+
+    def values(self) -> tuple[Facts, dict[str, Value | None]]:
+        """Give what headers declare, the coded stream's own word included, and what was
+        measured.
+        """
+        facts, picture = self.facts, self.picture
+        values: dict[str, Value | None] = {}
+        if picture is not None:
+            if facts.value("motion.field_order") is None and picture.signalled_order is not None:
+                # Where the wrapper is silent the coded stream's own word is the declaration.
+                order = {
+                    "motion.field_order": picture.signalled_order,
+                    "motion.scan": "interlaced",
+                }
+                facts = facts.with_values("declared", order)
+            facts = facts.with_values("declared", picture.promised())
+            values |= picture.facts(facts)
+        for number, track in enumerate(self.tracks, 1):
+            values |= {track_key(k, number): v for k, v in track.facts(self.span).items()}
+        if picture is None and self.tracks:
+            values["file.duration"] = self.tracks[0].length
+        wrapper = formats.WRAPPERS.get(facts.value("file.wrapper"))
+        if wrapper is not None and wrapper.still:
+            values = {k: v for k, v in values.items() if not lookup(k).needs_motion}
+            values["motion.frames"] = 1
+        elif values.get("file.duration"):
+            seconds = fraction(values["file.duration"])
+            values["file.bit_rate"] = int(facts.value("file.size") * 8 / seconds)
+        return facts, values
+
+    def truncation(self, path: str, facts: Facts, values: dict[str, Value | None]) -> list[str]:
+        """Say whether the file breaks off, or is damaged."""
+        return _truncation(path, facts, values, self.picture, self.damaged)
+
+    def cost(self, path: str, decoded: float) -> dict[str, Value | None]:
+        """Measure what decoding costs in each direction."""
+        picture = self.picture
+        if picture is None or picture.count <= 1:
+            return {}
+        return dict(cost.measure(path, picture.rate, picture.count, decoded))
+
+    def events(self) -> list[Event]:
+        """List what happens in picture and sound."""
+        picture = self.picture
+        rate = picture.rate if picture is not None else None
+        events = picture.events() if picture is not None and picture.count > 1 else []
+        return events + [e for track in self.tracks for e in track.events(self.span, rate)]
+
+    def oddities(self, path: str) -> list[str]:
+        """Say what is odd about the file."""
+        notes = self.picture.notes() if self.picture is not None else []
+        notes += hearing.oddities([t.hearing for t in self.tracks if t.hearing is not None])
+        if os.path.basename(path) == sequence.DESCRIPTION:
+            notes += [*sequence.read(path).gaps, *sequence.odd_frames(path)]
+        return notes
 
 
 def _traces(picture: PictureWatch | None, tracks: list[SoundWatch]) -> dict[str, Any]:

@@ -69,8 +69,7 @@ def _exact(view: View) -> Iterator[Contradiction]:
             (BUFFER,),
             f"Ask for at most {show_bit_count(int(exact))}.",
             {BUFFER: {"at_most": f"{int(exact)} bits"}},
-            doubt=True,
-        )
+        ).doubtful()
 
 
 def _carried(view: View) -> Iterator[Contradiction]:

@@ -88,8 +88,7 @@ def _ceilings(view: View) -> Iterator[Contradiction]:
             ("picture.rate_mode", "picture.peak_bit_rate", "picture.bit_rate"),
             "Ask for a variable rate.",
             {"picture.rate_mode": {"is": "variable"}},
-            doubt=True,
-        )
+        ).doubtful()
     long_gop = view.able is not None and view.able.long_gop
     leaning = long_gop and view.only("motion.intra_only") is not True
     if leaning and view.only("picture.rate_mode") == "constant":
@@ -101,8 +100,7 @@ def _ceilings(view: View) -> Iterator[Contradiction]:
             ("picture.rate_mode", "motion.intra_only"),
             "Say how far a second may stray.",
             {"picture.rate_mode": None, "picture.rate_deviation": {"at_most": 25}},
-            doubt=True,
-        )
+        ).doubtful()
     whole = view.high("file.bit_rate")
     parts = (view.low("picture.bit_rate") or Fraction(0)) + (
         view.low("sound.bit_rate") or Fraction(0)

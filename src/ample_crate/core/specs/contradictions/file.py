@@ -48,8 +48,7 @@ def _name(view: View) -> Iterator[Contradiction]:
             (),
             "Add {master} or a field that must be given, or allow one file a crate.",
             {"delivery.items": {"is": 1}},
-            doubt=bool(loose),
-        )
+        ).doubtful(bool(loose))
     plain = sum(len(p.text) for p in pattern.parts if not p.field and not p.bracket)
     if plain + len(pattern.fields) + 4 > delivery.longest:
         yield view.against(
@@ -68,8 +67,7 @@ def _name(view: View) -> Iterator[Contradiction]:
                 f"Nothing of {allowed} can ever stand in the name.",
                 (),
                 f"Put {{{key}}} into the pattern, or take the field out.",
-                doubt=True,
-            )
+            ).doubtful()
 
 
 LITERAL_ENDING = re.compile(r"\\?\.([A-Za-z0-9]{1,5})\$?$")
@@ -89,8 +87,7 @@ def _ending(view: View) -> Iterator[Contradiction]:
                 "A file that ends like another wrapper is opened by the wrong program, or refused.",
                 ("file.name", "file.wrapper"),
                 "Let the name end as its wrapper does.",
-                doubt=True,
-            )
+            ).doubtful()
 
 
 def _beside(view: View) -> Iterator[Contradiction]:
@@ -106,8 +103,7 @@ def _beside(view: View) -> Iterator[Contradiction]:
             ("file.wrapper",),
             f"Leave the snippet out, or ask for {' or '.join(names)}.",
             {"file.wrapper": {"one_of": played}},
-            doubt=True,
-        )
+        ).doubtful()
 
 
 CHECKS = (_index, _name, _ending, _beside)

@@ -36,8 +36,7 @@ def _fields(view: View) -> Iterator[Contradiction]:
             "Say which field is first: upper for HD and 625 lines, lower for 525 lines in DV and "
             "MPEG-2 (common practice).",
             {"motion.field_order": {"is": "upper first"}},
-            doubt=True,
-        )
+        ).doubtful()
     if scan == ["interlaced"] and orders == ["none"]:
         yield view.against(
             "fields",
@@ -126,8 +125,7 @@ def _lines_and_rate(view: View) -> Iterator[Contradiction]:
                 ("motion.rate", "picture.size"),
                 f"Ask for {usual} fps.",
                 {"motion.rate": {"is": usual}},
-                doubt=True,
-            )
+            ).doubtful()
 
 
 def _intra(view: View) -> Iterator[Contradiction]:

@@ -79,8 +79,7 @@ def _level_rate(view: View, asked: AskedLevel, held: Level, least: int) -> Contr
         (key, "picture.bit_rate"),
         says,
         changes,
-        doubt=levels.by_profile and not asked.profile,
-    )
+    ).doubtful(levels.by_profile and not asked.profile)
 
 
 def _ceiling(view: View, asked: AskedLevel, held: Level) -> Iterator[Contradiction]:
@@ -109,8 +108,7 @@ def _ceiling(view: View, asked: AskedLevel, held: Level) -> Iterator[Contradicti
             (asked.key, rate_key),
             f"Ask for at most {show_bit_rate(limit)}, or for a higher level.",
             {rate_key: {"at_most": f"{limit} b/s"}} if plain else {},
-            doubt=True,
-        )
+        ).doubtful()
 
 
 def _profile(view: View) -> Iterator[Contradiction]:

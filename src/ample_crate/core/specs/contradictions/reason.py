@@ -41,8 +41,7 @@ def _words(view: View) -> Iterator[Contradiction]:
                 if near
                 else "Write it as a file does; a file they accepted tells.",
                 {one.property: _with(one.rule, odd, near)} if near else {},
-                doubt=True,
-            )
+            ).doubtful()
 
 
 def _pattern(view: View, one: Requirement, prop: Property, words: Words) -> Iterator[Contradiction]:
@@ -54,8 +53,7 @@ def _pattern(view: View, one: Requirement, prop: Property, words: Words) -> Iter
             f"{', '.join(words.known[:8])}{' and others' if len(words.known) > 8 else ''}.",
             (one.property,),
             "Write it over these words, or list the values.",
-            doubt=not words.closed,
-        )
+        ).doubtful(not words.closed)
 
 
 def _figures(view: View) -> Iterator[Contradiction]:
@@ -86,8 +84,7 @@ def _figures(view: View) -> Iterator[Contradiction]:
                 if value is not None
                 else "Write the figure with its unit.",
                 {one.property: _with(one.rule, odd, value, prop)} if value is not None else {},
-                doubt=True,
-            )
+            ).doubtful()
 
 
 def _whole(value: Fraction | None) -> Any:

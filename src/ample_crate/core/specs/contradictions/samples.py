@@ -75,8 +75,7 @@ def _hdr(view: View) -> Iterator[Contradiction]:
             ("picture.bit_depth", "picture.transfer"),
             "Ask for 10 bit.",
             {"picture.bit_depth": {"is": 10}},
-            doubt=True,
-        )
+        ).doubtful()
     primaries = view.values("picture.primaries")
     if primaries and "BT.2020" not in primaries:
         yield view.against(
@@ -86,8 +85,7 @@ def _hdr(view: View) -> Iterator[Contradiction]:
             ("picture.primaries", "picture.transfer"),
             "Ask for BT.2020.",
             {"picture.primaries": {"is": "BT.2020"}},
-            doubt=True,
-        )
+        ).doubtful()
 
 
 CHECKS = (_codec, _matrix, _hdr)

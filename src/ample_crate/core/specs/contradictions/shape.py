@@ -52,8 +52,7 @@ def _shape(view: View) -> Iterator[Contradiction]:
                     "is": "16:9" if geometry.display_aspect(size, pixel) > Fraction(3, 2) else "4:3"
                 },
             },
-            doubt=True,
-        )
+        ).doubtful()
     if (
         shapes is not None
         and shape is not None

@@ -242,8 +242,7 @@ def _swapped(view: View, keys: dict[str, str]) -> Iterator[Contradiction]:
                 keys["sample_rate"]: {"is": "48 kHz"},
                 keys["bit_rate"]: {"is": "320 kb/s", "tolerance": "5 %"},
             },
-            doubt=True,
-        )
+        ).doubtful()
     mono = view.only(keys["channels"]) == 1 or view.only(keys["layout"]) == "mono"
     if (
         bits is not None
@@ -265,8 +264,7 @@ def _typed(view: View, keys: dict[str, str], bits: int) -> Contradiction:
             keys["bit_rate"]: {"is": "320 kb/s", "tolerance": "5 %"},
             keys["sample_rate"]: {"is": bits},
         },
-        doubt=True,
-    )
+    ).doubtful()
 
 
 def _rates(view: View, asked: Asked) -> Iterator[Contradiction]:
@@ -344,8 +342,7 @@ def _free_rate(view: View, keys: dict[str, str], name: str) -> Contradiction:
         (keys["bit_rate"], keys["codec"]),
         "Leave it out.",
         {keys["bit_rate"]: None},
-        doubt=True,
-    )
+    ).doubtful()
 
 
 def _loudness(view: View) -> Iterator[Contradiction]:

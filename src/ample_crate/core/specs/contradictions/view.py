@@ -5,7 +5,7 @@ together.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import islice, product
 from math import prod
@@ -32,6 +32,9 @@ class Repair:
     changes: Mapping[str, Mapping[str, Any] | None] = field(default_factory=dict)
 
 
+Grade = Literal["contradiction", "doubt"]
+
+
 @dataclass(frozen=True)
 class Contradiction:
     """Requirements that no file can meet together, or that can hardly be meant.
@@ -45,12 +48,16 @@ class Contradiction:
     """
 
     kind: str
-    grade: Literal["contradiction", "doubt"]
+    grade: Grade
     what: str
     why: str
     properties: tuple[str, ...]
     clauses: tuple[str, ...]
     repair: Repair
+
+    def doubtful(self, doubt: bool = True) -> Contradiction:
+        """Give the same as what can hardly be meant, or as it is."""
+        return replace(self, grade="doubt") if doubt else self
 
 
 class View:
@@ -153,12 +160,11 @@ class View:
         keys: tuple[str, ...],
         says: str,
         changes: Mapping[str, Mapping[str, Any] | None] | None = None,
-        doubt: bool = False,
     ) -> Contradiction:
         """Make a contradiction of the requirements on `keys`."""
         return Contradiction(
             kind,
-            "doubt" if doubt else "contradiction",
+            "contradiction",
             what,
             why,
             keys,
@@ -198,21 +204,23 @@ def never_asked(spec: Spec) -> Iterator[Contradiction]:
                 f"which the rest of the spec forbids.",
                 (one.property,),
                 "Take it out, or mend its condition.",
-                doubt=True,
-            )
+            ).doubtful()
 
 
 def beyond(spec: Spec) -> Iterator[Contradiction]:
     """Say where a spec has more ways through it than are looked at."""
     ways = prod(len(either.any) for either in spec.either)
     if ways > MOST_VARIANTS:
-        yield View(spec, []).against(
-            "too many ways",
-            f"There are {ways} ways through this spec; {MOST_VARIANTS} were looked at.",
-            "What contradicts itself in the others is not found.",
-            (),
-            "Ask for fewer choices, or fewer alternatives in each.",
-            doubt=True,
+        yield (
+            View(spec, [])
+            .against(
+                "too many ways",
+                f"There are {ways} ways through this spec; {MOST_VARIANTS} were looked at.",
+                "What contradicts itself in the others is not found.",
+                (),
+                "Ask for fewer choices, or fewer alternatives in each.",
+            )
+            .doubtful()
         )
 
 
@@ -235,8 +243,7 @@ def useless_choices(spec: Spec) -> Iterator[Contradiction]:
                     "It can never be taken, and another value would be without a word.",
                     (key,),
                     "Choose a value that an alternative allows.",
-                    doubt=True,
-                )
+                ).doubtful()
 
 
 def _lets(spec: Spec, key: str, value: object) -> bool:
