@@ -144,7 +144,7 @@ def test_every_kind_that_is_read_is_one_the_library_has() -> None:
     """
     import av
 
-    from ample_crate.media.read import DEMUXERS
+    from ample_crate.media.wrappers import READ
 
     known = {name for entry in av.formats_available for name in entry.split(",")}
-    assert [name for name in DEMUXERS if name not in known] == []
+    assert [name for name in READ if name not in known] == []

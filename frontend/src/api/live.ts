@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useSyncExternalStore } from "react";
 import type { Schemas } from "./client";
+import { isTopic, type Topic, touch } from "./keys";
 
 export type News = { topic: string; id: number; progress?: Schemas["Progress"]; crate?: number };
 type Line = "live" | "lost";
@@ -33,18 +34,23 @@ export function useLive() {
     const channel = new BroadcastChannel("ample-news");
     const stop = new AbortController();
     let pending: number | undefined;
+    let changed = new Set<Topic | "all">();
     // Several changes often come together: ask once.
-    const askAgain = () => {
+    const askAgain = (topic: Topic | "all") => {
+      changed.add(topic);
       pending ??= window.setTimeout(() => {
         pending = undefined;
-        void client.invalidateQueries();
+        const topics = [...changed].filter((t) => t !== "all");
+        if (changed.has("all")) void client.invalidateQueries();
+        else void touch(client, topics);
+        changed = new Set();
       }, 150);
     };
     const hear = (news: News) => {
       if (news.topic === "line") {
         line = news.id ? "live" : "lost";
         // What changed before the line was there, or while it was gone, nobody has told.
-        if (news.id) askAgain();
+        if (news.id) askAgain("all");
         return wake();
       }
       if (news.progress) {
@@ -53,7 +59,7 @@ export function useLive() {
       }
       runs.delete(`${news.topic}-${news.id}`);
       wake();
-      askAgain();
+      askAgain(isTopic(news.topic) ? news.topic : "all");
     };
     channel.onmessage = (e: MessageEvent<News>) => hear(e.data);
     const spread = (news: News) => {

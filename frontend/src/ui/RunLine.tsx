@@ -3,6 +3,7 @@ import { api, type Schemas, take } from "../api/client";
 import { useProgress } from "../api/live";
 import { span } from "./format";
 import { Problem } from "./states";
+import { touch } from "../api/keys";
 
 /** A run as it moves: stage, frame, speed, elapsed, remaining; and the way to stop it. */
 export function RunLine({ run }: { run: Schemas["RunOut"] }) {
@@ -14,7 +15,7 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
   const client = useQueryClient();
   const stop = useMutation({
     mutationFn: () => take(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })),
-    onSettled: () => client.invalidateQueries(),
+    onSettled: () => touch(client, ["run"]),
   });
   if (!["queued", "running", "stopping"].includes(run.state)) return null;
   return (

@@ -1,23 +1,24 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useEffect, useState } from "react";
-import { timecode } from "./format";
+import { useAddress } from "./address";
+import { fps, timecode } from "./format";
 
 /**
  * Steps through a file frame by frame; pictures come from the server for any codec, at their
  * display aspect.
  */
 export function useFrames(frames: number, rate: string | null) {
-  const [frame, setFrame] = useState(0);
+  const [written, write] = useAddress("frame", "0");
   const last = Math.max(0, frames - 1);
-  const to = (n: number) => setFrame(Math.max(0, Math.min(last, n)));
-  const fps = Math.round(
-    Number((rate ?? "25/1").split("/")[0]) / Number((rate ?? "25/1").split("/")[1] ?? 1),
-  );
+  const within = (n: number) => Math.max(0, Math.min(last, n));
+  const frame = within(Number.parseInt(written, 10) || 0);
+  const to = (n: number) => write(String(within(n)));
+  const second = Math.round(fps(rate));
   const keys = [
     { key: "ArrowRight", does: "one frame on", run: () => to(frame + 1) },
     { key: "ArrowLeft", does: "one frame back", run: () => to(frame - 1) },
-    { key: "l", does: "one second on", run: () => to(frame + fps) },
-    { key: "j", does: "one second back", run: () => to(frame - fps) },
+    { key: "l", does: "one second on", run: () => to(frame + second) },
+    { key: "j", does: "one second back", run: () => to(frame - second) },
     { key: "Home", does: "first frame", run: () => to(0) },
     { key: "End", does: "last frame", run: () => to(last) },
   ];

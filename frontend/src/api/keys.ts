@@ -1,0 +1,51 @@
+import type { QueryClient, QueryKey } from "@tanstack/react-query";
+
+/** The keys of everything that is asked of the server: one tree, so that a branch can be named. */
+export const keys = {
+  floor: ["floor"] as const,
+  receipts: ["receipts"] as const,
+  housekeeping: ["housekeeping"] as const,
+  masters: {
+    all: ["masters"] as const,
+    list: (query: object) => ["masters", "list", query] as const,
+    one: (id: number) => ["masters", "one", id] as const,
+    traces: (id: number, state: string) => ["masters", "traces", id, state] as const,
+    productions: ["masters", "productions"] as const,
+    unfinished: ["masters", "unfinished"] as const,
+    intake: (folder: number, inner: string) => ["masters", "intake", folder, inner] as const,
+    intakes: ["masters", "intake"] as const,
+  },
+  specs: {
+    all: ["specs"] as const,
+    list: ["specs", "list"] as const,
+    refused: ["specs", "refused"] as const,
+    one: (id: string, version?: number) => ["specs", "one", id, version] as const,
+    compared: (query: string) => ["specs", "compared", query] as const,
+  },
+  crates: {
+    all: ["crates"] as const,
+    one: (id: number) => ["crates", "one", id] as const,
+  },
+  // Asked once: neither what can be written nor what a text says changes under a page.
+  vocabulary: ["vocabulary"] as const,
+  check: (text: string) => ["check", text] as const,
+};
+
+export type Topic = "master" | "run" | "crate" | "spec";
+
+/** What a change of something makes out of date. */
+const TOUCHED: Record<Topic, readonly QueryKey[]> = {
+  master: [keys.masters.all, keys.crates.all, keys.floor, keys.housekeeping],
+  run: [keys.crates.all, keys.floor, keys.housekeeping],
+  crate: [keys.crates.all, keys.masters.all, keys.floor, keys.receipts, keys.housekeeping],
+  spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
+};
+
+/** Asks again for all that changes of some kinds touch. */
+export function touch(client: QueryClient, topics: Iterable<Topic>): Promise<unknown> {
+  const out = new Set<QueryKey>();
+  for (const topic of topics) for (const key of TOUCHED[topic]) out.add(key);
+  return Promise.all([...out].map((queryKey) => client.invalidateQueries({ queryKey })));
+}
+
+export const isTopic = (text: string): text is Topic => text in TOUCHED;

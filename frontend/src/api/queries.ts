@@ -1,0 +1,62 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, take } from "./client";
+import { keys } from "./keys";
+
+const OFTEN = 20_000;
+
+export const useFloor = () =>
+  useQuery({
+    queryKey: keys.floor,
+    queryFn: () => take(api.GET("/api/floor")),
+    refetchInterval: OFTEN,
+  });
+
+export const useReceipts = () =>
+  useQuery({ queryKey: keys.receipts, queryFn: () => take(api.GET("/api/receipts")) });
+
+export const useHousekeeping = () =>
+  useQuery({ queryKey: keys.housekeeping, queryFn: () => take(api.GET("/api/housekeeping")) });
+
+type MastersQuery = { q?: string; limit?: number; production?: string; ids?: string };
+
+/** Masters that fit a query; what was there stays until the next answer comes. */
+export const useMasters = (query: MastersQuery, enabled = true) =>
+  useQuery({
+    queryKey: keys.masters.list(query),
+    placeholderData: keepPreviousData,
+    enabled,
+    queryFn: () => take(api.GET("/api/masters", { params: { query } })),
+  });
+
+export const useMaster = (id: number, enabled = true) =>
+  useQuery({
+    queryKey: keys.masters.one(id),
+    enabled,
+    queryFn: () => take(api.GET("/api/masters/{id}", { params: { path: { id } } })),
+  });
+
+export const useProductions = () =>
+  useQuery({
+    queryKey: keys.masters.productions,
+    queryFn: () => take(api.GET("/api/masters/productions")),
+  });
+
+export const useSpecs = () =>
+  useQuery({ queryKey: keys.specs.list, queryFn: () => take(api.GET("/api/specs")) });
+
+/** A version of a spec; the newest where none is named. One that is being edited is asked once. */
+export const useSpec = (id: string | undefined, version?: number, once = false) =>
+  useQuery({
+    queryKey: keys.specs.one(id ?? "", version),
+    enabled: id !== undefined,
+    ...(once ? { staleTime: Infinity } : {}),
+    queryFn: () =>
+      take(api.GET("/api/specs/{id}", { params: { path: { id: id ?? "" }, query: { version } } })),
+  });
+
+export const useCrate = (id: number) =>
+  useQuery({
+    queryKey: keys.crates.one(id),
+    queryFn: () => take(api.GET("/api/crates/{id}", { params: { path: { id } } })),
+    refetchInterval: OFTEN,
+  });

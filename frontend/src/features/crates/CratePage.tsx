@@ -1,0 +1,319 @@
+import clsx from "clsx";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router-dom";
+import { api, type Schemas, take } from "../../api/client";
+import { ReadyLine } from "../floor/Floor";
+import { PageHead } from "../../ui/PageHead";
+import { RunLine } from "../../ui/RunLine";
+import { Stamp, Strip } from "../../ui/Stamp";
+import { bytes, clock, span } from "../../ui/format";
+import { useKeys } from "../../ui/keys";
+import { Loading, OwnWords, Problem } from "../../ui/states";
+import { Doing } from "./Doing";
+import { Ledger } from "./Ledger";
+import { PictureBand } from "./PictureBand";
+import { PutBack, Question, QUESTIONS, type Step } from "./Question";
+import { Takes } from "./Takes";
+import { NewerSpec, Whole } from "./Whole";
+import { touch } from "../../api/keys";
+import { useCrate } from "../../api/queries";
+import { Notice } from "../../ui/Notice";
+import { useAddress } from "../../ui/address";
+
+type Page = Schemas["CratePage"];
+
+export function CratePage() {
+  const id = Number(useParams().id);
+  const page = useCrate(id);
+  if (page.isPending) return <Loading what="the crate" />;
+  if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
+  return <Shown key={id} crate={page.data} stale={page.isError ? page.error : null} />;
+}
+
+function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
+  const client = useQueryClient();
+  const go = useNavigate();
+  const [item, setItem] = useAddress("item", "");
+  const at = Math.max(
+    0,
+    crate.deliverables.findIndex((d) => String(d.id) === item),
+  );
+  const one = crate.deliverables[at];
+  const setAt = (n: number) => {
+    const next = crate.deliverables[Math.max(0, Math.min(crate.deliverables.length - 1, n))];
+    if (next) setItem(String(next.id));
+  };
+  const path = { params: { path: { id: crate.id } } };
+  const act = useMutation({
+    mutationFn: (step: string): Promise<{ id: number }> => {
+      if (step === "run") return take(api.POST("/api/crates/{id}/runs", path));
+      if (step === "stop") return take(api.POST("/api/crates/{id}/runs/stop", path));
+      if (step === "seal") return take(api.POST("/api/crates/{id}/seal", path));
+      if (step === "remove") return take(api.DELETE("/api/crates/{id}", path));
+      if (step === "revise") return take(api.POST("/api/crates/{id}/revisions", path));
+      return take(api.POST("/api/crates/{id}/hand-over", path));
+    },
+    onSuccess: (made, step) => {
+      if (step === "revise") void go(`/crates/${made.id}`);
+      if (step === "remove")
+        void go("/", { state: { removed: { id: crate.id, number: crate.number } } });
+    },
+    onSettled: () => touch(client, ["crate"]),
+  });
+  const again = useMutation({
+    mutationFn: (id: number) =>
+      take(api.POST("/api/deliverables/{id}/runs", { params: { path: { id } } })),
+    onSettled: () => touch(client, ["crate"]),
+  });
+  const [asked, setAsked] = useState<Step | null>(null);
+  const NEXT: Record<string, string> = {
+    run: "Run",
+    seal: "Seal the crate",
+    "hand over": "Hand over",
+    revise: "Open a new revision",
+  };
+  const label = NEXT[crate.next_step];
+  const take_ = (step: string) => {
+    if (act.isPending) return;
+    if (step in QUESTIONS) setAsked(step as Step);
+    else act.mutate(step);
+  };
+  const next = () => {
+    if (label && !asked) take_(crate.next_step);
+  };
+  useKeys([
+    {
+      key: "Enter",
+      does: label ? label.toLowerCase() : "the next step (nothing to do now)",
+      run: next,
+    },
+    {
+      key: "ArrowDown",
+      does: "next deliverable",
+      run: () => setAt(at + 1),
+    },
+    { key: "ArrowUp", does: "previous deliverable", run: () => setAt(at - 1) },
+    {
+      key: "b",
+      does: "side by side",
+      run: () => {
+        if (one?.finished) void go(`/crates/${crate.id}/side-by-side/${one.id}`);
+      },
+    },
+  ]);
+  return (
+    <>
+      <PageHead
+        title={crate.title}
+        number={`${crate.number}${crate.revision > 1 ? ` r${crate.revision}` : ""}`}
+      >
+        {crate.state === "open" &&
+          !crate.removed_at &&
+          crate.deliverables.every(
+            (d) => !d.run || !["queued", "running", "stopping"].includes(d.run.state),
+          ) && (
+            <button className="btn btn-sm btn-ghost" onClick={() => take_("remove")}>
+              Remove
+            </button>
+          )}
+        {["sealed", "received", "refused"].includes(crate.state) &&
+          crate.next_step !== "revise" && (
+            <button className="btn btn-sm" onClick={() => act.mutate("revise")}>
+              Open a new revision
+            </button>
+          )}
+        {crate.next_step === "wait" && crate.state === "open" && (
+          <button
+            className="btn btn-sm"
+            onClick={() => act.mutate("stop")}
+            disabled={act.isPending}
+          >
+            Stop all
+          </button>
+        )}
+        {label && !crate.removed_at && (
+          <button
+            className={`btn btn-sm ${asked ? "" : "btn-primary"}`}
+            onClick={next}
+            disabled={act.isPending}
+          >
+            {label}
+          </button>
+        )}
+      </PageHead>
+      <p className="mb-2">
+        {crate.recipient.name},{" "}
+        <Link className="underline" to={`/specs/${crate.spec}?version=${crate.spec_version}`}>
+          {crate.spec_title}
+        </Link>{" "}
+        (version {crate.spec_version}), <ReadyLine crate={crate} />.{" "}
+        {crate.state !== "received" && (
+          <span className="muted">
+            Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal{" "}
+            {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at{" "}
+            {crate.recipient.line_rate}.
+          </span>
+        )}
+      </p>
+      {asked && (
+        <Question
+          step={asked}
+          crate={crate}
+          yes={() => {
+            setAsked(null);
+            act.mutate(asked);
+          }}
+          no={() => setAsked(null)}
+        />
+      )}
+      {crate.removed_at && <PutBack id={crate.id} number={crate.number} />}
+      {stale != null && <Problem error={stale} />}
+      {act.isError && <Problem error={act.error} />}
+      {again.isError && <Problem error={again.error} />}
+      {crate.error && (
+        <Notice tone="error" role="alert">
+          <b>{crate.error.what}</b> {crate.error.way_out}
+        </Notice>
+      )}
+      <NewerSpec crate={crate} />
+      <Whole crate={crate} />
+      <Standing crate={crate} />
+      <ul aria-label="Deliverables" className="mb-3 flex flex-wrap gap-2">
+        {crate.deliverables.map((d, n) => {
+          const strip = crate.strips.find((s) => s.deliverable === d.id);
+          return (
+            <li key={d.id}>
+              <button
+                onClick={() => setAt(n)}
+                aria-pressed={d === one}
+                className={clsx(
+                  "border-2 px-2 py-1 text-left",
+                  d === one ? "border-primary bg-base-200" : "border-base-300",
+                )}
+              >
+                <span className="figure block text-xs">{d.name}</span>
+                {strip && <Strip strip={strip} />}
+                <Doing deliverable={d} />
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      {one && (
+        <section aria-label={one.name}>
+          {one.trouble && (
+            <Notice tone="error" role="alert">
+              <b>{one.trouble.what}</b> {one.trouble.way_out}
+            </Notice>
+          )}
+          <PictureBand deliverable={one} open={crate.state === "open"} />
+          <Takes deliverable={one} open={crate.state === "open"} />
+          {one.run && <RunLine run={one.run} />}
+          {one.run?.state === "failed" && (
+            <Notice tone="error" role="alert">
+              <b>{one.run.error?.what}</b> {one.run.error?.way_out}{" "}
+              <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>
+                Run again
+              </button>
+              <OwnWords said={one.run.error?.said} />
+            </Notice>
+          )}
+          {one.run?.state === "cancelled" && (
+            <p className="mb-2 bg-base-200 p-2">
+              The last run was stopped.{" "}
+              <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>
+                Run again
+              </button>
+            </p>
+          )}
+          {one.stale && (
+            <Notice tone="warning">
+              The plan or the master has changed since the last run, or its file is gone: it no
+              longer counts. Run it again.
+            </Notice>
+          )}
+          {one.finished && (
+            <p className="mb-1 flex flex-wrap items-center gap-x-3">
+              <Stamp verdict={one.verdict} />
+              <span className="figure">{bytes(one.finished.size ?? 0)}</span>
+              <span>
+                encoded in {span(one.finished.encode_seconds ?? 0)}, measured in{" "}
+                {span(one.finished.measure_seconds ?? 0)}
+              </span>
+              <Link className="underline" to={`/crates/${crate.id}/side-by-side/${one.id}`}>
+                Side by side
+              </Link>
+              {crate.state === "open" && (
+                <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>
+                  Run again
+                </button>
+              )}
+              <span className="figure muted text-xs break-all">SHA-256 {one.finished.sha256}</span>
+            </p>
+          )}
+          {one.finished?.notes.map((n) => (
+            <Notice key={n} tone="accent">
+              {n}
+            </Notice>
+          ))}
+          <Ledger deliverable={one} open={crate.state === "open"} />
+        </section>
+      )}
+    </>
+  );
+}
+
+function Standing({ crate }: { crate: Page }) {
+  if (crate.next_step === "look") {
+    return (
+      <Notice tone="warning">
+        <b>Not ready to seal.</b>
+        <ul className="list-disc pl-5">
+          {crate.obstacles.map((o) => (
+            <li key={o}>{o}</li>
+          ))}
+        </ul>
+      </Notice>
+    );
+  }
+  if (crate.next_step === "plan" && crate.blocked)
+    return (
+      <Notice tone="warning">
+        <b>Cannot be run yet.</b> {crate.blocked}
+      </Notice>
+    );
+  if (crate.state === "open") return null;
+  const said = crate.receipts[crate.receipts.length - 1];
+  return (
+    <div role="status" className="tape mb-3 bg-base-200 p-2">
+      {crate.state !== "sealed" && (
+        <b>{crate.state === "received" ? "Handed over and received." : crate.state}</b>
+      )}
+      {crate.sealed_at && (
+        <>
+          {" "}
+          Sealed {clock(crate.sealed_at)} as <span className="figure">{crate.bag}</span>,{" "}
+          {bytes(crate.bag_bytes ?? 0)}.{" "}
+          <a
+            className="underline"
+            href={`/api/crates/${crate.id}/report`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            Read the ledger in the bag
+          </a>
+          .
+        </>
+      )}
+      {said && (
+        <p>
+          {crate.recipient.name} answered {clock(said.created_at)}: “{said.message}”{" "}
+          <Link className="underline" to="/receipts">
+            Receipt
+          </Link>
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,283 @@
+import clsx from "clsx";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { TriangleAlert } from "lucide-react";
+import { useState } from "react";
+import { api, type Schemas, take } from "../../api/client";
+import { Stamp } from "../../ui/Stamp";
+import { Problem } from "../../ui/states";
+import { touch } from "../../api/keys";
+
+type Deliverable = Schemas["DeliverableOut"];
+type Row = Schemas["LedgerRow"];
+const GROUPS = ["picture", "motion", "sound", "file", "delivery"];
+
+/** master has | spec asks | route gives | file measures | verdict */
+export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
+  const known = new Set(deliverable.rows.map((r) => r.property));
+  const loose = deliverable.cautions.filter((c) => !known.has(c.row));
+  return (
+    <>
+      {loose.map((c) => (
+        <Caution key={c.what} caution={c} />
+      ))}
+      <table className="rows w-full table-fixed" aria-label="Ledger">
+        <thead>
+          <tr className="muted">
+            <th className="w-[15%]">property</th>
+            <th className="w-[14%]">master has</th>
+            <th className="w-[17%]">spec asks</th>
+            <th className="w-[19%]">route gives</th>
+            <th className="w-[15%]">file measures</th>
+            <th>verdict</th>
+          </tr>
+        </thead>
+        {GROUPS.map((g) => {
+          const rows = deliverable.rows.filter((r) => r.group === g);
+          return rows.length ? (
+            <tbody key={g}>
+              <tr className="group">
+                <th colSpan={6} scope="rowgroup">
+                  {g}
+                </th>
+              </tr>
+              {rows.map((r, n) => (
+                <LedgerLine
+                  key={`${r.property} ${n}`}
+                  row={r}
+                  deliverable={deliverable}
+                  open={open}
+                />
+              ))}
+            </tbody>
+          ) : null;
+        })}
+      </table>
+    </>
+  );
+}
+
+function LedgerLine({
+  row,
+  deliverable,
+  open,
+}: {
+  row: Row;
+  deliverable: Deliverable;
+  open: boolean;
+}) {
+  const cautions = deliverable.cautions.filter((c) => c.row === row.property);
+  const bridge = deliverable.steps.find((s) => s.rows.includes(row.property));
+  const changes = bridge && row.master.found !== row.route?.found;
+  return (
+    <>
+      <tr title={row.sentence} data-property={row.property}>
+        <td>
+          {row.label}
+          {row.property.includes("@") && `, track ${row.property.split("@")[1]}`}
+          {row.part && <div className="muted text-xs">{row.part}</div>}
+          {row.severity === "should" && <span className="muted"> (should)</span>}
+        </td>
+        <td className="figure break-words">
+          {row.master.found || "-"}
+          {row.contradiction && (
+            <div className="border-l-4 border-warning pl-1 font-sans">{row.contradiction}</div>
+          )}
+        </td>
+        <td className="figure break-words">{row.asked}</td>
+        <td className="figure break-words">
+          {row.property in deliverable.choices && open ? (
+            <Choice row={row} deliverable={deliverable} />
+          ) : (
+            row.route?.found || "-"
+          )}
+          {changes && (
+            <div className="muted font-sans text-xs" title={bridge.reason}>
+              by: {bridge.title}
+            </div>
+          )}
+        </td>
+        <td className="figure break-words">{row.file?.found || "-"}</td>
+        <td>
+          {row.file || row.route?.verdict === "breaks" ? (
+            <Stamp small verdict={row.file ? row.verdict : "breaks"} />
+          ) : (
+            <span className="muted">
+              {row.route?.verdict === "meets" ? "predicted to meet" : "not measured yet"}
+            </span>
+          )}
+          {row.file && row.verdict !== "meets" && <div>{row.why}</div>}
+          {row.exception && (
+            <div className="border-l-4 border-accent pl-1">
+              Signed off by {row.exception.by}: {row.exception.reason}
+            </div>
+          )}
+          {row.may_except && open && <SignOff deliverable={deliverable} property={row.property} />}
+        </td>
+      </tr>
+      {cautions.map((c) => (
+        <tr key={c.what}>
+          <td />
+          <td colSpan={5}>
+            <Caution caution={c} />
+          </td>
+        </tr>
+      ))}
+    </>
+  );
+}
+
+function Caution({ caution }: { caution: Schemas["CautionOut"] }) {
+  return (
+    <div
+      className={clsx(
+        "flex gap-2 border-l-4 bg-base-200 px-2 py-1",
+        caution.blocks ? "border-error" : "border-warning",
+      )}
+    >
+      <TriangleAlert size={15} className="mt-0.5 shrink-0" aria-hidden />
+      <span>
+        <b>{caution.what}</b> {caution.why}{" "}
+        {caution.figures && <span className="figure">{caution.figures}. </span>}
+        {caution.way_out}
+        {caution.blocks && <b> This blocks the route.</b>}
+      </span>
+    </div>
+  );
+}
+
+const UNITS: Record<string, string> = { bit_count: "bits", hertz: "Hz", rate: "fps" };
+/** The trade counts sound in kb/s and picture in Mb/s. */
+const rateUnit = (property: string) =>
+  property.startsWith("sound.") ? { name: "kb/s", size: 1e3 } : { name: "Mb/s", size: 1e6 };
+
+/**
+ * A value in the room the spec leaves, changed in place; emptied, it goes back to what is planned.
+ */
+function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
+  const client = useQueryClient();
+  const options = deliverable.options[row.property];
+  const held = deliverable.choices[row.property];
+  const unit = row.kind === "bit_rate" ? rateUnit(row.property) : null;
+  const planned = unit && typeof held === "number" ? String(held / unit.size) : String(held ?? "");
+  const [text, setText] = useState<string | null>(null);
+  const choose = useMutation({
+    mutationFn: (value: string | null) =>
+      take(
+        api.PATCH("/api/crates/deliverables/{id}", {
+          params: { path: { id: deliverable.id } },
+          body: { property: row.property, value },
+        }),
+      ),
+    onSuccess: () => setText(null),
+    onSettled: () => touch(client, ["crate"]),
+  });
+  const set = (value: string) => {
+    if (value === planned) return setText(null);
+    // Who writes a unit means it.
+    choose.mutate(
+      value === "" ? null : unit && /^[\d.]+$/.test(value) ? `${value} ${unit.name}` : value,
+    );
+  };
+  const mine = row.property in deliverable.chosen;
+  return (
+    <span>
+      {options ? (
+        <select
+          className="border border-base-300 bg-base-100"
+          aria-label={`choose ${row.label}`}
+          value={planned}
+          onChange={(e) => set(e.target.value)}
+        >
+          {options.map((o) => (
+            <option key={o.value} value={o.value}>
+              {o.label}
+            </option>
+          ))}
+        </select>
+      ) : (
+        <>
+          <input
+            className="w-20 border border-base-300 bg-base-100 px-1"
+            aria-label={`choose ${row.label}`}
+            value={text ?? planned}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={(e) => {
+              if (text !== null) set(e.target.value.trim());
+            }}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") set((e.target as HTMLInputElement).value.trim());
+              if (e.key === "Escape") setText(null);
+            }}
+          />
+          {(unit ?? UNITS[row.kind]) && ` ${unit?.name ?? UNITS[row.kind]}`}
+        </>
+      )}
+      {mine && (
+        <button className="ml-1 font-sans text-xs underline" onClick={() => choose.mutate(null)}>
+          as planned
+        </button>
+      )}
+      {choose.isError && (
+        <div className="relative z-10 w-96 font-sans">
+          <Problem error={choose.error} />
+        </div>
+      )}
+    </span>
+  );
+}
+
+function SignOff({ deliverable, property }: { deliverable: Deliverable; property: string }) {
+  const client = useQueryClient();
+  const [open, setOpen] = useState(false);
+  const [reason, setReason] = useState("");
+  const [by, setBy] = useState("");
+  const sign = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/api/crates/deliverables/{id}/exceptions", {
+          params: { path: { id: deliverable.id } },
+          body: { property, reason, by },
+        }),
+      ),
+    onSettled: () => touch(client, ["crate"]),
+  });
+  if (!open)
+    return (
+      <button className="btn btn-xs mt-1" onClick={() => setOpen(true)}>
+        Sign off an exception
+      </button>
+    );
+  return (
+    <form
+      className="mt-1 flex flex-col gap-1"
+      onSubmit={(e) => {
+        e.preventDefault();
+        sign.mutate();
+      }}
+    >
+      <input
+        className="input input-xs"
+        placeholder="who agreed"
+        aria-label="who agreed"
+        value={by}
+        onChange={(e) => setBy(e.target.value)}
+      />
+      <input
+        className="input input-xs"
+        placeholder="why it may go out so"
+        aria-label="why it may go out so"
+        value={reason}
+        onChange={(e) => setReason(e.target.value)}
+      />
+      <div>
+        <button className="btn btn-xs" disabled={!by.trim() || !reason.trim()}>
+          Sign off
+        </button>{" "}
+        <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen(false)}>
+          Leave it
+        </button>
+      </div>
+      {sign.isError && <Problem error={sign.error} />}
+    </form>
+  );
+}

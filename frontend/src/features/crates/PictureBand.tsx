@@ -1,0 +1,101 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { ArrowRight } from "lucide-react";
+import { api, type Schemas, take } from "../../api/client";
+import { masterFrame } from "../../api/pictures";
+import { Gauge } from "../../ui/Gauge";
+import { Still } from "../../ui/Viewer";
+import { touch } from "../../api/keys";
+
+type Deliverable = Schemas["DeliverableOut"];
+
+/** Master frame, the chain of steps, the frame as it will be displayed, and the load. */
+export function PictureBand({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
+  const client = useQueryClient();
+  const choose = useMutation({
+    mutationFn: ({ property, value }: { property: string; value: string | null }) =>
+      take(
+        api.PATCH("/api/crates/deliverables/{id}", {
+          params: { path: { id: deliverable.id } },
+          body: { property, value },
+        }),
+      ),
+    onSettled: () => touch(client, ["crate"]),
+  });
+  const { master, finished } = deliverable;
+  const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
+  const done = finished && !deliverable.stale;
+  const framing = String(deliverable.choices.framing ?? "pad");
+  const picture = masterFrame(master, middle, 480);
+  // What is chosen stands in the address, so that another choice is another picture.
+  const chosen = encodeURIComponent(JSON.stringify(deliverable.chosen));
+  const of = `${master.mark}-${deliverable.picture_size ?? ""}-${chosen}`;
+  const frame = `/api/crates/deliverables/${deliverable.id}/planned/${middle}`;
+  const planned = `${frame}?width=480&of=${of}`;
+  const blocked = deliverable.cautions.some((c) => c.blocks) || deliverable.trouble !== null;
+  return (
+    <div className="mb-3 flex items-stretch gap-3">
+      <figure className="w-56 shrink-0">
+        {master.has_picture && <Still className="h-32" src={picture} alt="a frame of the master" />}
+        <figcaption className="text-xs leading-tight">
+          <b>master</b> {master.summary.slice(0, 3).join(", ")}
+        </figcaption>
+      </figure>
+      <ol
+        aria-label="Route"
+        className="flex min-w-0 grow flex-wrap content-start gap-1 bg-base-200 p-2"
+      >
+        {deliverable.steps.map((s, n) => (
+          <li key={n} className="flex items-start gap-1">
+            {n > 0 && <ArrowRight size={13} className="mt-1.5 shrink-0" aria-hidden />}
+            <details className="border border-base-300 bg-base-100 px-1.5 py-0.5 open:max-w-72">
+              <summary className="cursor-pointer list-none font-semibold">{s.title}</summary>
+              {s.reason}
+            </details>
+          </li>
+        ))}
+        {deliverable.steps.length === 0 && <li>No route yet.</li>}
+      </ol>
+      <figure className="w-56 shrink-0">
+        {done && finished ? (
+          <Still
+            className="h-32"
+            src={`/api/runs/${finished.id}/frames/${Math.floor(deliverable.frames / 2)}?width=480`}
+            alt="the same moment of the deliverable"
+          />
+        ) : (
+          master.has_picture &&
+          deliverable.display_aspect &&
+          !blocked && <Still className="h-32" src={planned} alt="the frame as it will be shown" />
+        )}
+        {!done && blocked && (
+          <p className="flex h-32 items-center border border-base-300 px-3 text-center text-sm">
+            No preview until this can be run.
+          </p>
+        )}
+        <figcaption className="text-xs leading-tight">
+          <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
+          {open && (
+            <label className="ml-1">
+              framing{" "}
+              <select
+                className="border border-base-300 bg-base-100"
+                value={framing}
+                onChange={(e) => choose.mutate({ property: "framing", value: e.target.value })}
+              >
+                {(deliverable.options.framing ?? []).map((f) => (
+                  <option key={f.value}>{f.label}</option>
+                ))}
+              </select>
+            </label>
+          )}
+        </figcaption>
+      </figure>
+      <Gauge
+        size={(done && finished?.size) || deliverable.predicted_size}
+        cap={deliverable.cap}
+        of={deliverable.cap_of}
+        measured={Boolean(done)}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,93 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { api, type Schemas, take } from "../../api/client";
+import { Problem } from "../../ui/states";
+import { touch } from "../../api/keys";
+
+export const QUESTIONS = {
+  seal: {
+    ask: "Seal this crate?",
+    what: "Its files, ledger and checksums are frozen and signed; a change needs a new revision.",
+    yes: "Yes, seal it",
+  },
+  "hand over": {
+    ask: "Hand this crate over?",
+    what: "It is carried to the recipient, and cannot be called back from here.",
+    yes: "Yes, hand it over",
+  },
+  remove: {
+    ask: "Remove this crate?",
+    what: "It goes from the floor. It can be put back for seven days; masters stay.",
+    yes: "Yes, remove it",
+  },
+};
+export type Step = keyof typeof QUESTIONS;
+
+/** Asks once, in the page, before what cannot be taken back by a press. */
+export function Question({
+  step,
+  crate,
+  yes,
+  no,
+}: {
+  step: Step;
+  crate: Schemas["CratePage"];
+  yes: () => void;
+  no: () => void;
+}) {
+  const { ask, what, yes: label } = QUESTIONS[step];
+  const answer = useRef<HTMLButtonElement>(null);
+  useEffect(() => answer.current?.focus(), []);
+  useEffect(() => {
+    const leave = (e: KeyboardEvent) => {
+      if (e.key === "Escape") no();
+    };
+    window.addEventListener("keydown", leave);
+    return () => window.removeEventListener("keydown", leave);
+  }, [no]);
+  return (
+    <div
+      role="alertdialog"
+      aria-label={ask}
+      className="mb-2 flex flex-wrap items-center gap-3 border-2 border-primary bg-base-200 p-2"
+    >
+      <p className="grow">
+        <b>{ask}</b> {step === "hand over" && `To ${crate.recipient.name}. `}
+        {what}
+      </p>
+      <button className="btn btn-primary btn-sm" ref={answer} onClick={yes}>
+        {label}
+      </button>
+      <button className="btn btn-sm" onClick={no}>
+        Leave it
+      </button>
+    </div>
+  );
+}
+
+/** Says that a crate was removed, and puts it back. */
+export function PutBack({ id, number }: { id: number; number: number }) {
+  const client = useQueryClient();
+  const back = useMutation({
+    mutationFn: () => take(api.POST("/api/crates/{id}/restore", { params: { path: { id } } })),
+    onSettled: () => touch(client, ["crate"]),
+  });
+  if (back.isSuccess)
+    return (
+      <p role="status" className="mb-2 bg-base-200 p-2">
+        Crate {number} is back.
+      </p>
+    );
+  return (
+    <div
+      role="status"
+      className="mb-2 flex items-center gap-3 border-l-4 border-warning bg-base-200 p-2"
+    >
+      <span>Crate {number} was removed. It is kept for seven days.</span>
+      <button className="btn btn-sm" onClick={() => back.mutate()} disabled={back.isPending}>
+        Put it back
+      </button>
+      {back.isError && <Problem error={back.error} />}
+    </div>
+  );
+}

@@ -1,0 +1,153 @@
+import { useEffect, useState } from "react";
+import { Link, useParams } from "react-router-dom";
+import { type Schemas } from "../../api/client";
+import { PageHead } from "../../ui/PageHead";
+import { Steps, Still, useFrames } from "../../ui/Viewer";
+import { bytes } from "../../ui/format";
+import { useKeys } from "../../ui/keys";
+import { Empty, Loading, Problem } from "../../ui/states";
+import { useCrate } from "../../api/queries";
+import { useChoiceInAddress } from "../../ui/address";
+
+const VIEWS = ["beside", "flicker", "difference", "play"] as const;
+type View = (typeof VIEWS)[number];
+
+export function SideBySide() {
+  const { id, deliverable } = useParams();
+  const page = useCrate(Number(id));
+  if (page.isPending) return <Loading what="the crate" />;
+  if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
+  const one = page.data.deliverables.find((d) => d.id === Number(deliverable));
+  if (!one?.finished)
+    return (
+      <Empty title="There is no finished file to look at">
+        Run it first, on{" "}
+        <Link className="underline" to={`/crates/${id}`}>
+          the crate's page
+        </Link>
+        .
+      </Empty>
+    );
+  return <Shown crate={page.data} one={one} run={one.finished} />;
+}
+
+function Shown({
+  crate,
+  one,
+  run,
+}: {
+  crate: Schemas["CratePage"];
+  one: Schemas["DeliverableOut"];
+  run: Schemas["RunOut"];
+}) {
+  const [view, setView] = useChoiceInAddress<View>("view", VIEWS, "beside");
+  const [flick, setFlick] = useState(false);
+  const [auto, setAuto] = useState(false);
+  const { rate } = one;
+  const { frame, to, last, keys } = useFrames(one.frames, rate);
+  useKeys([
+    ...keys,
+    ...VIEWS.map((v, n) => ({ key: String(n + 1), does: v, run: () => setView(v) })),
+    {
+      key: " ",
+      does: "flicker: change over",
+      run: () => {
+        setView("flicker");
+        setFlick((f) => !f);
+      },
+    },
+  ]);
+  useEffect(() => {
+    if (!auto || view !== "flicker") return;
+    const timer = window.setInterval(() => setFlick((f) => !f), 700);
+    return () => window.clearInterval(timer);
+  }, [auto, view]);
+  const width = view === "beside" ? 800 : 1200;
+  const master = `/api/runs/${run.id}/master-frames/${frame}?width=${width}`;
+  const made = `/api/runs/${run.id}/frames/${frame}?width=${width}`;
+  return (
+    <>
+      <PageHead title="Side by side" number={String(crate.number)}>
+        <div role="group" aria-label="View" className="join">
+          {VIEWS.map((v) => (
+            <button
+              key={v}
+              className={`btn join-item btn-sm ${view === v ? "btn-active" : ""}`}
+              aria-pressed={view === v}
+              onClick={() => setView(v)}
+            >
+              {v}
+            </button>
+          ))}
+        </div>
+        <Link className="btn btn-sm" to={`/crates/${crate.id}`}>
+          Back to the crate
+        </Link>
+      </PageHead>
+      {view === "beside" && (
+        <div className="grid grid-cols-2 gap-1">
+          <figure>
+            <Still className="aspect-video" src={master} alt={`master at frame ${frame}`} />
+            <figcaption>
+              <b>master</b> {one.item}, {bytes(one.master.size)}
+            </figcaption>
+          </figure>
+          <figure>
+            <Still className="aspect-video" src={made} alt={`deliverable at frame ${frame}`} />
+            <figcaption>
+              <b>deliverable</b> {one.name}, {bytes(run.size ?? 0)}
+            </figcaption>
+          </figure>
+        </div>
+      )}
+      {view === "flicker" && (
+        <figure>
+          <Still
+            className="mx-auto aspect-video max-h-[70vh]"
+            src={flick ? made : master}
+            alt={flick ? "deliverable" : "master"}
+          />
+          <figcaption className="flex gap-3">
+            <b>{flick ? "deliverable" : "master"}</b>
+            <button className="btn btn-xs" onClick={() => setFlick((f) => !f)}>
+              Change over
+            </button>
+            <label>
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={auto}
+                onChange={(e) => setAuto(e.target.checked)}
+              />{" "}
+              by itself
+            </label>
+          </figcaption>
+        </figure>
+      )}
+      {view === "difference" && (
+        <figure>
+          <Still
+            className="mx-auto aspect-video max-h-[70vh]"
+            src={`/api/runs/${run.id}/differences/${frame}?width=${width}`}
+            alt={`difference at frame ${frame}`}
+          />
+          <figcaption>What differs, eight times amplified: black is alike.</figcaption>
+        </figure>
+      )}
+      {view === "play" &&
+        (one.playable ? (
+          <video
+            className="grey-wall mx-auto max-h-[70vh] w-full"
+            controls
+            src={`/api/runs/${run.id}/play`}
+            aria-label={`play ${one.name}`}
+          />
+        ) : (
+          <Empty title="A browser cannot play this codec">
+            Step through it frame by frame instead: those pictures are made by the server.
+          </Empty>
+        ))}
+      {view !== "play" && <Steps frame={frame} to={to} last={last} rate={rate} />}
+    </>
+  );
+}

@@ -1,0 +1,130 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Schemas, take } from "../../api/client";
+import { Problem } from "../../ui/states";
+import { touch } from "../../api/keys";
+
+const BOX = "border border-base-300 bg-base-100 px-1";
+
+/**
+ * What is chosen for a deliverable besides figures: the alternative, the house's set, the fields of
+ * its name.
+ */
+export function Takes({
+  deliverable,
+  open,
+}: {
+  deliverable: Schemas["DeliverableOut"];
+  open: boolean;
+}) {
+  const client = useQueryClient();
+  const choose = useMutation({
+    mutationFn: ({ property, value }: { property: string; value: string | null }) =>
+      take(
+        api.PATCH("/api/crates/deliverables/{id}", {
+          params: { path: { id: deliverable.id } },
+          body: { property, value },
+        }),
+      ),
+    onSettled: () => touch(client, ["crate"]),
+  });
+  const keys = Object.keys(deliverable.choices).filter(
+    (k) =>
+      k.startsWith("either.") ||
+      k.startsWith("name.") ||
+      (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
+      k === "tracks",
+  );
+  if (keys.length === 0) return null;
+  return (
+    <div
+      role="group"
+      aria-label="Choices"
+      className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1"
+    >
+      {keys.map((key) => {
+        const held = String(deliverable.choices[key] ?? "");
+        const name = key
+          .replace(/^either\./, "")
+          .replace(/^name\./, "name: ")
+          .replace(/^house$/, "house choices")
+          .replace(/^tracks$/, "sound tracks that go out");
+        const options = deliverable.options[key];
+        // What is closed shows the name itself; of its fields only those that were written.
+        if (!open)
+          return key.startsWith("name.") && !held ? null : (
+            <span key={key}>
+              {name} <b>{held || "the usual"}</b>
+            </span>
+          );
+        return (
+          <label key={key} className="flex items-center gap-1">
+            {name}
+            {options ? (
+              <select
+                className={BOX}
+                value={held}
+                onChange={(e) => choose.mutate({ property: key, value: e.target.value || null })}
+              >
+                {options.map((o) => (
+                  <option key={o.value} value={o.value}>
+                    {o.label || "the usual"}
+                  </option>
+                ))}
+              </select>
+            ) : (
+              <Field
+                key={held}
+                held={held}
+                set={(value) => choose.mutate({ property: key, value: value || null })}
+                label={name}
+                hint={
+                  ["name.master", "name.production", "name.episode"].includes(key)
+                    ? "as the master says"
+                    : "to be filled in"
+                }
+              />
+            )}
+          </label>
+        );
+      })}
+      {choose.isError && <Problem error={choose.error} />}
+      {choose.data && choose.data.taken_back.length > 0 && (
+        <p role="status" className="basis-full">
+          Taken back, for it does not fit this choice: {choose.data.taken_back.join("; ")}.
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Field({
+  held,
+  set,
+  label,
+  hint,
+}: {
+  held: string;
+  set: (value: string) => void;
+  label: string;
+  hint: string;
+}) {
+  const [text, setText] = useState(held);
+  const done = () => {
+    if (text !== held) set(text.trim());
+  };
+  return (
+    <input
+      className={`${BOX} w-40`}
+      aria-label={label}
+      placeholder={hint}
+      value={text}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={done}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") done();
+        if (e.key === "Escape") setText(held);
+      }}
+    />
+  );
+}

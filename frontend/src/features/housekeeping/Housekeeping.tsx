@@ -1,0 +1,126 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, type Schemas, take } from "../../api/client";
+import { PageHead } from "../../ui/PageHead";
+import { bytes, clock } from "../../ui/format";
+import { Loading, Problem } from "../../ui/states";
+import { keys } from "../../api/keys";
+import { useHousekeeping } from "../../api/queries";
+
+type Page = Schemas["HousekeepingOut"];
+
+/** The disk, what takes it and what bounds it, and what the daily tidying cleared away. */
+export function Housekeeping() {
+  const client = useQueryClient();
+  const page = useHousekeeping();
+  const tidy = useMutation({
+    mutationFn: () => take(api.POST("/api/housekeeping/tidy")),
+    onSettled: () => client.invalidateQueries({ queryKey: keys.housekeeping }),
+  });
+  if (page.isPending) return <Loading what="what takes room" />;
+  if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
+  return (
+    <>
+      <PageHead title="Housekeeping">
+        <button
+          className="btn btn-primary btn-sm"
+          onClick={() => tidy.mutate()}
+          disabled={tidy.isPending}
+        >
+          Tidy now
+        </button>
+      </PageHead>
+      {tidy.isError && <Problem error={tidy.error} />}
+      {tidy.isSuccess && (
+        <p role="status" className="mb-2 bg-base-200 p-2">
+          Ordered. What it clears away is listed below when it is done.
+        </p>
+      )}
+      <Disk page={page.data} />
+      <Holdings page={page.data} />
+      <Tidyings page={page.data} />
+    </>
+  );
+}
+
+function Disk({ page }: { page: Page }) {
+  const used = page.disk_total - page.disk_free;
+  return (
+    <section aria-label="Disk" className="tape mb-4 bg-base-200 px-3 py-2">
+      <p>
+        <b className="figure">{bytes(page.disk_free)}</b> free of{" "}
+        <span className="figure">{bytes(page.disk_total)}</span> on the disk of{" "}
+        <span className="figure">{page.place}</span>.
+      </p>
+      <progress
+        className="progress progress-secondary w-full"
+        max={page.disk_total}
+        value={used}
+        aria-label="share of the disk that is taken"
+      />
+      <p className="muted">
+        Workers with a sign of life: {page.workers}. Work that waits: {page.waiting}, that is being
+        done: {page.at_work}. The database takes {bytes(page.database_bytes)}.
+      </p>
+    </section>
+  );
+}
+
+function Holdings({ page }: { page: Page }) {
+  return (
+    <table className="rows mb-4 w-full" aria-label="What takes room">
+      <thead>
+        <tr className="muted">
+          <th>what</th>
+          <th className="text-right">files</th>
+          <th className="text-right">size</th>
+          <th>is kept</th>
+        </tr>
+      </thead>
+      <tbody>
+        {page.holdings.map((h) => (
+          <tr key={h.name}>
+            <td>
+              <b>{h.name}</b>
+              <div className="muted">{h.what}</div>
+            </td>
+            <td className="figure text-right">{h.files}</td>
+            <td className="figure text-right whitespace-nowrap">{bytes(h.bytes)}</td>
+            <td>{h.bound}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const PARTS = [
+  ["pictures", "pictures"],
+  ["plays", "light copies"],
+  ["crates", "removed crates"],
+  ["runs", "runs of crates that are no more"],
+  ["uploads", "uploads"],
+  ["jobs", "finished jobs"],
+  ["logs", "logs cut"],
+] as const;
+
+function Tidyings({ page }: { page: Page }) {
+  const said = (t: Page["tidyings"][number]) =>
+    PARTS.filter(([key]) => t[key])
+      .map(([key, name]) => `${t[key]} ${name}`)
+      .join(", ") || "nothing was over its bounds";
+  return (
+    <section aria-label="Tidied">
+      <h2 className="font-semibold">Tidied</h2>
+      <p className="muted">Once a day by itself.</p>
+      <ul>
+        {page.tidyings.map((t) => (
+          <li key={t.at} className="py-0.5">
+            <span className="figure">{clock(t.at)}</span> {said(t)}
+            {t.bytes > 0 && <span className="muted"> ({bytes(t.bytes)})</span>}
+          </li>
+        ))}
+      </ul>
+      {page.tidyings.length === 0 && <p>Not yet.</p>}
+    </section>
+  );
+}

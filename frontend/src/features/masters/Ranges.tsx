@@ -1,0 +1,174 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router-dom";
+import { api, type Schemas, take } from "../../api/client";
+import { timecode } from "../../ui/format";
+import { Problem } from "../../ui/states";
+import type { Marks } from "./Deck";
+import { keys } from "../../api/keys";
+
+export function Ranges({
+  master,
+  marks,
+  setMarks,
+  to,
+}: {
+  master: Schemas["MasterPage"];
+  marks: Marks;
+  setMarks: (m: Marks) => void;
+  to: (n: number) => void;
+}) {
+  const client = useQueryClient();
+  const go = useNavigate();
+  const [name, setName] = useState("");
+  const [picked, setPicked] = useState<number[]>([]);
+  const path = { id: master.id };
+  const again = () => void client.invalidateQueries({ queryKey: keys.masters.one(master.id) });
+  const first = marks.first ?? 0;
+  const last = marks.last ?? master.frames - 1;
+  const keep = useMutation({
+    mutationFn: () =>
+      take(
+        api.POST("/api/masters/{id}/spans", {
+          params: { path },
+          body: { name, first, frames: last - first + 1 },
+        }),
+      ),
+    onSuccess: () => {
+      setName("");
+      setMarks({ first: null, last: null });
+      again();
+    },
+  });
+  const forget = useMutation({
+    mutationFn: (span: number) =>
+      take(api.DELETE("/api/masters/{id}/spans/{span}", { params: { path: { ...path, span } } })),
+    onSuccess: again,
+  });
+  const label = (n: number) => timecode(n, master.rate, master.start_frame, master.drop_frame);
+  const marked = marks.first !== null || marks.last !== null;
+  return (
+    <section aria-label="Ranges" className="mt-3">
+      <h2 className="font-semibold">Ranges delivered as items of their own</h2>
+      {!marked && master.spans.length === 0 && (
+        <p className="muted">
+          Mark a part with <kbd className="kbd kbd-xs">i</kbd> and{" "}
+          <kbd className="kbd kbd-xs">o</kbd> to keep it as a range.
+        </p>
+      )}
+      {marked && (
+        <form
+          className="flex flex-wrap items-center gap-2 py-1"
+          onSubmit={(e) => {
+            e.preventDefault();
+            keep.mutate();
+          }}
+        >
+          <span className="figure">
+            {label(first)} to {label(last)}, {last - first + 1} frames
+          </span>
+          <input
+            className="input input-xs w-40"
+            aria-label="name of the range"
+            placeholder="name of the range"
+            value={name}
+            maxLength={100}
+            onChange={(e) => setName(e.target.value)}
+          />
+          <button
+            className="btn btn-primary btn-xs"
+            disabled={!name.trim() || last < first || keep.isPending}
+          >
+            Keep the range
+          </button>
+          <button
+            type="button"
+            className="btn btn-xs"
+            onClick={() => setMarks({ first: null, last: null })}
+          >
+            Clear the marks
+          </button>
+          {last < first && (
+            <span role="alert" className="text-error">
+              The out mark lies before the in mark.
+            </span>
+          )}
+          {keep.isError && <Problem error={keep.error} />}
+        </form>
+      )}
+      {master.spans.length > 0 && (
+        <table className="rows w-full">
+          <thead>
+            <tr className="muted">
+              <th>
+                <span className="sr-only">select</span>
+              </th>
+              <th>name</th>
+              <th>from</th>
+              <th>to</th>
+              <th className="text-right">frames</th>
+              <th>
+                <span className="sr-only">acts</span>
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {master.spans.map((s) => (
+              <tr key={s.id}>
+                <td>
+                  <input
+                    type="checkbox"
+                    className="checkbox checkbox-xs"
+                    aria-label={`select range ${s.name}`}
+                    checked={picked.includes(s.id)}
+                    onChange={(e) =>
+                      setPicked((p) =>
+                        e.target.checked ? [...p, s.id] : p.filter((n) => n !== s.id),
+                      )
+                    }
+                  />
+                </td>
+                <td className="font-semibold">{s.name}</td>
+                <td className="figure">
+                  <button className="hover:underline" onClick={() => to(s.first)}>
+                    {label(s.first)}
+                  </button>
+                </td>
+                <td className="figure">
+                  <button className="hover:underline" onClick={() => to(s.first + s.frames - 1)}>
+                    {label(s.first + s.frames - 1)}
+                  </button>
+                </td>
+                <td className="figure text-right">{s.frames}</td>
+                <td className="whitespace-nowrap">
+                  <button
+                    className="btn btn-xs"
+                    onClick={() => {
+                      setMarks({ first: s.first, last: s.first + s.frames - 1 });
+                      setName(s.name);
+                      forget.mutate(s.id);
+                    }}
+                  >
+                    Change
+                  </button>{" "}
+                  <button className="btn btn-xs" onClick={() => forget.mutate(s.id)}>
+                    Forget
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {picked.length > 0 && (
+        <button
+          className="btn btn-sm mt-1"
+          onClick={() => void go(`/crates/new?spans=${picked.join(",")}&of=${master.id}`)}
+        >
+          Put {picked.length === 1 ? "this range" : `${picked.length} ranges`} in a new crate
+        </button>
+      )}
+      {forget.isError && <Problem error={forget.error} />}
+    </section>
+  );
+}

@@ -1,0 +1,65 @@
+import { act, cleanup, render, screen } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { BrowserRouter } from "react-router-dom";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { useAddress, useChoiceInAddress } from "./address";
+
+const VIEWS = ["sentences", "table"] as const;
+
+function Page() {
+  const [text, setText] = useAddress("q", "");
+  const [view, setView] = useChoiceInAddress("view", VIEWS, "sentences");
+  return (
+    <>
+      <input aria-label="search" value={text} onChange={(e) => setText(e.target.value)} />
+      <button onClick={() => setView("table")}>{view}</button>
+    </>
+  );
+}
+
+const open = (address: string) => {
+  window.history.replaceState(null, "", address);
+  render(
+    <BrowserRouter>
+      <Page />
+    </BrowserRouter>,
+  );
+};
+const pause = () => act(() => vi.advanceTimersByTimeAsync(300));
+
+beforeEach(() => {
+  vi.useFakeTimers({ shouldAdvanceTime: true });
+});
+afterEach(() => {
+  cleanup();
+  vi.useRealTimers();
+});
+
+describe("a state in the address", () => {
+  it("is taken from it", () => {
+    open("/masters?q=lantern&view=table");
+    expect(screen.getByLabelText<HTMLInputElement>("search").value).toBe("lantern");
+    expect(screen.getByRole("button").textContent).toBe("table");
+  });
+
+  it("is written into it after a pause, beside what stands there", async () => {
+    open("/masters?production=Lichen");
+    await userEvent.type(screen.getByLabelText("search"), "fog");
+    await userEvent.click(screen.getByRole("button"));
+    await pause();
+    const query = new URLSearchParams(window.location.search);
+    expect(Object.fromEntries(query)).toEqual({ production: "Lichen", q: "fog", view: "table" });
+  });
+
+  it("is left out where it is the usual one", async () => {
+    open("/masters?q=fog");
+    await userEvent.clear(screen.getByLabelText("search"));
+    await pause();
+    expect(window.location.search).toBe("");
+  });
+
+  it("is the usual one where the address says what there is not", () => {
+    open("/masters?view=upside-down");
+    expect(screen.getByRole("button").textContent).toBe("sentences");
+  });
+});

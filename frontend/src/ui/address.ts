@@ -1,0 +1,39 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { useSearchParams } from "react-router-dom";
+
+const PAUSE = 250; // ms; a browser takes only so many changes of its address at once
+
+/**
+ * A state that stands in the address, so that it is there again after a reload, and goes along
+ * when the address is passed on. What is usual is left out.
+ */
+export function useAddress(name: string, usual: string): [string, (value: string) => void] {
+  const [params, setParams] = useSearchParams();
+  const [value, setValue] = useState(params.get(name) ?? usual);
+  const writing = useRef<number | undefined>(undefined);
+  useEffect(() => () => window.clearTimeout(writing.current), []);
+  const put = useCallback(
+    (next: string) => {
+      setValue(next);
+      window.clearTimeout(writing.current);
+      writing.current = window.setTimeout(() => {
+        const now = new URLSearchParams(window.location.search);
+        if (next === usual) now.delete(name);
+        else now.set(name, next);
+        setParams(now, { replace: true });
+      }, PAUSE);
+    },
+    [name, usual, setParams],
+  );
+  return [value, put];
+}
+
+/** The same of one of a few words; anything else in the address counts as the usual one. */
+export function useChoiceInAddress<T extends string>(
+  name: string,
+  choices: readonly T[],
+  usual: T,
+): [T, (value: T) => void] {
+  const [value, put] = useAddress(name, usual);
+  return [choices.find((c) => c === value) ?? usual, put];
+}
