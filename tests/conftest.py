@@ -42,13 +42,18 @@ DELIVERIES = "deliveries"
 FIRST = ("browser", "web", "media", "outside", "cli", "store", "handover", "core")
 
 
+def room(item: pytest.Item) -> str:
+    """Give the folder of the tests that a test lies in: core, media, web, ..."""
+    return item.path.relative_to(Path(__file__).parent).parts[0]
+
+
 @pytest.hookimpl(tryfirst=True)  # the groups must be there before the tests are spread
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What shares a house runs in one process and in its order: a house for the API's tests, one
     for the browser's.
     """
     places = {name: number for number, name in enumerate(FIRST)}
-    items.sort(key=lambda item: places.get(item.path.parent.name, len(FIRST)))
+    items.sort(key=lambda item: places.get(room(item), len(FIRST)))
     for item in items:
         house = "house" in getattr(item, "fixturenames", ())
         # What shares costly clips stays together by file.
@@ -58,11 +63,11 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             or item.path.name == "test_render.py"
             else item.path.name
         )
-        if item.path.parent.name == "browser":
+        if room(item) == "browser":
             # A browser on a noisy machine may stumble once; the run's summary says where.
             item.add_marker(pytest.mark.flaky(reruns=1))
         # The trials that break things have a house of their own, beside the one of the API.
-        where = "trials" if item.path.name in TRIALS else item.path.parent.name
+        where = "trials" if item.path.name in TRIALS else room(item)
         item.add_marker(pytest.mark.xdist_group(f"house of {where}" if house else shared))
 
 

@@ -118,6 +118,7 @@ def _parser() -> argparse.ArgumentParser:
         ("worker", "run one worker"),
         ("openapi", "print the OpenAPI document"),
         ("schema", "print the JSON Schema of a spec file"),
+        ("properties", "print the list of properties"),
     ):
         command = commands.add_parser(name, help=text)
         command.set_defaults(run=_service, name=name)

@@ -20,6 +20,7 @@ from pathlib import Path
 from types import FrameType
 
 from .core.errors import AmpleError
+from .core.facts import listing
 from .core.specs import specfile
 from .store import library, masters
 from .store import specs as register
@@ -30,7 +31,7 @@ from .work import engine, logs, orders
 
 
 def run(args: argparse.Namespace) -> int:
-    """Run one of demo, serve, worker, openapi and schema."""
+    """Run one of demo, serve, worker, openapi, schema and properties."""
     match args.name:
         case "openapi":
             from .web.app import bare
@@ -39,6 +40,9 @@ def run(args: argparse.Namespace) -> int:
             return 0
         case "schema":
             print(json.dumps(specfile.schema(), indent=1))
+            return 0
+        case "properties":
+            print(listing.document(), end="")
             return 0
         case "worker":
             return _worker(args.database)
