@@ -9,7 +9,7 @@ export const api = createClient<paths>({ baseUrl: "/" });
  * An error as the server tells it: what happened, and what to do. One that passes by itself is
  * waited out.
  */
-export class Trouble extends Error {
+export class ApiError extends Error {
   constructor(
     message: string,
     readonly wayOut: string,
@@ -41,10 +41,10 @@ export const useAway = () =>
 
 /** Whether a question is asked again: for ever where the trouble passes by itself, else once. */
 export const asksAgain = (times: number, error: Error) =>
-  (error instanceof Trouble && error.passes) || times < 1;
+  (error instanceof ApiError && error.passes) || times < 1;
 
 /** Gives the data of an answer, or throws what the server said. */
-export async function take<T>(
+export async function unwrap<T>(
   answer: Promise<{ data?: T; error?: unknown; response: Response }>,
 ): Promise<T> {
   let got;
@@ -52,7 +52,7 @@ export async function take<T>(
     got = await answer;
   } catch {
     note("The server does not answer.");
-    throw new Trouble(
+    throw new ApiError(
       "The server does not answer.",
       "Check that it runs; what you see is kept.",
       true,
@@ -62,7 +62,7 @@ export async function take<T>(
   const said = got.error as { detail?: string; way_out?: string } | undefined;
   note(passes ? (said?.detail ?? "The server is busy.") : "");
   if (got.data !== undefined && got.response.ok) return got.data;
-  throw new Trouble(
+  throw new ApiError(
     said?.detail ?? `The server answered ${got.response.status}.`,
     said?.way_out ?? "Try again.",
     passes,

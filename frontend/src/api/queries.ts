@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, take } from "./client";
+import { api, unwrap } from "./client";
 import { keys } from "./keys";
 
 const OFTEN = 20_000;
@@ -7,15 +7,15 @@ const OFTEN = 20_000;
 export const useFloor = () =>
   useQuery({
     queryKey: keys.floor,
-    queryFn: () => take(api.GET("/api/floor")),
+    queryFn: () => unwrap(api.GET("/api/floor")),
     refetchInterval: OFTEN,
   });
 
 export const useReceipts = () =>
-  useQuery({ queryKey: keys.receipts, queryFn: () => take(api.GET("/api/receipts")) });
+  useQuery({ queryKey: keys.receipts, queryFn: () => unwrap(api.GET("/api/receipts")) });
 
 export const useHousekeeping = () =>
-  useQuery({ queryKey: keys.housekeeping, queryFn: () => take(api.GET("/api/housekeeping")) });
+  useQuery({ queryKey: keys.housekeeping, queryFn: () => unwrap(api.GET("/api/housekeeping")) });
 
 type MastersQuery = { q?: string; limit?: number; production?: string; ids?: string };
 
@@ -25,24 +25,24 @@ export const useMasters = (query: MastersQuery, enabled = true) =>
     queryKey: keys.masters.list(query),
     placeholderData: keepPreviousData,
     enabled,
-    queryFn: () => take(api.GET("/api/masters", { params: { query } })),
+    queryFn: () => unwrap(api.GET("/api/masters", { params: { query } })),
   });
 
 export const useMaster = (id: number, enabled = true) =>
   useQuery({
     queryKey: keys.masters.one(id),
     enabled,
-    queryFn: () => take(api.GET("/api/masters/{id}", { params: { path: { id } } })),
+    queryFn: () => unwrap(api.GET("/api/masters/{id}", { params: { path: { id } } })),
   });
 
 export const useProductions = () =>
   useQuery({
     queryKey: keys.masters.productions,
-    queryFn: () => take(api.GET("/api/masters/productions")),
+    queryFn: () => unwrap(api.GET("/api/masters/productions")),
   });
 
 export const useSpecs = () =>
-  useQuery({ queryKey: keys.specs.list, queryFn: () => take(api.GET("/api/specs")) });
+  useQuery({ queryKey: keys.specs.list, queryFn: () => unwrap(api.GET("/api/specs")) });
 
 /** A version of a spec; the newest where none is named. One that is being edited is asked once. */
 export const useSpec = (id: string | undefined, version?: number, once = false) =>
@@ -51,12 +51,14 @@ export const useSpec = (id: string | undefined, version?: number, once = false) 
     enabled: id !== undefined,
     ...(once ? { staleTime: Infinity } : {}),
     queryFn: () =>
-      take(api.GET("/api/specs/{id}", { params: { path: { id: id ?? "" }, query: { version } } })),
+      unwrap(
+        api.GET("/api/specs/{id}", { params: { path: { id: id ?? "" }, query: { version } } }),
+      ),
   });
 
 export const useCrate = (id: number) =>
   useQuery({
     queryKey: keys.crates.one(id),
-    queryFn: () => take(api.GET("/api/crates/{id}", { params: { path: { id } } })),
+    queryFn: () => unwrap(api.GET("/api/crates/{id}", { params: { path: { id } } })),
     refetchInterval: OFTEN,
   });

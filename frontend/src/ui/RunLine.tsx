@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, type Schemas, take } from "../api/client";
+import { api, type Schemas, unwrap } from "../api/client";
 import { useProgress } from "../api/live";
 import { span } from "./format";
 import { Problem } from "./states";
 import { touch } from "../api/keys";
+import { Button } from "./Button";
 
 /** A run as it moves: stage, frame, speed, elapsed, remaining; and the way to stop it. */
 export function RunLine({ run }: { run: Schemas["RunOut"] }) {
@@ -14,7 +15,8 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
   );
   const client = useQueryClient();
   const stop = useMutation({
-    mutationFn: () => take(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })),
+    mutationFn: () =>
+      unwrap(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })),
     onSettled: () => touch(client, ["run"]),
   });
   if (!["queued", "running", "stopping"].includes(run.state)) return null;
@@ -44,9 +46,9 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
         {run.starts > 1 && `, taken up again (start ${run.starts})`}
       </span>
       {run.state !== "stopping" && (
-        <button className="btn btn-xs" onClick={() => stop.mutate()} disabled={stop.isPending}>
+        <Button onClick={() => stop.mutate()} disabled={stop.isPending}>
           Stop
-        </button>
+        </Button>
       )}
       {stop.isError && <Problem error={stop.error} />}
     </div>

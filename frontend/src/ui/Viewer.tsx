@@ -2,6 +2,7 @@ import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useEffect, useState } from "react";
 import { useAddress } from "./address";
 import { fps, timecode } from "./format";
+import { Button } from "./Button";
 
 /**
  * Steps through a file frame by frame; pictures come from the server for any codec, at their
@@ -38,9 +39,9 @@ export function Steps({
 }) {
   return (
     <div className="flex items-center gap-2 py-1">
-      <button className="btn btn-xs" aria-label="one frame back" onClick={() => to(frame - 1)}>
+      <Button aria-label="one frame back" onClick={() => to(frame - 1)}>
         <ChevronLeft size={14} />
-      </button>
+      </Button>
       <input
         type="range"
         className="range range-xs grow"
@@ -50,9 +51,9 @@ export function Steps({
         value={frame}
         onChange={(e) => to(Number(e.target.value))}
       />
-      <button className="btn btn-xs" aria-label="one frame on" onClick={() => to(frame + 1)}>
+      <Button aria-label="one frame on" onClick={() => to(frame + 1)}>
         <ChevronRight size={14} />
-      </button>
+      </Button>
       <span className="figure whitespace-nowrap">
         {timecode(frame, rate)}{" "}
         <span className="muted">

@@ -1,6 +1,7 @@
 import { CircleAlert, PackageOpen } from "lucide-react";
 import type { ReactNode } from "react";
-import { Trouble } from "../api/client";
+import { ApiError } from "../api/client";
+import { Button } from "./Button";
 
 export function Empty({ title, children }: { title: string; children?: ReactNode }) {
   return (
@@ -32,11 +33,11 @@ export function Problem({ error, again }: { error: unknown; again?: () => void }
       <CircleAlert size={18} className="mt-0.5 shrink-0 text-error" aria-hidden />
       <div>
         <p className="font-semibold">{said}</p>
-        {error instanceof Trouble && <p>{error.wayOut}</p>}
+        {error instanceof ApiError && <p>{error.wayOut}</p>}
         {again && (
-          <button className="btn btn-xs mt-2" onClick={again}>
+          <Button className="mt-2" onClick={again}>
             Try again
-          </button>
+          </Button>
         )}
       </div>
     </div>

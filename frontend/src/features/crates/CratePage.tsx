@@ -2,24 +2,25 @@ import clsx from "clsx";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { ReadyLine } from "../floor/Floor";
 import { PageHead } from "../../ui/PageHead";
 import { RunLine } from "../../ui/RunLine";
-import { Stamp, Strip } from "../../ui/Stamp";
+import { VerdictBadge, Strip } from "../../ui/VerdictBadge";
 import { bytes, clock, span } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
 import { Loading, OwnWords, Problem } from "../../ui/states";
-import { Doing } from "./Doing";
+import { ItemState } from "./ItemState";
 import { Ledger } from "./Ledger";
 import { PictureBand } from "./PictureBand";
 import { PutBack, Question, QUESTIONS, type Step } from "./Question";
-import { Takes } from "./Takes";
-import { NewerSpec, Whole } from "./Whole";
+import { CrateChoices } from "./CrateChoices";
+import { NewerSpec, WholeCrate } from "./WholeCrate";
 import { touch } from "../../api/keys";
 import { useCrate } from "../../api/queries";
 import { Notice } from "../../ui/Notice";
 import { useAddress } from "../../ui/address";
+import { Button } from "../../ui/Button";
 
 type Page = Schemas["CratePage"];
 
@@ -47,12 +48,12 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
   const path = { params: { path: { id: crate.id } } };
   const act = useMutation({
     mutationFn: (step: string): Promise<{ id: number }> => {
-      if (step === "run") return take(api.POST("/api/crates/{id}/runs", path));
-      if (step === "stop") return take(api.POST("/api/crates/{id}/runs/stop", path));
-      if (step === "seal") return take(api.POST("/api/crates/{id}/seal", path));
-      if (step === "remove") return take(api.DELETE("/api/crates/{id}", path));
-      if (step === "revise") return take(api.POST("/api/crates/{id}/revisions", path));
-      return take(api.POST("/api/crates/{id}/hand-over", path));
+      if (step === "run") return unwrap(api.POST("/api/crates/{id}/runs", path));
+      if (step === "stop") return unwrap(api.POST("/api/crates/{id}/runs/stop", path));
+      if (step === "seal") return unwrap(api.POST("/api/crates/{id}/seal", path));
+      if (step === "remove") return unwrap(api.DELETE("/api/crates/{id}", path));
+      if (step === "revise") return unwrap(api.POST("/api/crates/{id}/revisions", path));
+      return unwrap(api.POST("/api/crates/{id}/hand-over", path));
     },
     onSuccess: (made, step) => {
       if (step === "revise") void go(`/crates/${made.id}`);
@@ -63,7 +64,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
   });
   const again = useMutation({
     mutationFn: (id: number) =>
-      take(api.POST("/api/deliverables/{id}/runs", { params: { path: { id } } })),
+      unwrap(api.POST("/api/deliverables/{id}/runs", { params: { path: { id } } })),
     onSettled: () => touch(client, ["crate"]),
   });
   const [asked, setAsked] = useState<Step | null>(null);
@@ -113,24 +114,20 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
           crate.deliverables.every(
             (d) => !d.run || !["queued", "running", "stopping"].includes(d.run.state),
           ) && (
-            <button className="btn btn-sm btn-ghost" onClick={() => take_("remove")}>
+            <Button size="sm" tone="ghost" onClick={() => take_("remove")}>
               Remove
-            </button>
+            </Button>
           )}
         {["sealed", "received", "refused"].includes(crate.state) &&
           crate.next_step !== "revise" && (
-            <button className="btn btn-sm" onClick={() => act.mutate("revise")}>
+            <Button size="sm" onClick={() => act.mutate("revise")}>
               Open a new revision
-            </button>
+            </Button>
           )}
         {crate.next_step === "wait" && crate.state === "open" && (
-          <button
-            className="btn btn-sm"
-            onClick={() => act.mutate("stop")}
-            disabled={act.isPending}
-          >
+          <Button size="sm" onClick={() => act.mutate("stop")} disabled={act.isPending}>
             Stop all
-          </button>
+          </Button>
         )}
         {label && !crate.removed_at && (
           <button
@@ -177,7 +174,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
         </Notice>
       )}
       <NewerSpec crate={crate} />
-      <Whole crate={crate} />
+      <WholeCrate crate={crate} />
       <Standing crate={crate} />
       <ul aria-label="Deliverables" className="mb-3 flex flex-wrap gap-2">
         {crate.deliverables.map((d, n) => {
@@ -194,7 +191,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
               >
                 <span className="figure block text-xs">{d.name}</span>
                 {strip && <Strip strip={strip} />}
-                <Doing deliverable={d} />
+                <ItemState deliverable={d} />
               </button>
             </li>
           );
@@ -208,23 +205,19 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
             </Notice>
           )}
           <PictureBand deliverable={one} open={crate.state === "open"} />
-          <Takes deliverable={one} open={crate.state === "open"} />
+          <CrateChoices deliverable={one} open={crate.state === "open"} />
           {one.run && <RunLine run={one.run} />}
           {one.run?.state === "failed" && (
             <Notice tone="error" role="alert">
               <b>{one.run.error?.what}</b> {one.run.error?.way_out}{" "}
-              <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>
-                Run again
-              </button>
+              <Button onClick={() => again.mutate(one.id)}>Run again</Button>
               <OwnWords said={one.run.error?.said} />
             </Notice>
           )}
           {one.run?.state === "cancelled" && (
             <p className="mb-2 bg-base-200 p-2">
               The last run was stopped.{" "}
-              <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>
-                Run again
-              </button>
+              <Button onClick={() => again.mutate(one.id)}>Run again</Button>
             </p>
           )}
           {one.stale && (
@@ -235,7 +228,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
           )}
           {one.finished && (
             <p className="mb-1 flex flex-wrap items-center gap-x-3">
-              <Stamp verdict={one.verdict} />
+              <VerdictBadge verdict={one.verdict} />
               <span className="figure">{bytes(one.finished.size ?? 0)}</span>
               <span>
                 encoded in {span(one.finished.encode_seconds ?? 0)}, measured in{" "}
@@ -245,9 +238,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
                 Side by side
               </Link>
               {crate.state === "open" && (
-                <button className="btn btn-xs" onClick={() => again.mutate(one.id)}>
-                  Run again
-                </button>
+                <Button onClick={() => again.mutate(one.id)}>Run again</Button>
               )}
               <span className="figure muted text-xs break-all">SHA-256 {one.finished.sha256}</span>
             </p>

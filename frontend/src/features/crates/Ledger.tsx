@@ -2,10 +2,12 @@ import clsx from "clsx";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
-import { api, type Schemas, take } from "../../api/client";
-import { Stamp } from "../../ui/Stamp";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { VerdictBadge } from "../../ui/VerdictBadge";
 import { Problem } from "../../ui/states";
 import { touch } from "../../api/keys";
+import { Button } from "../../ui/Button";
+import { Select, TextField } from "../../ui/Field";
 
 type Deliverable = Schemas["DeliverableOut"];
 type Row = Schemas["LedgerRow"];
@@ -99,7 +101,7 @@ function LedgerLine({
         <td className="figure break-words">{row.file?.found || "-"}</td>
         <td>
           {row.file || row.route?.verdict === "breaks" ? (
-            <Stamp small verdict={row.file ? row.verdict : "breaks"} />
+            <VerdictBadge small verdict={row.file ? row.verdict : "breaks"} />
           ) : (
             <span className="muted">
               {row.route?.verdict === "meets" ? "predicted to meet" : "not measured yet"}
@@ -162,7 +164,7 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
   const [text, setText] = useState<string | null>(null);
   const choose = useMutation({
     mutationFn: (value: string | null) =>
-      take(
+      unwrap(
         api.PATCH("/api/crates/deliverables/{id}", {
           params: { path: { id: deliverable.id } },
           body: { property: row.property, value },
@@ -182,8 +184,7 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
   return (
     <span>
       {options ? (
-        <select
-          className="border border-base-300 bg-base-100"
+        <Select
           aria-label={`choose ${row.label}`}
           value={planned}
           onChange={(e) => set(e.target.value)}
@@ -193,11 +194,11 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
               {o.label}
             </option>
           ))}
-        </select>
+        </Select>
       ) : (
         <>
-          <input
-            className="w-20 border border-base-300 bg-base-100 px-1"
+          <TextField
+            className="w-20"
             aria-label={`choose ${row.label}`}
             value={text ?? planned}
             onChange={(e) => setText(e.target.value)}
@@ -233,7 +234,7 @@ function SignOff({ deliverable, property }: { deliverable: Deliverable; property
   const [by, setBy] = useState("");
   const sign = useMutation({
     mutationFn: () =>
-      take(
+      unwrap(
         api.POST("/api/crates/deliverables/{id}/exceptions", {
           params: { path: { id: deliverable.id } },
           body: { property, reason, by },
@@ -243,9 +244,9 @@ function SignOff({ deliverable, property }: { deliverable: Deliverable; property
   });
   if (!open)
     return (
-      <button className="btn btn-xs mt-1" onClick={() => setOpen(true)}>
+      <Button className="mt-1" onClick={() => setOpen(true)}>
         Sign off an exception
-      </button>
+      </Button>
     );
   return (
     <form
@@ -270,12 +271,12 @@ function SignOff({ deliverable, property }: { deliverable: Deliverable; property
         onChange={(e) => setReason(e.target.value)}
       />
       <div>
-        <button className="btn btn-xs" disabled={!by.trim() || !reason.trim()}>
+        <Button type="submit" disabled={!by.trim() || !reason.trim()}>
           Sign off
-        </button>{" "}
-        <button type="button" className="btn btn-xs btn-ghost" onClick={() => setOpen(false)}>
+        </Button>{" "}
+        <Button tone="ghost" onClick={() => setOpen(false)}>
           Leave it
-        </button>
+        </Button>
       </div>
       {sign.isError && <Problem error={sign.error} />}
     </form>

@@ -1,12 +1,13 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router-dom";
-import { api, take } from "../../api/client";
+import { api, unwrap } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
 import { PageHead } from "../../ui/PageHead";
 import { bytes } from "../../ui/format";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { useMaster, useMasters, useSpecs } from "../../api/queries";
+import { Button } from "../../ui/Button";
 
 function local(date: Date): string {
   const two = (n: number) => String(n).padStart(2, "0");
@@ -34,7 +35,7 @@ export function NewCrate() {
   );
   const make = useMutation({
     mutationFn: () =>
-      take(
+      unwrap(
         api.POST("/api/crates", {
           body: { title, spec, due_at: new Date(due).toISOString(), masters: picked, spans },
         }),
@@ -135,12 +136,14 @@ export function NewCrate() {
           </label>
           {make.isError && <Problem error={make.error} />}
           <div>
-            <button
-              className="btn btn-primary btn-sm"
+            <Button
+              type="submit"
+              size="sm"
+              tone="primary"
               disabled={missing.length > 0 || make.isPending}
             >
               Make the crate
-            </button>
+            </Button>
             {missing.length > 0 && (
               <p className="muted mt-1">Still needed: {missing.join(", ")}.</p>
             )}

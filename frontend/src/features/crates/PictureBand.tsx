@@ -1,10 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ArrowRight } from "lucide-react";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
-import { Gauge } from "../../ui/Gauge";
+import { LoadGauge } from "../../ui/LoadGauge";
 import { Still } from "../../ui/Viewer";
 import { touch } from "../../api/keys";
+import { Select } from "../../ui/Field";
 
 type Deliverable = Schemas["DeliverableOut"];
 
@@ -13,7 +14,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
   const client = useQueryClient();
   const choose = useMutation({
     mutationFn: ({ property, value }: { property: string; value: string | null }) =>
-      take(
+      unwrap(
         api.PATCH("/api/crates/deliverables/{id}", {
           params: { path: { id: deliverable.id } },
           body: { property, value },
@@ -77,20 +78,19 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
           {open && (
             <label className="ml-1">
               framing{" "}
-              <select
-                className="border border-base-300 bg-base-100"
+              <Select
                 value={framing}
                 onChange={(e) => choose.mutate({ property: "framing", value: e.target.value })}
               >
                 {(deliverable.options.framing ?? []).map((f) => (
                   <option key={f.value}>{f.label}</option>
                 ))}
-              </select>
+              </Select>
             </label>
           )}
         </figcaption>
       </figure>
-      <Gauge
+      <LoadGauge
         size={(done && finished?.size) || deliverable.predicted_size}
         cap={deliverable.cap}
         of={deliverable.cap_of}

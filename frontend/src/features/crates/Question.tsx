@@ -1,8 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { touch } from "../../api/keys";
+import { Button } from "../../ui/Button";
 
 export const QUESTIONS = {
   seal: {
@@ -55,12 +56,12 @@ export function Question({
         <b>{ask}</b> {step === "hand over" && `To ${crate.recipient.name}. `}
         {what}
       </p>
-      <button className="btn btn-primary btn-sm" ref={answer} onClick={yes}>
+      <Button size="sm" tone="primary" ref={answer} onClick={yes}>
         {label}
-      </button>
-      <button className="btn btn-sm" onClick={no}>
+      </Button>
+      <Button size="sm" onClick={no}>
         Leave it
-      </button>
+      </Button>
     </div>
   );
 }
@@ -69,7 +70,7 @@ export function Question({
 export function PutBack({ id, number }: { id: number; number: number }) {
   const client = useQueryClient();
   const back = useMutation({
-    mutationFn: () => take(api.POST("/api/crates/{id}/restore", { params: { path: { id } } })),
+    mutationFn: () => unwrap(api.POST("/api/crates/{id}/restore", { params: { path: { id } } })),
     onSettled: () => touch(client, ["crate"]),
   });
   if (back.isSuccess)
@@ -84,9 +85,9 @@ export function PutBack({ id, number }: { id: number; number: number }) {
       className="mb-2 flex items-center gap-3 border-l-4 border-warning bg-base-200 p-2"
     >
       <span>Crate {number} was removed. It is kept for seven days.</span>
-      <button className="btn btn-sm" onClick={() => back.mutate()} disabled={back.isPending}>
+      <Button size="sm" onClick={() => back.mutate()} disabled={back.isPending}>
         Put it back
-      </button>
+      </Button>
       {back.isError && <Problem error={back.error} />}
     </div>
   );

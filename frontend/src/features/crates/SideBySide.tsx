@@ -8,6 +8,7 @@ import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { useCrate } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
+import { Button } from "../../ui/Button";
 
 const VIEWS = ["beside", "flicker", "difference", "play"] as const;
 type View = (typeof VIEWS)[number];
@@ -109,9 +110,7 @@ function Shown({
           />
           <figcaption className="flex gap-3">
             <b>{flick ? "deliverable" : "master"}</b>
-            <button className="btn btn-xs" onClick={() => setFlick((f) => !f)}>
-              Change over
-            </button>
+            <Button onClick={() => setFlick((f) => !f)}>Change over</Button>
             <label>
               <input
                 type="checkbox"

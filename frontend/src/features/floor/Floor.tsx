@@ -4,7 +4,7 @@ import { type Schemas } from "../../api/client";
 import { PutBack } from "../crates/Question";
 import { PageHead } from "../../ui/PageHead";
 import { RunLine } from "../../ui/RunLine";
-import { Strip } from "../../ui/Stamp";
+import { Strip } from "../../ui/VerdictBadge";
 import { bytes, clock, span } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";

@@ -1,10 +1,11 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { bytes, clock } from "../../ui/format";
 import { Loading, Problem } from "../../ui/states";
 import { keys } from "../../api/keys";
 import { useHousekeeping } from "../../api/queries";
+import { Button } from "../../ui/Button";
 
 type Page = Schemas["HousekeepingOut"];
 
@@ -13,7 +14,7 @@ export function Housekeeping() {
   const client = useQueryClient();
   const page = useHousekeeping();
   const tidy = useMutation({
-    mutationFn: () => take(api.POST("/api/housekeeping/tidy")),
+    mutationFn: () => unwrap(api.POST("/api/housekeeping/tidy")),
     onSettled: () => client.invalidateQueries({ queryKey: keys.housekeeping }),
   });
   if (page.isPending) return <Loading what="what takes room" />;
@@ -21,13 +22,9 @@ export function Housekeeping() {
   return (
     <>
       <PageHead title="Housekeeping">
-        <button
-          className="btn btn-primary btn-sm"
-          onClick={() => tidy.mutate()}
-          disabled={tidy.isPending}
-        >
+        <Button size="sm" tone="primary" onClick={() => tidy.mutate()} disabled={tidy.isPending}>
           Tidy now
-        </button>
+        </Button>
       </PageHead>
       {tidy.isError && <Problem error={tidy.error} />}
       {tidy.isSuccess && (

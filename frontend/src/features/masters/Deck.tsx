@@ -1,12 +1,13 @@
 import { useMutation } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { Still } from "../../ui/Viewer";
 import { fps, timecode } from "../../ui/format";
 import { useKeys, type Key } from "../../ui/keys";
 import { GUIDES, Guides } from "./guides";
 import { useShuttle } from "./play";
+import { Button } from "../../ui/Button";
 
 export type Marks = { first: number | null; last: number | null };
 type Props = {
@@ -39,7 +40,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
   );
   const order = useMutation({
     mutationFn: () =>
-      take(api.POST("/api/masters/{id}/play-copy", { params: { path: { id: master.id } } })),
+      unwrap(api.POST("/api/masters/{id}/play-copy", { params: { path: { id: master.id } } })),
   });
   const ask = order.mutate;
   const wanted = play.state === "none" && master.state === "ready" && !master.still;
@@ -155,20 +156,19 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
         />
       )}
       <div className="flex flex-wrap items-center gap-2 py-1">
-        <button className="btn btn-xs" aria-label="one frame back" onClick={() => step(frame - 1)}>
+        <Button aria-label="one frame back" onClick={() => step(frame - 1)}>
           <ChevronLeft size={14} />
-        </button>
-        <button
-          className="btn btn-xs"
+        </Button>
+        <Button
           aria-label={speed ? "stop" : "play"}
           disabled={!ready}
           onClick={() => (speed ? stop() : faster(1))}
         >
           {speed ? <Pause size={14} /> : <Play size={14} />}
-        </button>
-        <button className="btn btn-xs" aria-label="one frame on" onClick={() => step(frame + 1)}>
+        </Button>
+        <Button aria-label="one frame on" onClick={() => step(frame + 1)}>
           <ChevronRight size={14} />
-        </button>
+        </Button>
         <Label master={master} frame={frame} to={step} />
         <span className="figure muted">
           frame {frame} of {last + 1}
@@ -179,11 +179,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
             `copy for smooth play: ${Math.round(100 * play.share)} %`}
           {play.state === "failed" && `No copy for smooth play: ${play.error?.what ?? ""}`}
         </span>
-        {play.state === "failed" && (
-          <button className="btn btn-xs" onClick={() => ask()}>
-            Try again
-          </button>
-        )}
+        {play.state === "failed" && <Button onClick={() => ask()}>Try again</Button>}
         <span className="ml-auto flex flex-wrap items-center gap-2">
           {master.has_picture && (
             <Choice label="guides" values={GUIDES} value={guides} set={setGuides} />
@@ -205,13 +201,9 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
             />
           )}
           {master.has_picture && (
-            <button
-              className="btn btn-xs"
-              aria-pressed={!whole}
-              onClick={() => setWhole((w) => !w)}
-            >
+            <Button aria-pressed={!whole} onClick={() => setWhole((w) => !w)}>
               {whole ? "1:1" : "whole picture"}
-            </button>
+            </Button>
           )}
         </span>
       </div>
@@ -233,12 +225,9 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
               ch {n + 1}
             </button>
           ))}
-          <button
-            className="btn btn-xs"
-            onClick={() => setHeard(heard.map(() => !heard.some(Boolean)))}
-          >
+          <Button onClick={() => setHeard(heard.map(() => !heard.some(Boolean)))}>
             {heard.some(Boolean) ? "mute all" : "hear all"}
-          </button>
+          </Button>
         </div>
       )}
     </div>
@@ -286,7 +275,7 @@ function Label({
   const [typed, setTyped] = useState<string | null>(null);
   const find = useMutation({
     mutationFn: (label: string) =>
-      take(
+      unwrap(
         api.GET("/api/masters/{id}/frame-at", {
           params: { path: { id: master.id }, query: { label } },
         }),

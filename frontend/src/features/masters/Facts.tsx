@@ -1,9 +1,10 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { PencilLine } from "lucide-react";
 import { useState } from "react";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { touch } from "../../api/keys";
+import { Button } from "../../ui/Button";
 
 const GROUPS = ["picture", "motion", "sound", "file"];
 
@@ -25,9 +26,9 @@ export function Facts({ master }: { master: Schemas["MasterPage"] }) {
           </span>
         )}
         {(count > 0 || odd) && (
-          <button className="btn btn-xs" aria-pressed={odd} onClick={() => setOdd((o) => !o)}>
+          <Button aria-pressed={odd} onClick={() => setOdd((o) => !o)}>
             {odd ? "all facts" : "only these"}
-          </button>
+          </Button>
         )}
       </div>
       <table className="rows w-full">
@@ -75,13 +76,14 @@ export function Facts({ master }: { master: Schemas["MasterPage"] }) {
                     <td className="muted whitespace-nowrap">
                       {f.provenance === "assumed" ? <b>assumed</b> : f.provenance}
                       {may && editing !== f.key && (
-                        <button
-                          className="btn btn-ghost btn-xs ml-1"
+                        <Button
+                          tone="ghost"
+                          className="ml-1"
                           aria-label={`correct ${may.label}`}
                           onClick={() => setEditing(f.key)}
                         >
                           <PencilLine size={12} />
-                        </button>
+                        </Button>
                       )}
                     </td>
                   </tr>
@@ -117,9 +119,7 @@ function Missing({
           {editing === c.key ? (
             <Correct master={master.id} fact={c} done={() => setEditing(null)} />
           ) : (
-            <button className="btn btn-xs" onClick={() => setEditing(c.key)}>
-              say the {c.label}
-            </button>
+            <Button onClick={() => setEditing(c.key)}>say the {c.label}</Button>
           )}
         </span>
       ))}
@@ -140,7 +140,7 @@ function Correct({
   const [value, setValue] = useState(fact.usual[0] ?? "");
   const put = useMutation({
     mutationFn: (v: string | null) =>
-      take(
+      unwrap(
         api.PUT("/api/masters/{id}/corrections", {
           params: { path: { id: master } },
           body: { key: fact.key, value: v },
@@ -169,17 +169,13 @@ function Correct({
           <option key={u}>{u}</option>
         ))}
       </select>
-      <button className="btn btn-primary btn-xs" disabled={put.isPending}>
+      <Button type="submit" tone="primary" disabled={put.isPending}>
         It is so
-      </button>
-      {fact.corrected && (
-        <button type="button" className="btn btn-xs" onClick={() => put.mutate(null)}>
-          Take back
-        </button>
-      )}
-      <button type="button" className="btn btn-ghost btn-xs" onClick={done}>
+      </Button>
+      {fact.corrected && <Button onClick={() => put.mutate(null)}>Take back</Button>}
+      <Button tone="ghost" onClick={done}>
         Leave
-      </button>
+      </Button>
       {put.isError && <Problem error={put.error} />}
     </form>
   );

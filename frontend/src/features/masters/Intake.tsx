@@ -1,10 +1,11 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Folder, Images } from "lucide-react";
 import { useState } from "react";
-import { api, take } from "../../api/client";
+import { api, unwrap } from "../../api/client";
 import { bytes } from "../../ui/format";
 import { Loading, Problem } from "../../ui/states";
 import { keys, touch } from "../../api/keys";
+import { Button } from "../../ui/Button";
 
 const RATES = ["24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60"];
 
@@ -24,16 +25,16 @@ export function Intake() {
   const look = useQuery({
     queryKey: keys.masters.intake(folder, inner),
     placeholderData: keepPreviousData,
-    queryFn: () => take(api.GET("/api/intake", { params: { query: { folder, inner } } })),
+    queryFn: () => unwrap(api.GET("/api/intake", { params: { query: { folder, inner } } })),
   });
   const grab = useMutation({
     mutationFn: (names: string[]) =>
-      take(api.POST("/api/intake", { body: { folder, inner, names, rate, production } })),
+      unwrap(api.POST("/api/intake", { body: { folder, inner, names, rate, production } })),
     onSuccess: () => setPicked([]),
     onSettled: () => touch(client, ["master"]),
   });
   const watch = useMutation({
-    mutationFn: (on: boolean) => take(api.PUT("/api/intake/watch", { body: { folder, on } })),
+    mutationFn: (on: boolean) => unwrap(api.PUT("/api/intake/watch", { body: { folder, on } })),
     onSettled: () => client.invalidateQueries({ queryKey: keys.masters.intakes }),
   });
   if (!look.data)
@@ -77,12 +78,7 @@ export function Intake() {
           </span>
         ))}
         {parts.length > 0 && (
-          <button
-            className="btn btn-xs"
-            onClick={() => place(folder, parts.slice(0, -1).join("/"))}
-          >
-            Up
-          </button>
+          <Button onClick={() => place(folder, parts.slice(0, -1).join("/"))}>Up</Button>
         )}
         <label className="ml-auto flex items-center gap-1">
           <input
@@ -97,21 +93,13 @@ export function Intake() {
       {items.length === 0 && <p className="muted">The folder is empty.</p>}
       {fresh.length > 0 && (
         <div className="flex flex-wrap items-center gap-2 py-1">
-          <button
-            className="btn btn-xs"
-            disabled={grab.isPending}
-            onClick={() => grab.mutate(fresh.map((f) => f.name))}
-          >
+          <Button disabled={grab.isPending} onClick={() => grab.mutate(fresh.map((f) => f.name))}>
             Take in everything new here ({fresh.length})
-          </button>
+          </Button>
           {picked.length > 0 && (
-            <button
-              className="btn btn-primary btn-xs"
-              disabled={grab.isPending}
-              onClick={() => grab.mutate(picked)}
-            >
+            <Button tone="primary" disabled={grab.isPending} onClick={() => grab.mutate(picked)}>
               Take in {picked.length} chosen
-            </button>
+            </Button>
           )}
           {sequences && (
             <label className="flex items-center gap-1">
@@ -176,13 +164,9 @@ export function Intake() {
                 {i.taken ? (
                   <span className="muted">taken in</span>
                 ) : (
-                  <button
-                    className="btn btn-xs"
-                    onClick={() => grab.mutate([i.name])}
-                    disabled={grab.isPending}
-                  >
+                  <Button onClick={() => grab.mutate([i.name])} disabled={grab.isPending}>
                     Take in
-                  </button>
+                  </Button>
                 )}
               </>
             )}

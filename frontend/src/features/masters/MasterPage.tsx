@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { useProgress } from "../../api/live";
 import { PageHead } from "../../ui/PageHead";
 import { useFrames } from "../../ui/Viewer";
@@ -15,6 +15,7 @@ import { TimeLine } from "./TimeLine";
 import { touch } from "../../api/keys";
 import { useMaster, useProductions } from "../../api/queries";
 import { Notice } from "../../ui/Notice";
+import { Button } from "../../ui/Button";
 
 export function MasterPage() {
   const id = Number(useParams().id);
@@ -39,7 +40,7 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
   );
   const again = useMutation({
     mutationFn: () =>
-      take(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })),
+      unwrap(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })),
     onSettled: () => touch(client, ["master"]),
   });
   const seen = master.state === "ready" || master.state === "measuring";
@@ -47,13 +48,13 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
     <>
       <PageHead title={master.name}>
         <Production master={master} />
-        <button
-          className="btn btn-sm"
+        <Button
+          size="sm"
           onClick={() => again.mutate()}
           disabled={!seen && master.state !== "failed" && master.state !== "changed"}
         >
           Read again
-        </button>
+        </Button>
         <Link className="btn btn-primary btn-sm" to={`/crates/new?masters=${master.id}`}>
           Put in a new crate
         </Link>
@@ -118,7 +119,7 @@ function Production({ master }: { master: Schemas["MasterPage"] }) {
   const known = useProductions();
   const keep = useMutation({
     mutationFn: () =>
-      take(
+      unwrap(
         api.PATCH("/api/masters/{id}", {
           params: { path: { id: master.id } },
           body: { production: name },

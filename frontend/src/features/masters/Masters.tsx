@@ -2,20 +2,21 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { AudioLines, FolderInput, Upload as UploadIcon } from "lucide-react";
 import { useDeferredValue, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
 import { useProgress } from "../../api/live";
 import { PageHead } from "../../ui/PageHead";
 import { bytes } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";
-import { Coming } from "./Coming";
+import { UploadList } from "./UploadList";
 import { Intake } from "./Intake";
 import { Selected } from "./Selected";
 import { send } from "./upload";
 import { touch } from "../../api/keys";
 import { useMasters, useProductions } from "../../api/queries";
 import { useAddress } from "../../ui/address";
+import { Button } from "../../ui/Button";
 
 type Master = Schemas["MasterOut"];
 const PAGE = 100;
@@ -101,12 +102,12 @@ export function Masters() {
             ))}
           </select>
         )}
-        <button className="btn btn-sm" onClick={() => setOpen((o) => !o)} aria-expanded={open}>
+        <Button size="sm" onClick={() => setOpen((o) => !o)} aria-expanded={open}>
           <FolderInput size={15} aria-hidden /> Intake folder
-        </button>
-        <button className="btn btn-primary btn-sm" onClick={() => input.current?.click()}>
+        </Button>
+        <Button size="sm" tone="primary" onClick={() => input.current?.click()}>
           <UploadIcon size={15} aria-hidden /> Add files
-        </button>
+        </Button>
         <input
           ref={input}
           type="file"
@@ -125,7 +126,7 @@ export function Masters() {
         </p>
       )}
       {open && <Intake />}
-      <Coming choose={() => input.current?.click()} />
+      <UploadList choose={() => input.current?.click()} />
       {picked.length > 0 && <Selected picked={picked} crate={crate} clear={() => setPicked([])} />}
       {list.isPending && <Loading what="the masters" />}
       {list.isError && <Problem error={list.error} again={() => void list.refetch()} />}
@@ -186,13 +187,14 @@ export function Masters() {
             </tbody>
           </table>
           {total > rows.length && (
-            <button
-              className="btn btn-sm mt-2"
+            <Button
+              size="sm"
+              className="mt-2"
               onClick={() => setMany((n) => Math.min(500, n + PAGE))}
               disabled={many >= 500}
             >
               {many >= 500 ? "Narrow the search to see others" : "Show more"}
-            </button>
+            </Button>
           )}
         </>
       )}
@@ -217,12 +219,12 @@ function Row({
   );
   const read = useMutation({
     mutationFn: () =>
-      take(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })),
+      unwrap(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })),
     onSettled: () => touch(client, ["master"]),
   });
   const dismiss = useMutation({
     mutationFn: () =>
-      take(api.DELETE("/api/masters/{id}", { params: { path: { id: master.id } } })),
+      unwrap(api.DELETE("/api/masters/{id}", { params: { path: { id: master.id } } })),
     onSettled: () => touch(client, ["master"]),
   });
   const seen = master.state === "ready" || master.state === "measuring";
@@ -288,12 +290,10 @@ function Row({
           <div role="alert">
             <p className="font-semibold text-error">{master.error?.what}</p>
             <p>{master.error?.way_out}</p>
-            <button className="btn btn-xs mr-1" onClick={() => read.mutate()}>
+            <Button className="mr-1" onClick={() => read.mutate()}>
               Read again
-            </button>
-            <button className="btn btn-xs" onClick={() => dismiss.mutate()}>
-              Dismiss
-            </button>
+            </Button>
+            <Button onClick={() => dismiss.mutate()}>Dismiss</Button>
           </div>
         )}
         {(read.isError || dismiss.isError) && <Problem error={read.error ?? dismiss.error} />}

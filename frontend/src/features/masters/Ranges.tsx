@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { timecode } from "../../ui/format";
 import { Problem } from "../../ui/states";
 import type { Marks } from "./Deck";
 import { keys } from "../../api/keys";
+import { Button } from "../../ui/Button";
 
 export function Ranges({
   master,
@@ -28,7 +29,7 @@ export function Ranges({
   const last = marks.last ?? master.frames - 1;
   const keep = useMutation({
     mutationFn: () =>
-      take(
+      unwrap(
         api.POST("/api/masters/{id}/spans", {
           params: { path },
           body: { name, first, frames: last - first + 1 },
@@ -42,7 +43,7 @@ export function Ranges({
   });
   const forget = useMutation({
     mutationFn: (span: number) =>
-      take(api.DELETE("/api/masters/{id}/spans/{span}", { params: { path: { ...path, span } } })),
+      unwrap(api.DELETE("/api/masters/{id}/spans/{span}", { params: { path: { ...path, span } } })),
     onSuccess: again,
   });
   const label = (n: number) => timecode(n, master.rate, master.start_frame, master.drop_frame);
@@ -75,19 +76,14 @@ export function Ranges({
             maxLength={100}
             onChange={(e) => setName(e.target.value)}
           />
-          <button
-            className="btn btn-primary btn-xs"
+          <Button
+            type="submit"
+            tone="primary"
             disabled={!name.trim() || last < first || keep.isPending}
           >
             Keep the range
-          </button>
-          <button
-            type="button"
-            className="btn btn-xs"
-            onClick={() => setMarks({ first: null, last: null })}
-          >
-            Clear the marks
-          </button>
+          </Button>
+          <Button onClick={() => setMarks({ first: null, last: null })}>Clear the marks</Button>
           {last < first && (
             <span role="alert" className="text-error">
               The out mark lies before the in mark.
@@ -141,8 +137,7 @@ export function Ranges({
                 </td>
                 <td className="figure text-right">{s.frames}</td>
                 <td className="whitespace-nowrap">
-                  <button
-                    className="btn btn-xs"
+                  <Button
                     onClick={() => {
                       setMarks({ first: s.first, last: s.first + s.frames - 1 });
                       setName(s.name);
@@ -150,10 +145,8 @@ export function Ranges({
                     }}
                   >
                     Change
-                  </button>{" "}
-                  <button className="btn btn-xs" onClick={() => forget.mutate(s.id)}>
-                    Forget
-                  </button>
+                  </Button>{" "}
+                  <Button onClick={() => forget.mutate(s.id)}>Forget</Button>
                 </td>
               </tr>
             ))}
@@ -161,12 +154,13 @@ export function Ranges({
         </table>
       )}
       {picked.length > 0 && (
-        <button
-          className="btn btn-sm mt-1"
+        <Button
+          size="sm"
+          className="mt-1"
           onClick={() => void go(`/crates/new?spans=${picked.join(",")}&of=${master.id}`)}
         >
           Put {picked.length === 1 ? "this range" : `${picked.length} ranges`} in a new crate
-        </button>
+        </Button>
       )}
       {forget.isError && <Problem error={forget.error} />}
     </section>

@@ -1,8 +1,9 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { touch } from "../../api/keys";
+import { Button } from "../../ui/Button";
 
 type Master = Schemas["MasterOut"];
 
@@ -24,7 +25,7 @@ export function Selected({
     mutationFn: () =>
       Promise.all(
         picked.map((m) =>
-          take(
+          unwrap(
             api.PATCH("/api/masters/{id}", {
               params: { path: { id: m.id } },
               body: { production },
@@ -37,7 +38,7 @@ export function Selected({
   });
   const join = useMutation({
     mutationFn: () =>
-      take(api.POST("/api/intake/join", { body: { ids: picked.map((m) => m.id), rate } })),
+      unwrap(api.POST("/api/intake/join", { body: { ids: picked.map((m) => m.id), rate } })),
     onSuccess: clear,
     onSettled: settled,
   });
@@ -45,7 +46,7 @@ export function Selected({
     mutationFn: () =>
       Promise.all(
         picked.map((m) =>
-          take(api.DELETE("/api/masters/{id}", { params: { path: { id: m.id } } })),
+          unwrap(api.DELETE("/api/masters/{id}", { params: { path: { id: m.id } } })),
         ),
       ),
     onSuccess: clear,
@@ -59,14 +60,14 @@ export function Selected({
       className="mb-2 flex flex-wrap items-center gap-2 border-l-4 border-primary bg-base-200 p-2"
     >
       <b>{picked.length} selected</b>
-      <button className="btn btn-sm" onClick={crate} disabled={!usable}>
+      <Button size="sm" onClick={crate} disabled={!usable}>
         Crate from {picked.length} selected
-      </button>
+      </Button>
       {stills && (
         <span className="flex items-center gap-1">
-          <button className="btn btn-sm" onClick={() => join.mutate()} disabled={join.isPending}>
+          <Button size="sm" onClick={() => join.mutate()} disabled={join.isPending}>
             Join as one sequence
-          </button>{" "}
+          </Button>{" "}
           at
           <input
             className="input input-sm figure w-24"
@@ -86,20 +87,20 @@ export function Selected({
           maxLength={200}
           onChange={(e) => setProduction(e.target.value)}
         />
-        <button
-          className="btn btn-sm"
+        <Button
+          size="sm"
           disabled={!production.trim() || sort.isPending}
           onClick={() => sort.mutate()}
         >
           Put in this production
-        </button>
+        </Button>
       </span>
-      <button className="btn btn-sm" onClick={() => dismiss.mutate()} disabled={dismiss.isPending}>
+      <Button size="sm" onClick={() => dismiss.mutate()} disabled={dismiss.isPending}>
         Dismiss
-      </button>
-      <button className="btn btn-ghost btn-sm" onClick={clear}>
+      </Button>
+      <Button size="sm" tone="ghost" onClick={clear}>
         Select none
-      </button>
+      </Button>
       {[sort, join, dismiss].map((m, n) => m.isError && <Problem key={n} error={m.error} />)}
     </section>
   );

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { memo } from "react";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
 import { fps, timecode } from "../../ui/format";
 import type { Marks } from "./Deck";
@@ -36,7 +36,7 @@ export function TimeLine({
     queryKey: keys.masters.traces(master.id, master.state),
     enabled: master.state === "ready",
     queryFn: () =>
-      take(api.GET("/api/masters/{id}/traces", { params: { path: { id: master.id } } })),
+      unwrap(api.GET("/api/masters/{id}/traces", { params: { path: { id: master.id } } })),
   });
   const rate = fps(master.rate);
   const total = master.has_picture && master.frames ? master.frames / rate : (master.seconds ?? 1);

@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from "react";
 import { Upload } from "tus-js-client";
 
-export type Coming = {
+export type Sending = {
   key: string;
   name: string;
   sent: number;
@@ -12,9 +12,9 @@ export type Coming = {
   go: () => void;
 };
 
-let coming: Coming[] = [];
+let coming: Sending[] = [];
 const watchers = new Set<() => void>();
-const change = (key: string, part: Partial<Coming>) => {
+const change = (key: string, part: Partial<Sending>) => {
   coming = coming.map((c) => (c.key === key ? { ...c, ...part } : c));
   watchers.forEach((w) => w());
 };
@@ -83,7 +83,7 @@ function reason(error: Error): string {
   return "The line dropped. What arrived is kept: go on when it is back.";
 }
 
-export const useComing = () =>
+export const useUploads = () =>
   useSyncExternalStore(
     (w) => {
       watchers.add(w);

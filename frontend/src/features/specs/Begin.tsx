@@ -1,7 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { Problem } from "../../ui/states";
 import { type Doc, empty, keep, keeping, type Row } from "./document";
@@ -9,6 +9,7 @@ import { short } from "./EditParts";
 import { FileDrop } from "./FileDrop";
 import { GROUPS } from "./Reading";
 import { useMasters, useSpecs } from "../../api/queries";
+import { Button } from "../../ui/Button";
 
 const WAYS = [
   "from a file they accepted",
@@ -46,9 +47,9 @@ export function BeginSpec() {
       {way === "from nothing" && (
         <p>
           An empty document.{" "}
-          <button className="btn btn-primary btn-sm ml-2" onClick={() => begin(empty())}>
+          <Button size="sm" tone="primary" className="ml-2" onClick={() => begin(empty())}>
             Begin
-          </button>
+          </Button>
         </p>
       )}
       {way === "from a copy" && (
@@ -77,7 +78,7 @@ function FromCopy({
   const [chosen, setChosen] = useState(id);
   const fetch = useMutation({
     mutationFn: () =>
-      take(
+      unwrap(
         api.GET("/api/specs/{id}", {
           params: { path: { id: chosen }, query: { version: chosen === id ? version : undefined } },
         }),
@@ -110,13 +111,14 @@ function FromCopy({
           ))}
         </select>
       </label>
-      <button
-        className="btn btn-primary btn-sm"
+      <Button
+        size="sm"
+        tone="primary"
         disabled={!chosen || fetch.isPending}
         onClick={() => fetch.mutate()}
       >
         Begin
-      </button>
+      </Button>
       {fetch.isError && <Problem error={fetch.error} />}
     </div>
   );
@@ -127,7 +129,8 @@ function FromText({ begin }: { begin: (doc: Doc) => void }) {
   const [name, setName] = useState("pasted text");
   const [wrong, setWrong] = useState<Schemas["Wrong"][]>([]);
   const read = useMutation({
-    mutationFn: () => take(api.POST("/api/specs/check", { body: { document: null, text, name } })),
+    mutationFn: () =>
+      unwrap(api.POST("/api/specs/check", { body: { document: null, text, name } })),
     onSuccess: (made) => {
       setWrong(made.wrong);
       if (made.document) begin(made.document as unknown as Doc);
@@ -165,13 +168,15 @@ function FromText({ begin }: { begin: (doc: Doc) => void }) {
         <Problem key={w.what} error={new Error(`${w.what} ${w.way_out}`)} />
       ))}
       {read.isError && <Problem error={read.error} />}
-      <button
-        className="btn btn-primary btn-sm mt-2"
+      <Button
+        size="sm"
+        tone="primary"
+        className="mt-2"
         disabled={!text.trim() || read.isPending}
         onClick={() => read.mutate()}
       >
         Read it
-      </button>
+      </Button>
     </div>
   );
 }
@@ -182,7 +187,7 @@ function FromFile({ begin }: { begin: (doc: Doc) => void }) {
   const masters = useMasters({ q: search, limit: 8 });
   const from = useMutation({
     mutationFn: (id: number) =>
-      take(api.GET("/api/specs/from-master/{id}", { params: { path: { id } } })),
+      unwrap(api.GET("/api/specs/from-master/{id}", { params: { path: { id } } })),
     onSuccess: setLooked,
   });
   if (looked) return <Proposals looked={looked} begin={begin} again={() => setLooked(null)} />;
@@ -213,9 +218,7 @@ function FromFile({ begin }: { begin: (doc: Doc) => void }) {
                   <span className="break-all">{m.name}</span>{" "}
                   <span className="muted">{m.summary.slice(0, 4).join(", ")}</span>
                 </span>
-                <button className="btn btn-xs" onClick={() => from.mutate(m.id)}>
-                  Take its facts
-                </button>
+                <Button onClick={() => from.mutate(m.id)}>Take its facts</Button>
               </li>
             ))}
         </ul>
@@ -258,12 +261,12 @@ function Proposals({
       <p className="mb-1 flex flex-wrap items-center gap-2">
         <b className="break-all">{looked.name}</b> suggests {looked.proposals.length} rules. Leave
         those ticked that matter to the recipient.
-        <button className="btn btn-primary btn-sm" disabled={picked.size === 0} onClick={write}>
+        <Button size="sm" tone="primary" disabled={picked.size === 0} onClick={write}>
           Write a spec of these {picked.size}
-        </button>
-        <button className="btn btn-sm" onClick={again}>
+        </Button>
+        <Button size="sm" onClick={again}>
           Another file
-        </button>
+        </Button>
       </p>
       {looked.notes.map((n) => (
         <p key={n} className="border-l-4 border-warning pl-2">

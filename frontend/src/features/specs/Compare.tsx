@@ -2,12 +2,13 @@ import clsx from "clsx";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router-dom";
-import { api, take } from "../../api/client";
+import { api, unwrap } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { keys } from "../../api/keys";
 import { useSpecs } from "../../api/queries";
+import { Button } from "../../ui/Button";
 
 const GROUPS = ["document", "picture", "motion", "sound", "file", "delivery", "coding", "house"];
 const MARKS = { same: "", changed: "≠", added: "+", "taken out": "−" };
@@ -25,7 +26,7 @@ export function Compare() {
     enabled: Boolean(left && right),
     placeholderData: keepPreviousData,
     queryFn: () =>
-      take(
+      unwrap(
         api.GET("/api/specs/compare", {
           params: {
             query: {
@@ -80,12 +81,12 @@ export function Compare() {
   return (
     <>
       <PageHead title="Compare two specs">
-        <button className="btn btn-sm" onClick={swap} disabled={!left && !right}>
+        <Button size="sm" onClick={swap} disabled={!left && !right}>
           Swap sides
-        </button>
-        <button className="btn btn-sm" aria-pressed={all} onClick={() => setAll(!all)}>
+        </Button>
+        <Button size="sm" aria-pressed={all} onClick={() => setAll(!all)}>
           {all ? "Only what differs" : "All rows"}
-        </button>
+        </Button>
       </PageHead>
       <div className="mb-3 flex gap-3">
         {picker("left", left)}

@@ -2,7 +2,7 @@ import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tansta
 import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useReducer, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { useKeys } from "../../ui/keys";
 import { Loading, Problem } from "../../ui/states";
@@ -16,6 +16,7 @@ import { history, type Past } from "./history";
 import { keys, touch } from "../../api/keys";
 import { useSpec } from "../../api/queries";
 import { Notice } from "../../ui/Notice";
+import { Button } from "../../ui/Button";
 
 /** Parts of the document that say by themselves what is wrong with them. */
 const PLACES = ["requirements", "either", "coding", "delivery", "house", "house_sets"];
@@ -28,7 +29,7 @@ export function EditSpec() {
   const words = useQuery({
     queryKey: keys.vocabulary,
     staleTime: Infinity,
-    queryFn: () => take(api.GET("/api/specs/vocabulary")),
+    queryFn: () => unwrap(api.GET("/api/specs/vocabulary")),
   });
   const page = useSpec(id, version, true);
   if (words.isPending || (id !== undefined && page.isPending)) return <Loading what="the editor" />;
@@ -83,7 +84,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
     staleTime: Infinity,
     gcTime: 60_000,
     queryFn: () =>
-      take(
+      unwrap(
         api.POST("/api/specs/check", {
           body: {
             document: JSON.parse(text) as Record<string, unknown>,
@@ -107,7 +108,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
   }, [changed]);
   const save = useMutation({
     mutationFn: (status: string) =>
-      take(
+      unwrap(
         api.POST("/api/specs", {
           body: { document: { ...doc, status } as unknown as Record<string, unknown>, base },
         }),
@@ -120,7 +121,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
   });
   const mend = useMutation({
     mutationFn: (changes: Schemas["RepairOut"]["changes"]) =>
-      take(
+      unwrap(
         api.POST("/api/specs/repair", {
           body: { document: doc as unknown as Record<string, unknown>, changes },
         }),
@@ -182,40 +183,32 @@ function Editor({ start, base, vocabulary, place }: Given) {
   return (
     <>
       <PageHead title={base === null ? "Write a spec" : `Edit: ${doc.title}`}>
-        <button
-          className="btn btn-sm"
-          onClick={() => step("undo")}
-          disabled={!past.before.length}
-          title="u"
-        >
+        <Button size="sm" onClick={() => step("undo")} disabled={!past.before.length} title="u">
           <Undo2 size={15} aria-hidden /> Undo
-        </button>
-        <button className="btn btn-sm" onClick={() => step("redo")} disabled={!past.after.length}>
+        </Button>
+        <Button size="sm" onClick={() => step("redo")} disabled={!past.after.length}>
           <Redo2 size={15} aria-hidden /> Redo
-        </button>
-        <button
-          className="btn btn-sm"
+        </Button>
+        <Button
+          size="sm"
           onClick={() => {
             forget(place);
             void go(base === null ? "/specs" : `/specs/${doc.id}`);
           }}
         >
           Leave without saving
-        </button>
-        <button
-          className="btn btn-sm"
-          disabled={blocked || save.isPending}
-          onClick={() => save.mutate("draft")}
-        >
+        </Button>
+        <Button size="sm" disabled={blocked || save.isPending} onClick={() => save.mutate("draft")}>
           Save as draft
-        </button>
-        <button
-          className="btn btn-primary btn-sm"
+        </Button>
+        <Button
+          size="sm"
+          tone="primary"
           disabled={blocked || cannot || save.isPending}
           onClick={() => save.mutate("in force")}
         >
           {draft ? "Save and put in force" : "Save as a new version"}
-        </button>
+        </Button>
       </PageHead>
       {!draft && base !== null && (
         <p className="muted mb-2">

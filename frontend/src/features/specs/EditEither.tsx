@@ -10,8 +10,8 @@ import {
   spoken,
 } from "./document";
 import { PropertyChoice, RuleFields } from "./RuleRow";
-
-const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
+import { Button } from "../../ui/Button";
+import { Select, TextField } from "../../ui/Field";
 
 /** Choices of alternatives, of which a file meets one. */
 export function EitherEditor({
@@ -57,14 +57,14 @@ export function EitherEditor({
       {all.map((either, n) => (
         <fieldset key={n} className="my-2 border border-base-300 p-2">
           <legend className="px-1">
-            <input
-              className={`${BOX} font-semibold`}
+            <TextField
+              className="font-semibold"
               aria-label={`name of choice ${n + 1}`}
               value={either.name}
               onChange={(e) => one(n, { ...either, name: e.target.value }, `either ${n}`)}
             />
-            <select
-              className={`${BOX} mx-1`}
+            <Select
+              className="mx-1"
               aria-label={`${either.name}: severity`}
               value={either.severity ?? "must"}
               onChange={(e) =>
@@ -73,22 +73,22 @@ export function EitherEditor({
             >
               <option>must</option>
               <option>should</option>
-            </select>
-            <input
-              className={`${BOX} w-28`}
+            </Select>
+            <TextField
+              className="w-28"
               aria-label={`${either.name}: source`}
               placeholder="clause"
               value={either.source ?? ""}
               onChange={(e) => one(n, { ...either, source: e.target.value }, `either source ${n}`)}
             />
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs btn-tool"
+            <Button
+              tone="ghost"
+              tool
               aria-label={`take out ${either.name}`}
               onClick={() => put(all.filter((_, m) => m !== n))}
             >
               <X size={13} />
-            </button>
+            </Button>
           </legend>
           <div className="grid gap-2 lg:grid-cols-2">
             {either.any.map((way, m) => (
@@ -114,9 +114,8 @@ export function EitherEditor({
               />
             ))}
           </div>
-          <button
-            type="button"
-            className="btn btn-xs mt-1"
+          <Button
+            className="mt-1"
             onClick={() =>
               one(n, {
                 ...either,
@@ -128,12 +127,12 @@ export function EitherEditor({
             }
           >
             <Plus size={12} /> another way
-          </button>
+          </Button>
         </fieldset>
       ))}
-      <button type="button" className="btn btn-xs mt-1" onClick={add}>
+      <Button className="mt-1" onClick={add}>
         <Plus size={12} /> a choice of alternatives
-      </button>
+      </Button>
     </section>
   );
 }
@@ -155,21 +154,16 @@ function Way({
   return (
     <div className="bg-base-200/60 p-2">
       <p>
-        <input
-          className={`${BOX} font-semibold`}
+        <TextField
+          className="font-semibold"
           aria-label="name of this way"
           value={way.name}
           onChange={(e) => change({ ...way, name: e.target.value }, "way")}
         />
         {remove && (
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-tool"
-            aria-label={`take out ${way.name}`}
-            onClick={remove}
-          >
+          <Button tone="ghost" tool aria-label={`take out ${way.name}`} onClick={remove}>
             <X size={12} />
-          </button>
+          </Button>
         )}
       </p>
       {Object.entries(way.rules).map(([key, rule]) => {
@@ -184,9 +178,9 @@ function Way({
               context={{ ...context, codec }}
               change={(next) => change({ ...way, rules: { ...way.rules, [key]: next } }, key)}
             />
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs btn-tool"
+            <Button
+              tone="ghost"
+              tool
               aria-label={`${way.name}: take out ${label}`}
               onClick={() =>
                 change({
@@ -196,7 +190,7 @@ function Way({
               }
             >
               <X size={12} />
-            </button>
+            </Button>
             {wrong
               .filter((w) => w.place[3] === key)
               .map((w) => (

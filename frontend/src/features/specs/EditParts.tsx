@@ -10,11 +10,11 @@ import {
   spoken,
 } from "./document";
 import { PropertyChoice } from "./RuleRow";
+import { Button } from "../../ui/Button";
+import { Select, TextField } from "../../ui/Field";
 
 type Part = { doc: Doc; set: (doc: Doc, mark?: string) => void };
 type Judged = { wrong: Schemas["Wrong"][] };
-const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
-
 function Line({ name, children, hint }: { name: string; children: ReactNode; hint?: string }) {
   return (
     <label className="mb-1 flex flex-wrap items-center gap-2">
@@ -107,30 +107,26 @@ export function About({
     <section aria-label="The document" className="mb-3 grid gap-x-6 lg:grid-cols-2">
       <div>
         <Line name="Title">
-          <input
-            className={`${BOX} grow`}
+          <TextField
+            className="grow"
             value={doc.title}
             maxLength={200}
             onChange={(e) => named(e.target.value)}
           />
         </Line>
         <Line name="Recipient">
-          <select
-            className={BOX}
-            value={doc.recipient}
-            onChange={(e) => put({ recipient: e.target.value })}
-          >
+          <Select value={doc.recipient} onChange={(e) => put({ recipient: e.target.value })}>
             <option value="">choose</option>
             {vocabulary.recipients.map((r) => (
               <option key={r.key} value={r.key}>
                 {r.name} ({r.kind})
               </option>
             ))}
-          </select>
+          </Select>
         </Line>
         <Line name="Short name" hint="lower case, figures and hyphens">
-          <input
-            className={`${BOX} figure w-44`}
+          <TextField
+            className="figure w-44"
             value={doc.id}
             disabled={!fresh}
             onChange={(e) => put({ id: e.target.value })}
@@ -139,24 +135,24 @@ export function About({
       </div>
       <div>
         <Line name="Source">
-          <input
-            className={`${BOX} grow`}
+          <TextField
+            className="grow"
             placeholder="technical standards issue 4, section 3"
             value={doc.source ?? ""}
             onChange={(e) => put({ source: e.target.value })}
           />
         </Line>
         <Line name="Valid from" hint="empty: at once">
-          <input
+          <TextField
             type="date"
-            className={BOX}
+
             value={doc.valid_from ?? ""}
             onChange={(e) => put({ valid_from: e.target.value || null })}
           />
         </Line>
         <Line name="In a line">
-          <input
-            className={`${BOX} grow`}
+          <TextField
+            className="grow"
             value={doc.summary ?? ""}
             onChange={(e) => put({ summary: e.target.value })}
           />
@@ -175,33 +171,31 @@ export function Coding({ doc, set, wrong }: Part & Judged) {
       <h2 className="mb-1 border-b-2 border-accent font-semibold">how this house makes it</h2>
       <Wrongs wrong={wrong} place={["coding"]} />
       <Line name="Passes">
-        <select
-          className={BOX}
+        <Select
           value={coding.passes ?? 1}
           onChange={(e) => put({ passes: Number(e.target.value) })}
         >
           <option value={1}>one</option>
           <option value={2}>two</option>
-        </select>
+        </Select>
       </Line>
       <Line name="Key frame at least every">
-        <input
-          className={`${BOX} w-20`}
+        <TextField
+          className="w-20"
           value={coding.key_frame_every ?? "2 s"}
           onChange={(e) => put({ key_frame_every: e.target.value })}
         />
       </Line>
       <Line name="Rate buffer (VBV)" hint="bits; empty: as the rate asks">
-        <input
-          className={`${BOX} w-28`}
+        <TextField
+          className="w-28"
           inputMode="numeric"
           value={coding.buffer_bits ?? ""}
           onChange={(e) => put({ buffer_bits: Number(e.target.value.replace(/\D/g, "")) || null })}
         />
       </Line>
       <Line name="Shape spread over">
-        <select
-          className={BOX}
+        <Select
           value={coding.active_width ?? ""}
           onChange={(e) => put({ active_width: Number(e.target.value) || null })}
         >
@@ -211,28 +205,23 @@ export function Coding({ doc, set, wrong }: Part & Judged) {
               {n} samples
             </option>
           ))}
-        </select>
+        </Select>
       </Line>
       <Line name="Where shapes differ">
-        <select
-          className={BOX}
-          value={coding.framing ?? "pad"}
-          onChange={(e) => put({ framing: e.target.value })}
-        >
+        <Select value={coding.framing ?? "pad"} onChange={(e) => put({ framing: e.target.value })}>
           <option value="pad">add bars</option>
           <option value="crop">cut the edges</option>
           <option value="stretch">stretch</option>
-        </select>
+        </Select>
       </Line>
       <Line name="Master without sound">
-        <select
-          className={BOX}
+        <Select
           value={coding.without_sound ?? "silent track"}
           onChange={(e) => put({ without_sound: e.target.value })}
         >
           <option>silent track</option>
           <option>no track</option>
-        </select>
+        </Select>
       </Line>
     </section>
   );
@@ -255,31 +244,29 @@ export function Delivery({
       <h2 className="mb-1 border-b-2 border-accent font-semibold">name and delivery</h2>
       <Wrongs wrong={wrong} place={["delivery"]} />
       <Line name="File name" hint={`fields: ${names}; [in brackets] may be left out`}>
-        <input
-          className={`${BOX} figure w-72`}
+        <TextField
+          className="figure w-72"
           value={delivery.name ?? "{master}_{recipient}"}
           onChange={(e) => put({ name: e.target.value })}
         />
       </Line>
       <Line name="The recipient asks so">
-        <select
-          className={BOX}
+        <Select
           value={delivery.asked ?? ""}
           onChange={(e) => put({ asked: (e.target.value || null) as DeliveryPart["asked"] })}
         >
           <option value="">no, our habit</option>
           <option>must</option>
           <option>should</option>
-        </select>
+        </Select>
       </Line>
       <Line name="Characters">
-        <input
-          className={`${BOX} figure w-44`}
+        <TextField
+          className="figure w-44"
           value={delivery.characters ?? "A-Z a-z 0-9 _ - ."}
           onChange={(e) => put({ characters: e.target.value })}
         />
-        <select
-          className={BOX}
+        <Select
           aria-label="case of the name"
           value={delivery.case ?? "any"}
           onChange={(e) => put({ case: e.target.value })}
@@ -287,11 +274,11 @@ export function Delivery({
           <option value="any">any case</option>
           <option value="lower">lower case</option>
           <option value="upper">upper case</option>
-        </select>
+        </Select>
       </Line>
       <Line name="Longest">
-        <input
-          className={`${BOX} w-16`}
+        <TextField
+          className="w-16"
           inputMode="numeric"
           value={delivery.longest ?? 200}
           onChange={(e) => put({ longest: Number(e.target.value.replace(/\D/g, "")) || 0 })}
@@ -302,7 +289,7 @@ export function Delivery({
           free field{" "}
           <Name
             key={key}
-            className={`${BOX} figure w-20`}
+            className="field-box figure w-20"
             label={`free field ${n + 1}: name`}
             value={key}
             others={fields.map(([k]) => k).filter((k) => k !== key)}
@@ -315,8 +302,8 @@ export function Delivery({
             }
           />
           fits{" "}
-          <input
-            className={`${BOX} figure w-36`}
+          <TextField
+            className="figure w-36"
             aria-label={`${key}: fits`}
             value={field.matches}
             onChange={(e) =>
@@ -326,8 +313,8 @@ export function Delivery({
               )
             }
           />
-          <input
-            className={`${BOX} grow`}
+          <TextField
+            className="grow"
             aria-label={`${key}: note`}
             placeholder="note"
             value={field.note ?? ""}
@@ -338,21 +325,20 @@ export function Delivery({
               )
             }
           />
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-tool"
+          <Button
+            tone="ghost"
+            tool
             aria-label={`take out the field ${key}`}
             onClick={() => put({ fields: Object.fromEntries(fields.filter((_, m) => m !== n)) })}
           >
             <X size={12} />
-          </button>
+          </Button>
         </div>
       ))}
       {beside.map((one, n) => (
         <div key={n} className="mb-1 flex flex-wrap items-center gap-1">
           beside{" "}
-          <select
-            className={BOX}
+          <Select
             aria-label={`beside the files ${n + 1}`}
             value={`${one.kind}/${one.form}`}
             onChange={(e) => {
@@ -367,9 +353,9 @@ export function Delivery({
                 </option>
               )),
             )}
-          </select>
-          <input
-            className={`${BOX} grow`}
+          </Select>
+          <TextField
+            className="grow"
             aria-label={`beside the files ${n + 1}: note`}
             placeholder="note"
             value={one.note ?? ""}
@@ -380,20 +366,18 @@ export function Delivery({
               )
             }
           />
-          <button
-            type="button"
-            className="btn btn-ghost btn-xs btn-tool"
+          <Button
+            tone="ghost"
+            tool
             aria-label={`take out ${one.kind}`}
             onClick={() => put({ sidecars: beside.filter((_, m) => m !== n) })}
           >
             <X size={12} />
-          </button>
+          </Button>
         </div>
       ))}
       <p className="mb-1 flex gap-1">
-        <button
-          type="button"
-          className="btn btn-xs"
+        <Button
           onClick={() =>
             put({
               fields: { ...delivery.fields, [spare("field", fields)]: { matches: "[a-z0-9]+" } },
@@ -401,26 +385,22 @@ export function Delivery({
           }
         >
           <Plus size={12} /> free field
-        </button>
-        <button
-          type="button"
-          className="btn btn-xs"
-          onClick={() => put({ sidecars: [...beside, { kind: "checksums", form: "md5" }] })}
-        >
+        </Button>
+        <Button onClick={() => put({ sidecars: [...beside, { kind: "checksums", form: "md5" }] })}>
           <Plus size={12} /> beside the files
-        </button>
+        </Button>
       </p>
       <Line name="Carrier">
-        <input
-          className={`${BOX} w-32`}
+        <TextField
+          className="w-32"
           placeholder="inbox"
           value={delivery.carrier ?? ""}
           onChange={(e) => put({ carrier: e.target.value })}
         />
       </Line>
       <Line name="Address">
-        <input
-          className={`${BOX} grow`}
+        <TextField
+          className="grow"
           value={delivery.address ?? ""}
           onChange={(e) => put({ address: e.target.value })}
         />
@@ -467,14 +447,14 @@ export function HouseChoices({ doc, set, context, wrong }: Part & Judged & { con
             <p className="mt-1">
               <Name
                 key={name}
-                className={`${BOX} font-semibold`}
+                className="field-box font-semibold"
                 label={`name of house set ${n + 1}`}
                 value={name}
                 others={sets.map(([k]) => k).filter((k) => k !== name)}
                 taken={(next) => rename(n, next)}
               />
-              <input
-                className={`${BOX} ml-1 w-56`}
+              <TextField
+                className="ml-1 w-56"
                 aria-label={`${name}: for what`}
                 placeholder="for what"
                 value={one.note ?? ""}
@@ -488,16 +468,16 @@ export function HouseChoices({ doc, set, context, wrong }: Part & Judged & { con
                   )
                 }
               />
-              <button
-                type="button"
-                className="btn btn-ghost btn-xs btn-tool"
+              <Button
+                tone="ghost"
+                tool
                 aria-label={`take out the set ${name}`}
                 onClick={() =>
                   set({ ...doc, house_sets: Object.fromEntries(sets.filter((_, m) => m !== n)) })
                 }
               >
                 <X size={12} />
-              </button>
+              </Button>
             </p>
             <Chosen
               name={name}
@@ -515,9 +495,8 @@ export function HouseChoices({ doc, set, context, wrong }: Part & Judged & { con
           </div>
         ))}
       </div>
-      <button
-        type="button"
-        className="btn btn-xs mt-1"
+      <Button
+        className="mt-1"
         onClick={() =>
           set({
             ...doc,
@@ -529,7 +508,7 @@ export function HouseChoices({ doc, set, context, wrong }: Part & Judged & { con
         }
       >
         <Plus size={12} /> a set for one kind of material
-      </button>
+      </Button>
     </section>
   );
 }
@@ -564,23 +543,23 @@ function Chosen({
               context={context}
               set={(value) => change({ ...choices, [key]: { ...choice, value } })}
             />
-            <input
-              className={`${BOX} grow`}
+            <TextField
+              className="grow"
               aria-label={`${name}: ${property.label}: why`}
               placeholder="why"
               value={choice.note ?? ""}
               onChange={(e) => change({ ...choices, [key]: { ...choice, note: e.target.value } })}
             />
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs btn-tool"
+            <Button
+              tone="ghost"
+              tool
               aria-label={`${name}: take out ${property.label}`}
               onClick={() =>
                 change(Object.fromEntries(Object.entries(choices).filter(([k]) => k !== key)))
               }
             >
               <X size={12} />
-            </button>
+            </Button>
             <div className="basis-full empty:hidden">
               <Wrongs wrong={wrong} place={[...place, key]} />
             </div>

@@ -3,7 +3,8 @@ import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
-import { look, type Looking } from "./look";
+import { look, type Looking } from "./tryFile";
+import { Button } from "../../ui/Button";
 
 /** A place to drop one file that is looked at and not kept. */
 export function FileDrop({
@@ -85,15 +86,14 @@ export function FileDrop({
           <span className="break-all">
             {now.stage} {now.name}
           </span>
-          <button
-            className="btn btn-xs"
+          <Button
             onClick={() => {
               stop.current?.abort();
               setNow(null);
             }}
           >
             Stop
-          </button>
+          </Button>
         </p>
       )}
       {wrong != null && <Problem error={wrong} />}

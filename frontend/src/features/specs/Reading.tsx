@@ -1,6 +1,7 @@
 import clsx from "clsx";
 import { TriangleAlert } from "lucide-react";
 import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
 
 export const GROUPS = ["picture", "motion", "sound", "file", "delivery"];
 type Read = Schemas["Reading"];
@@ -177,13 +178,9 @@ export function Contradictions({
           <p>
             {c.repair.says}{" "}
             {take && Object.keys(c.repair.changes).length > 0 && (
-              <button
-                type="button"
-                className="btn btn-secondary btn-xs ml-1"
-                onClick={() => take(c.repair.changes)}
-              >
+              <Button tone="secondary" className="ml-1" onClick={() => take(c.repair.changes)}>
                 Do so
-              </button>
+              </Button>
             )}
           </p>
         </li>

@@ -3,8 +3,9 @@ import type { Schemas } from "../../api/client";
 import { type Context, Value, Values } from "./controls";
 import { type Ask, operatorOf, OPERATORS, property as base, type Row, type Rule } from "./document";
 import { Contradictions } from "./Reading";
+import { Button } from "../../ui/Button";
+import { Select, TextField } from "../../ui/Field";
 
-const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
 const text = (v: unknown) => (v === undefined || v === null ? "" : String(v));
 
 /** A rule by itself: operator, values, tolerance. */
@@ -57,18 +58,13 @@ export function RuleFields({
   const pair = Array.isArray(held) ? held.map(text) : [text(held)];
   return (
     <span className="inline-flex flex-wrap items-center gap-1">
-      <select
-        className={BOX}
-        aria-label={`${name}: how`}
-        value={operator}
-        onChange={(e) => to(e.target.value)}
-      >
+      <Select aria-label={`${name}: how`} value={operator} onChange={(e) => to(e.target.value)}>
         {property.operators.map((o) => (
           <option key={o} value={o}>
             {OPERATORS[o]}
           </option>
         ))}
-      </select>
+      </Select>
       {operator === "one_of" && (
         <Values
           property={property}
@@ -98,37 +94,31 @@ export function RuleFields({
         </>
       )}
       {operator === "present" && (
-        <select
-          className={BOX}
+        <Select
           aria-label={label}
           value={held ? "yes" : "no"}
           onChange={(e) => put(e.target.value === "yes")}
         >
           <option>yes</option>
           <option>no</option>
-        </select>
+        </Select>
       )}
       {operator === "same_as" && (
-        <select
-          className={BOX}
-          aria-label={label}
-          value={text(held)}
-          onChange={(e) => put(e.target.value)}
-        >
+        <Select aria-label={label} value={text(held)} onChange={(e) => put(e.target.value)}>
           <option value="master">the master's</option>
           <option value="crate">the crate's other items</option>
-        </select>
+        </Select>
       )}
       {operator === "matches" && (
         <>
-          <input
-            className={`${BOX} figure w-44`}
+          <TextField
+            className="figure w-44"
             aria-label={label}
             value={text(held)}
             onChange={(e) => put(e.target.value)}
           />
-          <input
-            className={`${BOX} w-36`}
+          <TextField
+            className="w-36"
             aria-label={`${name}: the pattern in words`}
             placeholder="in words"
             value={text(words)}
@@ -151,8 +141,8 @@ export function RuleFields({
         !["flag", "text", "name", "size", "rate", "ratio", "level", "bits"].includes(
           property.kind,
         ) && (
-          <input
-            className={`${BOX} w-16`}
+          <TextField
+            className="w-16"
             aria-label={`${name}: tolerance`}
             placeholder="± none"
             value={text(tolerance)}
@@ -166,7 +156,7 @@ export function RuleFields({
 }
 
 type Shown = { row: Row; wrong?: string; sentence?: string; found: Schemas["ContradictionOut"][] };
-type Doing = {
+type ItemState = {
   change: (row: Row) => void;
   remove: () => void;
   repair: (changes: Schemas["RepairOut"]["changes"]) => void;
@@ -182,7 +172,7 @@ export function RuleRow({
   change,
   remove,
   repair,
-}: Shown & Doing & { context: Context }) {
+}: Shown & ItemState & { context: Context }) {
   const property = context.vocabulary.properties.find((p) => p.key === base(row.property));
   const track = row.property.split("@")[1] ?? "";
   const name = `${property?.label ?? row.property}${track ? `, track ${track}` : ""}`;
@@ -191,8 +181,8 @@ export function RuleRow({
       <td className="w-[17%]" title={property?.meaning}>
         {property?.label ?? row.property}
         {property?.group === "sound" && property.key !== "sound.tracks" && (
-          <select
-            className={`${BOX} ml-1`}
+          <Select
+            className="ml-1"
             aria-label={`${name}: of which track`}
             value={track}
             onChange={(e) =>
@@ -208,7 +198,7 @@ export function RuleRow({
                 track {n}
               </option>
             ))}
-          </select>
+          </Select>
         )}
       </td>
       <td>
@@ -236,19 +226,18 @@ export function RuleRow({
         {found.length > 0 && <Contradictions found={found} take={repair} />}
       </td>
       <td className="w-20">
-        <select
-          className={BOX}
+        <Select
           aria-label={`${name}: severity`}
           value={row.severity ?? "must"}
           onChange={(e) => change({ ...row, severity: e.target.value as Row["severity"] })}
         >
           <option>must</option>
           <option>should</option>
-        </select>
+        </Select>
       </td>
       <td className="w-[13%]">
-        <input
-          className={`${BOX} w-full`}
+        <TextField
+          className="w-full"
           aria-label={`${name}: source`}
           placeholder="clause"
           value={row.source ?? ""}
@@ -256,8 +245,8 @@ export function RuleRow({
         />
       </td>
       <td className="w-[15%]">
-        <input
-          className={`${BOX} w-full`}
+        <TextField
+          className="w-full"
           aria-label={`${name}: note`}
           placeholder="note"
           value={row.note ?? ""}
@@ -266,24 +255,18 @@ export function RuleRow({
       </td>
       <td className="w-20 whitespace-nowrap">
         {!row.when && (
-          <button
-            type="button"
-            className="btn btn-xs btn-tool"
+          <Button
+            tool
             onClick={() =>
               change({ ...row, when: { property: "sound.layout", rule: { is: "5.1" } } })
             }
           >
             where
-          </button>
+          </Button>
         )}
-        <button
-          type="button"
-          className="btn btn-ghost btn-xs btn-tool"
-          aria-label={`take out ${name}`}
-          onClick={remove}
-        >
+        <Button tone="ghost" tool aria-label={`take out ${name}`} onClick={remove}>
           <X size={13} />
-        </button>
+        </Button>
       </td>
     </tr>
   );
@@ -316,14 +299,9 @@ function Where({
         context={context}
         name={`${name}: condition`}
       />
-      <button
-        type="button"
-        className="btn btn-ghost btn-xs btn-tool"
-        aria-label={`${name}: always`}
-        onClick={() => change(null)}
-      >
+      <Button tone="ghost" tool aria-label={`${name}: always`} onClick={() => change(null)}>
         <X size={12} />
-      </button>
+      </Button>
     </span>
   );
 }
@@ -348,7 +326,7 @@ export function PropertyChoice({
 }) {
   const groups = group ? [group] : [...new Set(context.vocabulary.properties.map((p) => p.group))];
   return (
-    <select className={BOX} aria-label={label} value={value} onChange={(e) => set(e.target.value)}>
+    <Select aria-label={label} value={value} onChange={(e) => set(e.target.value)}>
       {first !== undefined && <option value="">{first}</option>}
       {groups.map((g) => (
         <optgroup key={g} label={g}>
@@ -361,6 +339,6 @@ export function PropertyChoice({
             ))}
         </optgroup>
       ))}
-    </select>
+    </Select>
   );
 }

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Download, Printer } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { clock } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
@@ -14,6 +14,7 @@ import { comparison } from "./comparison";
 import { touch } from "../../api/keys";
 import { useSpec } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
+import { Button } from "../../ui/Button";
 
 const VIEWS = ["sentences", "table", "file"] as const;
 
@@ -38,13 +39,13 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
   const settle = { onSettled: () => touch(client, ["spec"]) };
   const state = useMutation({
     mutationFn: (status: string) =>
-      take(api.POST("/api/specs", { body: { document: { ...document, status }, base: newest } })),
+      unwrap(api.POST("/api/specs", { body: { document: { ...document, status }, base: newest } })),
     onSuccess: (made) => void go(`/specs/${id}?version=${made.reading.version}`),
     ...settle,
   });
   const drop = useMutation({
     mutationFn: () =>
-      take(api.DELETE("/api/specs/{id}", { params: { path: { id }, query: { version } } })),
+      unwrap(api.DELETE("/api/specs/{id}", { params: { path: { id }, query: { version } } })),
     onSuccess: () => void go(versions.length > 1 ? `/specs/${id}` : "/specs"),
     ...settle,
   });
@@ -71,30 +72,31 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
             </button>
           ))}
         </div>
-        <button className="btn btn-sm" aria-pressed={trying} onClick={() => setTrying(!trying)}>
+        <Button size="sm" aria-pressed={trying} onClick={() => setTrying(!trying)}>
           Try a file
-        </button>
-        <button className="btn btn-sm" onClick={edit}>
+        </Button>
+        <Button size="sm" onClick={edit}>
           Edit
-        </button>
-        <button className="btn btn-sm" onClick={() => window.print()}>
+        </Button>
+        <Button size="sm" onClick={() => window.print()}>
           <Printer size={15} aria-hidden /> Print
-        </button>
+        </Button>
         {page.in_force && (
           <Link className="btn btn-primary btn-sm no-print" to={`/crates/new?spec=${id}`}>
             New crate to this spec
           </Link>
         )}
         {doc.status === "draft" && (
-          <button
-            className="btn btn-primary btn-sm"
+          <Button
+            size="sm"
+            tone="primary"
             disabled={
               state.isPending || reading.contradictions.some((c) => c.grade === "contradiction")
             }
             onClick={() => state.mutate("in force")}
           >
             Put in force
-          </button>
+          </Button>
         )}
       </PageHead>
       <p>
@@ -201,19 +203,13 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
             Compare with another
           </Link>
           {version === newest && doc.status === "in force" && (
-            <button className="btn btn-xs" onClick={() => state.mutate("withdrawn")}>
-              Withdraw
-            </button>
+            <Button onClick={() => state.mutate("withdrawn")}>Withdraw</Button>
           )}
           {version === newest && doc.status === "withdrawn" && (
-            <button className="btn btn-xs" onClick={() => state.mutate("in force")}>
-              Put in force again
-            </button>
+            <Button onClick={() => state.mutate("in force")}>Put in force again</Button>
           )}
           {doc.status === "draft" && (
-            <button className="btn btn-xs" onClick={() => drop.mutate()}>
-              Remove this draft
-            </button>
+            <Button onClick={() => drop.mutate()}>Remove this draft</Button>
           )}
         </p>
       </details>

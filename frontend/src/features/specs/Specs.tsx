@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useRef } from "react";
 import { Link, useNavigate } from "react-router-dom";
-import { api, type Schemas, take, Trouble } from "../../api/client";
+import { api, type Schemas, unwrap, ApiError } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { useKeys } from "../../ui/keys";
 import { bytes } from "../../ui/format";
@@ -10,6 +10,7 @@ import { Empty, Loading, Problem } from "../../ui/states";
 import { keys, touch } from "../../api/keys";
 import { useSpecs } from "../../api/queries";
 import { useAddress, useChoiceInAddress } from "../../ui/address";
+import { Button } from "../../ui/Button";
 
 const KINDS = ["broadcaster", "disc", "venue", "platform", "collaborator"];
 const SHOW = ["in force", "draft", "withdrawn", "all"] as const;
@@ -48,10 +49,10 @@ export function Specs() {
   const search = useRef<HTMLInputElement>(null);
   const refused = useQuery({
     queryKey: keys.specs.refused,
-    queryFn: () => take(api.GET("/api/specs/refused")),
+    queryFn: () => unwrap(api.GET("/api/specs/refused")),
   });
   const read = useMutation({
-    mutationFn: () => take(api.POST("/api/specs/read")),
+    mutationFn: () => unwrap(api.POST("/api/specs/read")),
     onSettled: () => touch(client, ["spec"]),
   });
   useKeys([
@@ -65,9 +66,9 @@ export function Specs() {
   return (
     <>
       <PageHead title="Specs">
-        <button className="btn btn-sm" onClick={() => read.mutate()} disabled={read.isPending}>
+        <Button size="sm" onClick={() => read.mutate()} disabled={read.isPending}>
           Read the files again
-        </button>
+        </Button>
         <Link className="btn btn-sm" to="/specs/compare">
           Compare two
         </Link>
@@ -106,7 +107,7 @@ export function Specs() {
       {refused.data?.refused.map((r) => (
         <Problem
           key={r.file}
-          error={new Trouble(`Left out of the register: ${r.what}`, r.way_out)}
+          error={new ApiError(`Left out of the register: ${r.what}`, r.way_out)}
         />
       ))}
       {found.length === 0 && (

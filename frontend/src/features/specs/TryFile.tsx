@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { Stamp } from "../../ui/Stamp";
+import { VerdictBadge } from "../../ui/VerdictBadge";
 import { span } from "../../ui/format";
 import { FileDrop } from "./FileDrop";
 import { GROUPS } from "./Reading";
@@ -22,7 +22,7 @@ export function TryFile({ spec, version }: { spec: string; version: number }) {
       {looked?.verdict && (
         <>
           <p className="mt-3 mb-1 flex flex-wrap items-center gap-3">
-            <Stamp verdict={looked.verdict} /> <b className="break-all">{looked.name}</b>
+            <VerdictBadge verdict={looked.verdict} /> <b className="break-all">{looked.name}</b>
             <span className="muted">
               {count(looked.findings)}, measured in {span(looked.seconds)}. There is no master to
               compare with: what asks for the master's value stays unproven.
@@ -71,7 +71,7 @@ export function TryFile({ spec, version }: { spec: string; version: number }) {
                         <td className="figure">{f.asked}</td>
                         <td className="figure break-words">{f.found || "-"}</td>
                         <td>
-                          <Stamp small verdict={f.verdict} />
+                          <VerdictBadge small verdict={f.verdict} />
                         </td>
                         <td>{f.why}</td>
                       </tr>

@@ -2,6 +2,8 @@ import clsx from "clsx";
 import { Plus, X } from "lucide-react";
 import { useId } from "react";
 import type { Schemas } from "../../api/client";
+import { Button } from "../../ui/Button";
+import { Select, TextField } from "../../ui/Field";
 
 type Property = Schemas["PropertyOut"];
 /**
@@ -16,8 +18,6 @@ type Given = {
   set: (value: string) => void;
   context: Context;
 };
-
-const BOX = "border border-base-300 bg-base-100 px-1 h-[24px]";
 
 const common = (a: number, b: number): number => (b ? common(b, a % b) : a);
 
@@ -74,21 +74,21 @@ export function Value({ property, label, value, set, context }: Given) {
         ? "no"
         : "";
     return (
-      <select className={BOX} aria-label={label} value={now} onChange={(e) => set(e.target.value)}>
+      <Select aria-label={label} value={now} onChange={(e) => set(e.target.value)}>
         <option value="" disabled>
           choose
         </option>
         <option>yes</option>
         <option>no</option>
-      </select>
+      </Select>
     );
   }
   if (property.kind === "rate") {
     const known = context.vocabulary.rates.some((r) => r.value === value);
     return (
       <span className="inline-flex gap-1">
-        <select
-          className={`${BOX} w-40`}
+        <Select
+          className="w-40"
           aria-label={`${label}: usual rates`}
           value={known ? value : "other"}
           onChange={(e) => set(e.target.value === "other" ? "" : e.target.value)}
@@ -99,10 +99,10 @@ export function Value({ property, label, value, set, context }: Given) {
             </option>
           ))}
           <option value="other">another</option>
-        </select>
+        </Select>
         {!known && (
-          <input
-            className={`${BOX} w-24`}
+          <TextField
+            className="w-24"
             aria-label={label}
             placeholder="30000/1001"
             value={value}
@@ -117,12 +117,7 @@ export function Value({ property, label, value, set, context }: Given) {
     const held = levels.find((l) => Number(l.name) === Number(value));
     return (
       <span className="inline-flex flex-wrap items-center gap-1">
-        <select
-          className={BOX}
-          aria-label={label}
-          value={held?.name ?? ""}
-          onChange={(e) => set(e.target.value)}
-        >
+        <Select aria-label={label} value={held?.name ?? ""} onChange={(e) => set(e.target.value)}>
           <option value="" disabled>
             choose
           </option>
@@ -131,7 +126,7 @@ export function Value({ property, label, value, set, context }: Given) {
               {l.name}
             </option>
           ))}
-        </select>
+        </Select>
         {held && <span className="muted text-xs">{held.says}</span>}
       </span>
     );
@@ -144,7 +139,7 @@ export function Value({ property, label, value, set, context }: Given) {
     <span className="inline-flex items-center gap-1">
       <input
         className={clsx(
-          BOX,
+          "field-box",
           property.kind === "text" || property.kind === "name" ? "w-36" : "w-28",
         )}
         aria-label={label}
@@ -185,8 +180,8 @@ function Word({ property, label, value, set, context }: Given) {
       : undefined;
   return (
     <span className="inline-flex flex-wrap items-center gap-1">
-      <select
-        className={`${BOX} max-w-52`}
+      <Select
+        className="max-w-52"
         aria-label={label}
         value={known ? value : property.closed ? "" : "other"}
         onChange={(e) => set(e.target.value === "other" ? "" : e.target.value)}
@@ -202,10 +197,10 @@ function Word({ property, label, value, set, context }: Given) {
           </option>
         ))}
         {!property.closed && <option value="other">another</option>}
-      </select>
+      </Select>
       {!known && !property.closed && (
-        <input
-          className={`${BOX} w-36`}
+        <TextField
+          className="w-36"
           aria-label={`${label}, in other words`}
           value={value}
           onChange={(e) => set(e.target.value)}
@@ -233,25 +228,20 @@ export function Values({
             set={(next) => set(values.map((o, m) => (m === n ? next : o)))}
           />
           {values.length > 1 && (
-            <button
-              type="button"
-              className="btn btn-ghost btn-xs btn-tool"
+            <Button
+              tone="ghost"
+              tool
               aria-label={`take out ${v}`}
               onClick={() => set(values.filter((_, m) => m !== n))}
             >
               <X size={12} />
-            </button>
+            </Button>
           )}
         </span>
       ))}
-      <button
-        type="button"
-        className="btn btn-xs btn-tool"
-        aria-label={`${rest.label}: another value`}
-        onClick={() => set([...values, ""])}
-      >
+      <Button tool aria-label={`${rest.label}: another value`} onClick={() => set([...values, ""])}>
         <Plus size={12} />
-      </button>
+      </Button>
     </span>
   );
 }

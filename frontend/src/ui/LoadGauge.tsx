@@ -1,7 +1,7 @@
 import { bytes } from "./format";
 
 /** A crate that fills up to its cap. Zones are told by hatching and word. */
-export function Gauge({
+export function LoadGauge({
   size,
   cap,
   of,

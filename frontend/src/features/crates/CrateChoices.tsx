@@ -1,16 +1,15 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, take } from "../../api/client";
+import { api, type Schemas, unwrap } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { touch } from "../../api/keys";
-
-const BOX = "border border-base-300 bg-base-100 px-1";
+import { Select, TextField } from "../../ui/Field";
 
 /**
  * What is chosen for a deliverable besides figures: the alternative, the house's set, the fields of
  * its name.
  */
-export function Takes({
+export function CrateChoices({
   deliverable,
   open,
 }: {
@@ -20,7 +19,7 @@ export function Takes({
   const client = useQueryClient();
   const choose = useMutation({
     mutationFn: ({ property, value }: { property: string; value: string | null }) =>
-      take(
+      unwrap(
         api.PATCH("/api/crates/deliverables/{id}", {
           params: { path: { id: deliverable.id } },
           body: { property, value },
@@ -61,8 +60,7 @@ export function Takes({
           <label key={key} className="flex items-center gap-1">
             {name}
             {options ? (
-              <select
-                className={BOX}
+              <Select
                 value={held}
                 onChange={(e) => choose.mutate({ property: key, value: e.target.value || null })}
               >
@@ -71,7 +69,7 @@ export function Takes({
                     {o.label || "the usual"}
                   </option>
                 ))}
-              </select>
+              </Select>
             ) : (
               <Field
                 key={held}
@@ -114,8 +112,8 @@ function Field({
     if (text !== held) set(text.trim());
   };
   return (
-    <input
-      className={`${BOX} w-40`}
+    <TextField
+      className="w-40"
       aria-label={label}
       placeholder={hint}
       value={text}

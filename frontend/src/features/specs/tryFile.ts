@@ -1,4 +1,4 @@
-import { Trouble, type Schemas } from "../../api/client";
+import { ApiError, type Schemas } from "../../api/client";
 
 export type Looking = { share: number; stage: string };
 
@@ -26,14 +26,14 @@ export async function look(
     });
   } catch (e) {
     if (signal.aborted) throw e;
-    throw new Trouble(
+    throw new ApiError(
       "The file did not arrive.",
       "Check the line to the server, then choose it again.",
     );
   }
   if (!answer.ok || !answer.body) {
     const said = (await answer.json().catch(() => ({}))) as { detail?: string; way_out?: string };
-    throw new Trouble(
+    throw new ApiError(
       said.detail ?? `The server answered ${answer.status}.`,
       said.way_out ?? "Try again.",
     );
@@ -53,9 +53,9 @@ export async function look(
         problem?: { what: string; way_out: string };
       };
       if (said.progress) tell({ share: said.progress.share, stage: "measuring" });
-      if (said.problem) throw new Trouble(said.problem.what, said.problem.way_out);
+      if (said.problem) throw new ApiError(said.problem.what, said.problem.way_out);
       if (said.looked) return said.looked;
     }
   }
-  throw new Trouble("The server stopped before it was done.", "Choose the file again.");
+  throw new ApiError("The server stopped before it was done.", "Choose the file again.");
 }

@@ -1,16 +1,17 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, take } from "../../api/client";
+import { api, unwrap } from "../../api/client";
 import { bytes } from "../../ui/format";
-import { useComing } from "./upload";
+import { useUploads } from "./upload";
 import { keys } from "../../api/keys";
+import { Button } from "../../ui/Button";
 
 /** Files on their way up, and those that a reload or a lost line left half-way. */
-export function Coming({ choose }: { choose: () => void }) {
+export function UploadList({ choose }: { choose: () => void }) {
   const client = useQueryClient();
-  const coming = useComing();
+  const coming = useUploads();
   const left = useQuery({
     queryKey: keys.masters.unfinished,
-    queryFn: () => take(api.GET("/api/uploads/unfinished")),
+    queryFn: () => unwrap(api.GET("/api/uploads/unfinished")),
   });
   const forget = useMutation({
     mutationFn: (id: string) =>
@@ -36,15 +37,9 @@ export function Coming({ choose }: { choose: () => void }) {
               <span className="figure">
                 {bytes(c.sent)} of {bytes(c.size)}
               </span>
-              {c.state === "sending" && (
-                <button className="btn btn-xs" onClick={c.stop}>
-                  Pause
-                </button>
-              )}
+              {c.state === "sending" && <Button onClick={c.stop}>Pause</Button>}
               {(c.state === "paused" || c.state === "failed") && (
-                <button className="btn btn-xs" onClick={c.go}>
-                  Go on
-                </button>
+                <Button onClick={c.go}>Go on</Button>
               )}
               {c.error && (
                 <span role="alert" className="text-error">
@@ -66,12 +61,8 @@ export function Coming({ choose }: { choose: () => void }) {
                 </span>
                 . Choose the same file again and it goes on from there.
               </span>
-              <button className="btn btn-xs" onClick={choose}>
-                Choose it
-              </button>
-              <button className="btn btn-xs" onClick={() => forget.mutate(u.id)}>
-                Forget it
-              </button>
+              <Button onClick={choose}>Choose it</Button>
+              <Button onClick={() => forget.mutate(u.id)}>Forget it</Button>
             </li>
           ))}
         </ul>

@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router-dom";
-import { api, type Schemas, take } from "../../api/client";
-import { Stamp } from "../../ui/Stamp";
+import { api, type Schemas, unwrap } from "../../api/client";
+import { VerdictBadge } from "../../ui/VerdictBadge";
 import { Problem } from "../../ui/states";
 import { comparison } from "../specs/comparison";
 import { touch } from "../../api/keys";
 import { Notice } from "../../ui/Notice";
+import { Button } from "../../ui/Button";
 
 type Page = Schemas["CratePage"];
 
@@ -13,13 +14,13 @@ type Page = Schemas["CratePage"];
  * What the spec asks of the crate as a whole: bytes over all files, the week's quota, what goes
  * beside.
  */
-export function Whole({ crate }: { crate: Page }) {
+export function WholeCrate({ crate }: { crate: Page }) {
   if (crate.whole.length === 0 && crate.beside.length === 0) return null;
   return (
     <section aria-label="The crate as a whole" className="mb-2 flex flex-wrap gap-x-6 gap-y-1">
       {crate.whole.map((f, n) => (
         <span key={n} title={f.sentence} className="flex items-center gap-2">
-          <Stamp small verdict={f.verdict} />
+          <VerdictBadge small verdict={f.verdict} />
           <span>
             {f.label}: <span className="figure">{f.found || "not known"}</span>{" "}
             <span className="muted">asked {f.asked}.</span>
@@ -40,7 +41,7 @@ export function NewerSpec({ crate }: { crate: Page }) {
   const newer = crate.newer_spec;
   const follow = useMutation({
     mutationFn: (version: number) =>
-      take(
+      unwrap(
         api.POST("/api/crates/{id}/spec", {
           params: { path: { id: crate.id } },
           body: { version },
@@ -61,13 +62,14 @@ export function NewerSpec({ crate }: { crate: Page }) {
         ))}
         {newer.changes.length > 8 && <li>and {newer.changes.length - 8} more</li>}
       </ul>
-      <button
-        className="btn btn-secondary btn-xs mt-1"
+      <Button
+        tone="secondary"
+        className="mt-1"
         disabled={follow.isPending}
         onClick={() => follow.mutate(newer.version)}
       >
         Plan with version {newer.version}
-      </button>{" "}
+      </Button>{" "}
       <Link className="underline" to={comparison(crate.spec, crate.spec_version, newer.version)}>
         Compare the two
       </Link>

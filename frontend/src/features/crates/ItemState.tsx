@@ -5,7 +5,7 @@ import { span } from "../../ui/format";
 type Deliverable = Schemas["DeliverableOut"];
 
 /** What an item is doing now, in a line: it waits, runs, is done, or why it cannot. */
-export function Doing({ deliverable }: { deliverable: Deliverable }) {
+export function ItemState({ deliverable }: { deliverable: Deliverable }) {
   const { run, master } = deliverable;
   const running = run?.state === "running";
   const mine = useProgress("run", run?.id, running ? run.progress : null);

@@ -13,7 +13,7 @@ const SHAPES: Record<Verdict, { mark: string; look: string }> = {
   unproven: { mark: "M4 9H5.5M8.3 9H9.8M12.5 9H14", look: "border-dotted border-base-content/70" },
 };
 
-export function Stamp({ verdict, small = false }: { verdict: Verdict; small?: boolean }) {
+export function VerdictBadge({ verdict, small = false }: { verdict: Verdict; small?: boolean }) {
   const { mark, look } = SHAPES[verdict];
   return (
     <span
