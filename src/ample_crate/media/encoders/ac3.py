@@ -6,9 +6,9 @@ from ...core.planning.plan import SoundTarget
 from .setup import SoundSetup, rated
 
 
-def ac3(target: SoundTarget) -> SoundSetup:
+def setup(target: SoundTarget) -> SoundSetup:
     """Give the encoder and its options."""
     return rated("ac3", "fltp", target)
 
 
-SOUND = {"ac3": ac3}
+SOUND = {"ac3": setup}
