@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ample_crate.core.facts import Fact, Facts
+from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.specs.spec import Spec
 from support import master_facts
@@ -148,3 +149,15 @@ def test_the_gravest_verdict_counts() -> None:
     assert overall(met) == "meets" and overall(met + advised) == "advice"
     assert overall(advised + unknown) == "unproven" and overall(unknown + broken) == "breaks"
     assert overall(ledger(Facts(), asking("file.size", severity="should", at_most=5))) == "advice"
+
+
+def test_a_yes_or_no_that_is_not_met_is_said_as_what_it_is() -> None:
+    for prop in PROPERTIES.values():
+        assert (prop.flag is not None) == (prop.kind.name == "flag"), prop.key
+    asked = asking("picture.alpha", **{"is": True})
+    (finding,) = ledger(Facts().with_values("measured", {"picture.alpha": False}), asked)
+    assert finding.why == "The picture carries no transparency; the spec asks for it."
+    better = asking("picture.bars", "should", **{"is": False})
+    (finding,) = ledger(Facts().with_values("measured", {"picture.bars": True}), better)
+    told = "Bars stand beside or above the picture; the spec would rather have none."
+    assert finding.why == told

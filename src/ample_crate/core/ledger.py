@@ -171,10 +171,16 @@ class Finding:
             doubt = f" Its header says {self._show(fact.declared)}."
         if self.verdict == "meets":
             return f"{self.found} is within what is asked: {self.asked}.{self._distance()}{doubt}"
-        return (
-            f"The {self.test.prop.label} is {self.found}; it {self.severity} be "
-            f"{self.asked}.{self._distance()}{doubt}"
-        )
+        return f"{self._unmet()}.{self._distance()}{doubt}"
+
+    def _unmet(self) -> str:
+        flag = self.test.prop.flag
+        if flag is None or not isinstance(self._value, bool):
+            label = self.test.prop.label
+            return f"The {label} is {self.found}; it {self.severity} be {self.asked}"
+        asks = "asks for" if self.severity == "must" else "would rather have"
+        wanted = flag.forbids if self._value else flag.asks
+        return f"{flag.yes if self._value else flag.no}; the spec {asks} {wanted}"
 
     def _distance(self) -> str:
         """Say how far the limit is, where it is near; on either side of it."""

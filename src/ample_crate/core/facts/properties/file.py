@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ... import formats
 from ..words import TIMECODE, Words, of_rows
-from .model import row
+from .model import Flag, row
 
 PROPERTIES = (
     row(
@@ -88,6 +88,12 @@ PROPERTIES = (
         rewrap=True,
         draft="exactly",
         phrase="The index {verb} stand in front, so that the file plays before it is all there",
+        flag=Flag(
+            "The index stands in front",
+            "The index does not stand in front",
+            "it in front",
+            "it elsewhere",
+        ),
     ),
     row(
         "file.start_timecode",
@@ -114,6 +120,12 @@ PROPERTIES = (
         draft="exactly",
         seldom=True,
         phrase="The timecode {verb} be drop-frame",
+        flag=Flag(
+            "The timecode is drop-frame",
+            "The timecode is not drop-frame",
+            "drop-frame",
+            "timecode that leaves no numbers out",
+        ),
     ),
     row(
         "file.name",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from ... import formats
 from ...units.values import KINDS, Kind, Value
@@ -23,6 +23,15 @@ WITHIN_REASON: dict[str, tuple[int, int]] = {
     "degrees": (-360, 360),
 }
 USUAL_SLIPS = (Fraction(10**6), Fraction(1000), Fraction(1, 1000), Fraction(1, 10**6))
+
+
+class Flag(NamedTuple):
+    """A yes or no in words: what is so, and what a spec then asks for instead."""
+
+    yes: str
+    no: str
+    asks: str
+    forbids: str
 
 
 @dataclass(frozen=True)
@@ -56,6 +65,7 @@ class Property:
         phrase: a requirement on it as a sentence, with {verb} and {asked}, where "the ... must be
             ..." reads badly.
         together: the same of a range about nought.
+        flag: of a yes or no, what is so and what is asked for instead.
         corrections: what a person may correct it to; none where it is not corrected by hand.
     """
 
@@ -81,6 +91,7 @@ class Property:
     unit: str = ""
     phrase: str = ""
     together: str = ""
+    flag: Flag | None = None
     corrections: tuple[str, ...] = ()
 
     @property

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ..words import words
-from .model import row
+from .model import Flag, row
 
 PROPERTIES = (
     row(
@@ -31,6 +31,12 @@ PROPERTIES = (
         "every frame lasts equally long",
         draft="exactly",
         phrase="Every frame {verb} last equally long",
+        flag=Flag(
+            "Every frame lasts equally long",
+            "The frames do not all last equally long",
+            "an even clock",
+            "an uneven clock",
+        ),
     ),
     row("motion.frames", "frames", "count", "measured", "frames that decode", of_whole=True),
     row(
@@ -96,6 +102,12 @@ PROPERTIES = (
         chosen=True,
         draft="exactly",
         phrase="Every frame {verb} decode by itself",
+        flag=Flag(
+            "Every frame decodes by itself",
+            "Not every frame decodes by itself",
+            "frames that do",
+            "frames that lean on others",
+        ),
     ),
     row(
         "motion.longest_gop",
@@ -122,6 +134,12 @@ PROPERTIES = (
         "measured",
         "frames lean across a key frame",
         phrase="Frames {verb} lean across a key frame",
+        flag=Flag(
+            "Frames lean across a key frame",
+            "No frame leans across a key frame",
+            "some that do",
+            "none that do",
+        ),
     ),
     row(
         "motion.cadence",

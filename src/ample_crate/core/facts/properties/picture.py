@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from ... import formats
 from ..words import ACTIVE, APERTURE, FOUR, POINTS, PROFILES, of_rows, standards, words
-from .model import row
+from .model import Flag, row
 
 PROPERTIES = (
     row(
@@ -145,6 +145,12 @@ PROPERTIES = (
         draft="exactly",
         seldom=True,
         phrase="Bars {verb} stand beside or above the picture",
+        flag=Flag(
+            "Bars stand beside or above the picture",
+            "No bars stand beside or above the picture",
+            "bars",
+            "none",
+        ),
     ),
     row(
         "picture.interval_lines",
@@ -183,6 +189,9 @@ PROPERTIES = (
         "whether transparency is carried",
         draft="exactly",
         phrase="Transparency {verb} be carried",
+        flag=Flag(
+            "The picture carries transparency", "The picture carries no transparency", "it", "none"
+        ),
     ),
     row(
         "picture.alpha_mode",

@@ -7,7 +7,7 @@ from fractions import Fraction
 from ... import formats
 from ...units import loudspeakers
 from ..words import LANGUAGE, LAYOUTS, of_rows, words
-from .model import row
+from .model import Flag, row
 
 PROPERTIES = (
     row(
@@ -88,6 +88,12 @@ PROPERTIES = (
         "whether a player plays the track unasked",
         rewrap=True,
         phrase="A player {verb} play the track unasked",
+        flag=Flag(
+            "A player plays the track unasked",
+            "A player does not play the track unasked",
+            "one that it plays",
+            "one that it does not play",
+        ),
     ),
     row(
         "sound.bit_depth",
