@@ -23,7 +23,7 @@ from sqlalchemy import event, select, text
 
 from ample_crate.core.facts import Facts
 from ample_crate.media import ops
-from ample_crate.service import Crew
+from ample_crate.service import WorkerPool
 from ample_crate.store import masters, specs
 from ample_crate.store.database import Database
 from ample_crate.store.models import Crate, Deliverable, Master, Run
@@ -99,7 +99,7 @@ def fill(database: Database, measured: list[tuple[Path, Facts]]) -> None:
             session.add(crate)
     with database.session() as session:
         for crate in session.scalars(select(Crate).where(Crate.id % 2 == 0)):
-            for one in crates.standings(crate):
+            for one in crates.item_statuses(crate):
                 if one.route is not None and one.route.plan is not None:
                     path, facts = measured[one.deliverable.master_id % len(measured)]
                     session.add(
@@ -209,7 +209,7 @@ def at_rest(database: Database) -> None:
         time.sleep(0.5)
 
 
-def measure(crew: Crew, database: Database, folders: Folders) -> None:
+def measure(crew: WorkerPool, database: Database, folders: Folders) -> None:
     """Ask for each page and print a line each."""
     with database.session() as session:
         crate = session.scalars(

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from ample_crate.service import Crew, listen, open_database
+from ample_crate.service import WorkerPool, listen, open_database
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
 
@@ -17,14 +17,14 @@ from .deliver import middle
 
 
 @contextmanager
-def serving(folder: Path) -> Iterator[tuple[Crew, Database]]:
+def serving(folder: Path) -> Iterator[tuple[WorkerPool, Database]]:
     """Start database, server and a worker under a folder, and stop them at the end."""
     folder.chmod(0o755)
     cluster = Cluster(folder / "database", durable=False)
     os.environ["AMPLE_MEDIA"] = str(folder / "media")
     try:
         database = open_database(cluster)
-        crew = Crew(database.url, listen(0), workers=1)
+        crew = WorkerPool(database.url, listen(0), workers=1)
         try:
             crew.wait_ready()
             yield crew, database
@@ -40,7 +40,7 @@ def percentile(values: list[float], share: float) -> float:
     return sorted(values)[min(len(values) - 1, int(share * len(values)))]
 
 
-def ask(crew: Crew, name: str, path: str, bar: str, turns: int = 120) -> None:
+def ask(crew: WorkerPool, name: str, path: str, bar: str, turns: int = 120) -> None:
     """Ask for a path again and again, and print median and p95 in milliseconds."""
     taken = []
     for turn in range(turns):

@@ -28,7 +28,7 @@ from av.video.stream import VideoStream
 from sqlalchemy import text
 
 from ample_crate.handover.bag import sha256
-from ample_crate.service import Crew, listen, open_database
+from ample_crate.service import WorkerPool, listen, open_database
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.models import Run
 from ample_crate.store.places import Folders
@@ -67,7 +67,7 @@ class Trial:
         self.folders = Folders.from_environment().make()
         self.cluster = Cluster(root / "database")
         self.database = open_database(self.cluster)
-        self.crew = Crew(self.database.url, listen(0), workers=2)
+        self.crew = WorkerPool(self.database.url, listen(0), workers=2)
         self.crew.wait_ready()
 
     def ask(self, method: str, path: str, body: object = None) -> Any:

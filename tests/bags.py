@@ -8,7 +8,7 @@ from typing import Any
 import bagit
 
 from ample_crate.handover import bag
-from ample_crate.handover.signing import HouseKey
+from ample_crate.handover.signing import SigningKey
 
 CRATE: dict[str, Any] = {
     "number": 7,
@@ -44,7 +44,7 @@ def item(folder: Path, data: bytes = b"frames" * 1000, name: str = "film.mov") -
 def sealed(folder: Path, data: bytes = b"frames" * 1000, **crate: Any) -> bag.Sealed:
     """Seal a crate of one film; the key lies in `folder/keys`."""
     of = CRATE | crate
-    key = HouseKey.kept(folder / "keys")
+    key = SigningKey.kept(folder / "keys")
     return bag.seal(
         folder, f"crate-{of['number']}-r{of['revision']}", [item(folder, data)], of, key
     )

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import HealthCheck, settings
 
 from ample_crate.media import ops
-from ample_crate.service import Crew, listen, open_database
+from ample_crate.service import WorkerPool, listen, open_database
 from ample_crate.store import library
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.places import Folders
@@ -189,7 +189,7 @@ def house() -> Iterator[House]:
     folders = Folders.from_environment().make()
     try:
         database = open_database(cluster)
-        crew = Crew(database.url, listen(0), workers=1)
+        crew = WorkerPool(database.url, listen(0), workers=1)
         try:
             crew.wait_ready()
             yield House(crew.address, folders, database, crew, cluster)

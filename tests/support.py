@@ -9,11 +9,11 @@ from pathlib import Path
 from ample_crate.core.facts import Facts
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
-from ample_crate.service import Crew
+from ample_crate.service import WorkerPool
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
 from ample_crate.store.places import Folders
-from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
+from ample_crate.work.deliver import Delivered, plan_or_refuse, run_route
 
 
 def master_facts(**values: object) -> Facts:
@@ -48,7 +48,7 @@ def master_facts(**values: object) -> Facts:
 def deliver(master: Path, spec: Spec, out: Path, facts: Facts, **choices: object) -> Delivered:
     """Plan a master's way to a spec and carry it out."""
     route, _ = plan_or_refuse(facts, spec, choices, master.name)
-    return carry_out(master, facts, spec, route, out)
+    return run_route(master, facts, spec, route, out)
 
 
 @dataclass
@@ -56,5 +56,5 @@ class House:
     address: str
     folders: Folders
     database: Database
-    crew: Crew
+    crew: WorkerPool
     cluster: Cluster

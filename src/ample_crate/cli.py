@@ -24,7 +24,7 @@ from .core.specs.spec import Spec
 from .handover import bag, report, sidecars
 from .media import ops
 from .store import library
-from .work.deliver import carry_out, plan_or_refuse
+from .work.deliver import plan_or_refuse, run_route
 
 EXIT = {"meets": 0, "advice": 0, "breaks": 1, "unproven": 2}
 MARKS = {
@@ -276,7 +276,7 @@ def _deliver(args: argparse.Namespace) -> int:
                 print(f"  ! {caution.what} {caution.figures}. {caution.way_out}", file=sys.stderr)
         seen = programme.of(master, choices=choices)
         _require_free(args.out / str(route.facts.value("file.name")), args.force)
-        made = carry_out(
+        made = run_route(
             args.file, seen, spec, route, args.out, ops.Control(None if args.json else line)
         )
     finally:

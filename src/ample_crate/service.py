@@ -125,10 +125,10 @@ def _end_with_parent() -> None:
     ctypes.CDLL(None).prctl(1, signal.SIGTERM)  # PR_SET_PDEATHSIG, linux/prctl.h
 
 
-class Crew:
+class WorkerPool:
     """The processes of one installation, started together and stopped together.
 
-    The port is taken before anything is started: what answers there is this crew, and while its web
+    The port is taken before anything is started: what answers there is this pool, and while its web
     server is brought back, whoever asks waits instead of being turned away.
 
     Args:
@@ -184,7 +184,7 @@ class Crew:
         return [self.web, *self.workers]
 
     def wait_ready(self, told: Callable[[str], None] = lambda text: None) -> None:
-        """Wait until this crew's own server answers, for as long as it lives.
+        """Wait until this pool's own server answers, for as long as it lives.
 
         Raises:
             AmpleError: it ended instead.
@@ -206,7 +206,7 @@ class Crew:
             return False
 
     def stop(self) -> None:
-        """Stop everything this crew started."""
+        """Stop everything this pool started."""
         for process in self.processes:
             if process.poll() is None:
                 process.send_signal(signal.SIGTERM)
@@ -250,7 +250,7 @@ def _serve(args: argparse.Namespace) -> int:
         raise KeyboardInterrupt
 
     signal.signal(signal.SIGTERM, end)
-    crew: Crew | None = None
+    pool: WorkerPool | None = None
     try:
         database = open_database(cluster)
         if args.name == "demo":
@@ -260,32 +260,32 @@ def _serve(args: argparse.Namespace) -> int:
             made = generate.make_all(folders.intake[0], say)
             scenario.load(database, folders, made)
         database.dispose()
-        crew = Crew(database.url, listener, args.workers)
-        crew.wait_ready(say)
-        lock.note(f"process {os.getpid()}, which serves {crew.address}")
-        say(f"ready after {time.monotonic() - began:.0f} s at {crew.address} (Ctrl-C stops it)")
+        pool = WorkerPool(database.url, listener, args.workers)
+        pool.wait_ready(say)
+        lock.note(f"process {os.getpid()}, which serves {pool.address}")
+        say(f"ready after {time.monotonic() - began:.0f} s at {pool.address} (Ctrl-C stops it)")
         say(f"intake folders: {', '.join(str(p) for p in folders.intake)}")
         say(f"recipients' inboxes: {folders.inboxes}")
         while True:
-            _watch(cluster, crew)
+            _watch(cluster, pool)
             time.sleep(1)
     except KeyboardInterrupt:
         return 0
     finally:
-        if crew is not None:
-            crew.stop()
+        if pool is not None:
+            pool.stop()
         listener.close()
         cluster.stop()
         lock.release()
 
 
-def _watch(cluster: Cluster, crew: Crew) -> None:
+def _watch(cluster: Cluster, pool: WorkerPool) -> None:
     """Bring back what has ended: the database first, for the others lean on it."""
     if cluster.lost:
         say("the database ended and is started again")
         cluster.start(say)
-    for what in crew.mend():
+    for what in pool.mend():
         say(f"{what} ended and is started again")
 
 
-__all__ = ["Crew", "Path", "listen", "open_database", "run"]
+__all__ = ["Path", "WorkerPool", "listen", "open_database", "run"]

@@ -1,5 +1,5 @@
 """The rules behind Masters: cadence, events, flashes, sequences, search, ranges, corrections,
-answers.
+assess.
 """
 
 from fractions import Fraction
@@ -12,7 +12,7 @@ from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts, cadence, corrections, flashes, search, sequences, span
 from ample_crate.core.facts.events import Event, stretches
 from ample_crate.core.facts.properties import disagree
-from ample_crate.core.planning import answers
+from ample_crate.core.planning import assess
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
@@ -259,11 +259,9 @@ def perfect() -> dict[str, object]:
     }
 
 
-def asked(**changes: object) -> answers.Taken:
+def asked(**changes: object) -> assess.Assessment:
     values = perfect() | {k.replace("_", ".", 1): v for k, v in changes.items()}
-    return answers.would_take(
-        Facts().with_values("measured", values), find("tannery-list"), "a.mov"
-    )  # type: ignore[arg-type]
+    return assess.assess(Facts().with_values("measured", values), find("tannery-list"), "a.mov")  # type: ignore[arg-type]
 
 
 def test_who_would_take_it() -> None:
@@ -272,9 +270,9 @@ def test_who_would_take_it() -> None:
     assert rewrapped.answer == "rewrap only" and "wrapper" in rewrapped.why
     assert asked(picture_size=Size(1280, 720)).answer == "needs an encode"
     assert asked(picture_transfer="PQ", picture_size=Size(1280, 720)).answer == "cannot"
-    unread = answers.would_take(Facts(), find("tannery-list"), "a.mov", known=False)
+    unread = assess.assess(Facts(), find("tannery-list"), "a.mov", known=False)
     assert unread.answer == "not known yet"
-    silent = answers.would_take(
+    silent = assess.assess(
         Facts().with_values("measured", {"sound.tracks": 1, "sound.codec": "aac"}),
         find("tannery-list"),
         "a.wav",

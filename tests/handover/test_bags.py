@@ -11,7 +11,7 @@ import pytest
 import bags
 from ample_crate.core.errors import AmpleError, Refused
 from ample_crate.handover import bag, carriers, report, standins
-from ample_crate.handover.signing import HouseKey, fingerprint, verifies
+from ample_crate.handover.signing import SigningKey, fingerprint, verifies
 
 FILM = "film.mov"
 
@@ -86,7 +86,7 @@ def test_what_is_forged_is_named_with_both_checksums(tmp_path: Path) -> None:
 @pytest.mark.parametrize("name", [n for n in FORGERIES if n != "one bit"])
 def test_a_recipient_who_has_the_key_takes_nothing_forged(name: str, tmp_path: Path) -> None:
     sealed = bags.sealed(tmp_path)
-    standins.introduce(tmp_path, HouseKey.kept(tmp_path / "keys").public_pem)
+    standins.introduce(tmp_path, SigningKey.kept(tmp_path / "keys").public_pem)
     bags.open_up(sealed.path)
     FORGERIES[name](sealed.path)
     assert not standins.receive(sealed.path, "R")["accepted"]
@@ -94,12 +94,12 @@ def test_a_recipient_who_has_the_key_takes_nothing_forged(name: str, tmp_path: P
 
 def test_a_recipient_takes_only_what_the_known_sender_signed(tmp_path: Path) -> None:
     sealed = bags.sealed(tmp_path)
-    stranger = HouseKey.kept(tmp_path / "other keys").public_pem
+    stranger = SigningKey.kept(tmp_path / "other keys").public_pem
     standins.introduce(tmp_path, stranger)
     answer = standins.receive(sealed.path, "R")
     assert not answer["accepted"] and "sender's key" in answer["message"]
     # The first key stands, whoever comes with another.
-    standins.introduce(tmp_path, HouseKey.kept(tmp_path / "keys").public_pem)
+    standins.introduce(tmp_path, SigningKey.kept(tmp_path / "keys").public_pem)
     assert (tmp_path / standins.SENDER_KEY).read_bytes() == stranger
 
 
@@ -135,13 +135,13 @@ def test_an_inbox_that_is_a_file_is_said(tmp_path: Path) -> None:
 
 def test_a_bag_is_taken_for_ones_own_only_if_made_from_the_same(tmp_path: Path) -> None:
     sealed = bags.sealed(tmp_path)
-    key, items = HouseKey.kept(tmp_path / "keys"), [bags.item(tmp_path)]
+    key, items = SigningKey.kept(tmp_path / "keys"), [bags.item(tmp_path)]
     later = bags.CRATE | {"sealed_at": "later"}
     assert bag.made_here(sealed.path, bag.origin(items, later, {}), key)
     assert not bag.made_here(sealed.path, bag.origin(items, later | {"title": "U"}, {}), key)
     assert not bag.made_here(sealed.path, bag.origin(items, later, {"a.txt": "b"}), key)
     assert not bag.made_here(
-        sealed.path, bag.origin(items, later, {}), HouseKey.kept(tmp_path / "k2")
+        sealed.path, bag.origin(items, later, {}), SigningKey.kept(tmp_path / "k2")
     )
     other = [bags.item(tmp_path, b"another film")]
     assert not bag.made_here(sealed.path, bag.origin(other, later, {}), key)
@@ -152,7 +152,7 @@ def test_a_bag_is_taken_for_ones_own_only_if_made_from_the_same(tmp_path: Path) 
 
 def test_a_measured_file_that_changed_or_went_is_never_sealed(tmp_path: Path) -> None:
     made = bags.item(tmp_path)
-    key = HouseKey.kept(tmp_path / "keys")
+    key = SigningKey.kept(tmp_path / "keys")
     made.path.write_bytes(b"changed after it was measured")
     with pytest.raises(Refused, match="no longer the file that was measured") as refused:
         bag.seal(tmp_path, "crate-8-r1", [made], bags.CRATE, key)
@@ -175,8 +175,8 @@ def test_numbers_of_bags_anywhere_are_known(tmp_path: Path) -> None:
 
 
 def test_the_key_is_made_once_and_closed_to_others(tmp_path: Path) -> None:
-    key = HouseKey.kept(tmp_path / "keys")
-    again = HouseKey.kept(tmp_path / "keys")
+    key = SigningKey.kept(tmp_path / "keys")
+    again = SigningKey.kept(tmp_path / "keys")
     assert key.mark == again.mark == fingerprint(again.public_pem)
     assert (tmp_path / "keys" / "house-key.pem").stat().st_mode & 0o777 == 0o600
     assert verifies(again.public_pem, key.sign(b"words"), b"words")
@@ -185,7 +185,7 @@ def test_the_key_is_made_once_and_closed_to_others(tmp_path: Path) -> None:
     assert not verifies(b"no key", key.sign(b"words"), b"words")
     (tmp_path / "keys" / "house-key.pem").write_text("not a key")
     with pytest.raises(AmpleError, match="not an Ed25519 key"):
-        HouseKey.kept(tmp_path / "keys")
+        SigningKey.kept(tmp_path / "keys")
 
 
 def test_a_sealed_bag_is_closed_to_others(tmp_path: Path) -> None:

@@ -16,7 +16,7 @@ from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.store.models import Crate, Deliverable
 from ample_crate.work import crates
-from ample_crate.work.deliver import carry_out
+from ample_crate.work.deliver import run_route
 from clips import Clip
 
 SIZE, BITS = (320, 180), 9
@@ -55,7 +55,7 @@ def deliver(master: Path, facts: Facts, out: Path, span: Span | None = None) -> 
     spec = find("pinfold-720p")
     route = plan_route(facts, spec, {}, master.name, span=span)
     assert route.plan is not None, route.cautions
-    return carry_out(master, facts, spec, route, out).path
+    return run_route(master, facts, spec, route, out).path
 
 
 @pytest.fixture(scope="module")

@@ -16,7 +16,7 @@ from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.media import ops
 from ample_crate.store.library import find
-from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
+from ample_crate.work.deliver import Delivered, plan_or_refuse, run_route
 from clips import luma_frames, moving_bar, noise, plain
 from support import deliver
 
@@ -104,7 +104,7 @@ def test_a_constant_rate_strays_no_further_than_is_asked(
             row["rule"] = {"is": "2 Mb/s", "tolerance": "5 %"}
     facts, spec = measured(master).facts, Spec.model_validate(document)
     route, _ = plan_or_refuse(facts, spec, {}, master.name)
-    made = carry_out(master, facts, spec, route, tmp_path)
+    made = run_route(master, facts, spec, route, tmp_path)
     found = {f.property: f.verdict for f in made.findings}
     assert found["picture.rate_deviation"] == found["picture.bit_rate"] == "meets", (
         made.facts.value("picture.rate_deviation")
@@ -261,7 +261,7 @@ def test_a_run_over_its_cap_is_run_again_at_a_lower_rate(
     greedy = route.plan.picture.model_copy(
         update={"bit_rate": 8_000_000, "max_rate": 16_000_000, "buffer": 16_000_000}
     )
-    made = carry_out(
+    made = run_route(
         master,
         facts,
         spec,

@@ -13,7 +13,7 @@ import pytest
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.media import ops
-from ample_crate.work.deliver import Delivered, carry_out, plan_or_refuse
+from ample_crate.work.deliver import Delivered, plan_or_refuse, run_route
 from clips import luma_frames, moving_bar, plain
 
 Make = Callable[..., Path]
@@ -51,7 +51,7 @@ def asking(coding: dict[str, object] | None = None, **rules: object) -> Spec:
 def make(master: Path, spec: Spec, out: Path, look: Look, **choices: object) -> Delivered:
     facts = look(master).facts
     route, _ = plan_or_refuse(facts, spec, choices, master.name)
-    made = carry_out(master, facts, spec, route, out)
+    made = run_route(master, facts, spec, route, out)
     assert [f for f in made.findings if f.severity == "must" and f.verdict != "meets"] == []
     return made
 
@@ -274,7 +274,7 @@ def test_full_range_is_brought_to_limited(clip: Make, tmp_path: Path, measured: 
         facts = facts.with_values("assumed", {"picture.range": "full"})
     spec = asking(picture_range="limited")
     route, _ = plan_or_refuse(facts, spec, {}, "full.mp4")
-    made = carry_out(master, facts, spec, route, tmp_path)
+    made = run_route(master, facts, spec, route, tmp_path)
     white = luma_frames(made.path)[5].mean()
     assert made.facts.value("picture.range") == "limited"
     assert white <= 236

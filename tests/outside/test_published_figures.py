@@ -17,10 +17,10 @@ import bags
 from ample_crate.core.planning import rates
 from ample_crate.core.units import geometry
 from ample_crate.handover import bag, carriers, standins
-from ample_crate.handover.signing import HouseKey
+from ample_crate.handover.signing import SigningKey
 from ample_crate.media import ops
 from ample_crate.store.library import find
-from ample_crate.work.deliver import carry_out, plan_or_refuse
+from ample_crate.work.deliver import plan_or_refuse, run_route
 from clips import Clip, moving_bar
 
 Make = Callable[..., Path]
@@ -171,7 +171,7 @@ def test_the_program_stream_formula_against_a_delivered_file(
     hd_fields: Path, tmp_path: Path, measured: Look
 ) -> None:
     route, _ = plan_or_refuse(measured(hd_fields).facts, find("skerry-sd625"), {}, "a.mxf")
-    made = carry_out(hd_fields, measured(hd_fields).facts, find("skerry-sd625"), route, tmp_path)
+    made = run_route(hd_fields, measured(hd_fields).facts, find("skerry-sd625"), route, tmp_path)
     assert route.size == pytest.approx(made.path.stat().st_size, rel=0.03)
     # 50 Mb/s at 25 frames a second is 250,000 bytes a frame (SMPTE ST 356 has the same figure for
     # D-10).
@@ -198,7 +198,7 @@ def test_a_flash_and_a_beep_stay_together(id: str, tmp_path: Path) -> None:
     ).write(tmp_path / "sync.mov")
     facts = ops.measure(master).facts
     route, _ = plan_or_refuse(facts, find(id), {}, "sync.mov")
-    made = carry_out(master, facts, find(id), route, tmp_path / "out")
+    made = run_route(master, facts, find(id), route, tmp_path / "out")
     with av.open(str(made.path)) as container:
         flash = next(
             f.time for f in container.decode(video=0) if f.to_ndarray(format="gray").mean() > 120
@@ -249,7 +249,7 @@ def test_the_signature_is_verified_by_another_program(tmp_path: Path) -> None:
     """
     made = bags.sealed(tmp_path).path
     public, raw = tmp_path / "public.pem", tmp_path / "signature"
-    public.write_bytes(HouseKey.kept(tmp_path / "keys").public_pem)
+    public.write_bytes(SigningKey.kept(tmp_path / "keys").public_pem)
     raw.write_bytes(base64.b64decode((made / bag.SIGNATURE).read_text()))
     ask = [
         "openssl",

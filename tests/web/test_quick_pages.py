@@ -217,7 +217,7 @@ def test_fits_are_worked_out_again_where_their_master_or_spec_changed(
     from ample_crate.store import specs
 
     counted: list[str] = []
-    real = kept.would_take
+    real = kept.assess
     monkeypatch.setattr(
         kept,
         "would_take",

@@ -710,11 +710,13 @@ def keep_what_is_made(
         sent = week_bytes(session, row)
         for more, stale in ((1, False), (room // 2, True)):
             monkeypatch.setattr(crates, "week_bytes", lambda *_, gone=sent + more: gone)
-            assert [one.stale for one in crates.standings(row)] == [stale]
+            assert [one.stale for one in crates.item_statuses(row)] == [stale]
         sealed_row = get(session, Crate, sealed)
         assert sealed_row.state == "sealed"
         monkeypatch.setattr(crates, "week_bytes", lambda *_: 10**9)
-        assert [(one.share, one.stale) for one in crates.standings(sealed_row)] == [(None, False)]
+        assert [(one.share, one.stale) for one in crates.item_statuses(sealed_row)] == [
+            (None, False)
+        ]
 
 
 def test_an_item_that_is_made_keeps_its_plan_while_another_gives_way(

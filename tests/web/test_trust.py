@@ -15,7 +15,7 @@ from sqlalchemy import text
 
 import bags
 from ample_crate.handover import bag
-from ample_crate.handover.signing import HouseKey
+from ample_crate.handover.signing import SigningKey
 from ample_crate.store.models import Crate, Run
 from clips import plain
 from support import House
@@ -90,7 +90,7 @@ def test_a_bag_of_the_same_name_is_never_adopted(
         name,
         [bags.item(house.folders.uploads, red.read_bytes(), "adopted.mp4")],
         bags.CRATE | {"number": crate["number"]},
-        HouseKey.kept(house.folders.keys),
+        SigningKey.kept(house.folders.keys),
     )
     client.good("POST", f"/api/crates/{crate['id']}/seal")
     client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "sealed")
@@ -162,7 +162,7 @@ def test_a_bag_that_another_key_signed_is_refused_by_the_recipient(
     crate = sealed(client, ready(client, house, green, "same.mp4"))
     place = house.folders.bags / crate["bag"]
     bags.open_up(place)
-    stranger = HouseKey.kept(tmp_path)
+    stranger = SigningKey.kept(tmp_path)
     (place / bag.SIGNATURE).write_text(stranger.sign((place / bag.MANIFEST).read_bytes()))
     client.good("POST", f"/api/crates/{crate['id']}/hand-over")
     seen = client.until(
@@ -173,7 +173,7 @@ def test_a_bag_that_another_key_signed_is_refused_by_the_recipient(
 
 def test_the_public_key_can_be_had(client: Client, house: House) -> None:
     status, pem, head = client.call("GET", "/api/receipts/key")
-    assert status == 200 and pem == HouseKey.kept(house.folders.keys).public_pem
+    assert status == 200 and pem == SigningKey.kept(house.folders.keys).public_pem
     assert b"PRIVATE" not in pem and "attachment" in head["Content-Disposition"]
 
 

@@ -24,7 +24,7 @@ import bagit
 
 from ..core.errors import Refused
 from . import report
-from .signing import HouseKey, fingerprint, verifies
+from .signing import SigningKey, fingerprint, verifies
 
 CHUNK = 1 << 20
 # RFC 8493 lets a bag have further tag files and further lines of bag-info.
@@ -94,7 +94,7 @@ def seal(
     name: str,
     items: Sequence[Item],
     crate: dict[str, Any],
-    key: HouseKey,
+    key: SigningKey,
     beside: Mapping[str, str] | None = None,
 ) -> Sealed:
     """Make the bag `folder/name`; it takes that name when it is whole, and is then read-only.
@@ -245,7 +245,7 @@ def differences(
     return " ".join(said)
 
 
-def made_here(bag: Path, made_from: str, key: HouseKey) -> bool:
+def made_here(bag: Path, made_from: str, key: SigningKey) -> bool:
     """Say whether a bag that lies there is whole, signed by this house, and made from just this."""
     if problem(bag) is not None or signature_problem(bag, key.public_pem) is not None:
         return False

@@ -21,14 +21,14 @@ from ..core.errors import AmpleError
 KEY = "house-key.pem"
 
 
-class HouseKey:
+class SigningKey:
     """The private key of one house, kept in a folder that only its own processes read."""
 
     def __init__(self, private: Ed25519PrivateKey) -> None:
         self._private = private
 
     @classmethod
-    def kept(cls, folder: Path) -> HouseKey:
+    def kept(cls, folder: Path) -> SigningKey:
         """Give the key of a folder, made at the first call.
 
         Raises:

@@ -26,7 +26,7 @@ OPERATIONS = {
     "read": ("read", "answer"),
     "measure": ("measuring.whole", "answer"),
     "render": ("render", "answer"),
-    "play": ("plays", "answer"),
+    "play": ("proxy", "answer"),
     "picture": ("pictures", "answer"),
     "planned": ("planned", "answer"),
     "difference": ("pictures", "answer_difference"),

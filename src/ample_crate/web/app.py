@@ -19,9 +19,9 @@ from ..store.database import AWAY, Database
 from ..store.places import FRONT_END, Folders
 from ..work import logs
 from . import looks, metrics, uploads
-from .house import House, problem
 from .news import News
 from .schemas import Problem
+from .services import Services, problem
 
 STATUS = {
     "not-found": 404,
@@ -116,7 +116,7 @@ def create(database: Database, folders: Folders) -> OpenAPI:
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.config["MAX_CONTENT_LENGTH"] = None
     looks.clear(folders.make())
-    app.extensions["ample"] = House(database, folders, Viewer(), News(database.url))
+    app.extensions["ample"] = Services(database, folders, Viewer(), News(database.url))
     app.register_error_handler(AmpleError, _refuse)
     app.register_error_handler(HTTPException, _http)
     for away in AWAY:

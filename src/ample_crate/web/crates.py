@@ -23,7 +23,6 @@ from ..work import crates, kept
 from ..work.orders import order
 from ..work.worked_out import Document
 from . import pictures, views
-from .house import give, house
 from .schemas import (
     AddMasters,
     ChangeCrate,
@@ -37,6 +36,7 @@ from .schemas import (
     Removed,
     SignOff,
 )
+from .services import give, services
 
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
 
@@ -111,7 +111,7 @@ def _put_in(session: Session, crate: Crate, chosen_masters: list[int], spans: li
 @api.post("", summary="Make a crate", responses={200: CratePage})
 def make(body: NewCrate) -> Response:
     """Make a crate."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         spec = specs.get(session, body.spec)
         if specs.current(specs.versions(session, body.spec)) is not spec:
             raise Refused(
@@ -119,7 +119,7 @@ def make(body: NewCrate) -> Response:
                 "Choose one that is, or put this one in force first.",
             )
         due = body.due_at if body.due_at.tzinfo else body.due_at.replace(tzinfo=UTC)
-        folders = house().folders
+        folders = services().folders
         crate = Crate(
             number=next_number(session, highest_number(folders.bags, folders.inboxes)),
             title=body.title.strip(),
@@ -138,8 +138,8 @@ def make(body: NewCrate) -> Response:
 @api.get("/<int:id>", summary="A crate's page", responses={200: CratePage})
 def page(path: Numbered) -> Response:
     """Give a crate."""
-    with house().database.at_one_moment() as session:
-        made, _ = house().memo.answer(
+    with services().database.at_one_moment() as session:
+        made, _ = services().memo.answer(
             session,
             f"crate {path.id}",
             lambda: _read(session, path.id),
@@ -151,7 +151,7 @@ def page(path: Numbered) -> Response:
 @api.patch("/<int:id>", summary="Change an open crate", responses={200: CratePage})
 def change(path: Numbered, body: ChangeCrate) -> Response:
     """Change title or due time."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = open_crate(session, path.id)
         crate.title = body.title or crate.title
         crate.due_at = body.due_at or crate.due_at
@@ -168,7 +168,7 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
     """Take another version that is in force; choices that it does not allow are let go, and the
     answer's crate shows the rest.
     """
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = open_crate(session, path.id)
         _nothing_runs([r for d in crate.deliverables for r in d.runs])
         version = specs.get(session, crate.spec_id, body.version)
@@ -186,7 +186,7 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
 @api.delete("/<int:id>", summary="Remove an open crate", responses={200: Removed})
 def remove(path: Numbered) -> Response:
     """Remove a crate that is not sealed; it can be put back for a while."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = open_crate(session, path.id)
         _nothing_runs([r for d in crate.deliverables for r in d.runs])
         crate.removed_at = crates.now()
@@ -199,7 +199,7 @@ def remove(path: Numbered) -> Response:
 @api.post("/<int:id>/restore", summary="Put a removed crate back", responses={200: CratePage})
 def restore(path: Numbered) -> Response:
     """Put a removed crate back, as it was."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = get(session, Crate, path.id, lock=True)
         crate.removed_at = None
         tell(session, "crate", path.id)
@@ -214,7 +214,7 @@ def _nothing_runs(runs: list[Run]) -> None:
 @api.post("/<int:id>/deliverables", summary="Add masters to a crate", responses={200: CratePage})
 def add(path: Numbered, body: AddMasters) -> Response:
     """Add masters."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         _put_in(session, open_crate(session, path.id), body.masters, body.spans)
         tell(session, "crate", path.id)
         return _page(session, path.id)
@@ -226,7 +226,7 @@ deliverables = "/deliverables/<int:id>"
 @api.delete(deliverables, summary="Take a deliverable out", responses={200: CratePage})
 def take_out(path: Numbered) -> Response:
     """Take a deliverable out of its open crate."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
         _nothing_runs(one.runs)
@@ -242,7 +242,7 @@ def choose(path: Numbered, body: Choose) -> Response:
     """Choose, or go back to what is planned; another alternative takes back what does not fit it,
     and says so.
     """
-    with house().database.session() as session:
+    with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
         gone = crates.choose(one, body.property, body.value)
@@ -256,9 +256,9 @@ def choose(path: Numbered, body: Choose) -> Response:
 )
 def planned(path: FramePath, query: FrameQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the master's first."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         one = get(session, Deliverable, path.id)
-        standing = next(s for s in crates.standings(one.crate) if s.deliverable.id == one.id)
+        standing = next(s for s in crates.item_statuses(one.crate) if s.deliverable.id == one.id)
         plan = standing.route.plan if standing.route is not None else None
         if plan is None or one.master.state not in {"measuring", "ready"}:
             raise NotFound(
@@ -272,10 +272,10 @@ def planned(path: FramePath, query: FrameQuery) -> Response:
 @api.post(f"{deliverables}/exceptions", summary="Sign off an exception", responses={200: CratePage})
 def sign_off(path: Numbered, body: SignOff) -> Response:
     """Sign off a broken requirement of the finished file."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
-        standing = next(s for s in crates.standings(crate) if s.deliverable.id == one.id)
+        standing = next(s for s in crates.item_statuses(crate) if s.deliverable.id == one.id)
         made = crates.sign_off(standing, body.property, body.reason, body.by, datetime.now(UTC))
         one.exceptions = [*one.exceptions, made]
         tell(session, "crate", crate.id)
@@ -291,7 +291,7 @@ def run_all(path: Numbered) -> Response:
     """Run all that has no file that counts; what waits for its master runs as soon as that is
     measured.
     """
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = open_crate(session, path.id)
         crates.run_all(session, crate)
         tell(session, "crate", crate.id)
@@ -303,7 +303,7 @@ def run_all(path: Numbered) -> Response:
 )
 def stop_all(path: Numbered) -> Response:
     """Stop the runs of a crate, and let nothing of it wait any more."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = open_crate(session, path.id)
         for one in crate.deliverables:
             one.wanted_at = None
@@ -317,7 +317,7 @@ def stop_all(path: Numbered) -> Response:
 @api.post("/<int:id>/seal", summary="Seal a crate", responses={200: CratePage})
 def seal(path: Numbered) -> Response:
     """Seal a crate in which every must is met or signed off."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = open_crate(session, path.id)
         crates.require_sealable(crate)
         crate.state, crate.error = "sealing", None
@@ -329,7 +329,7 @@ def seal(path: Numbered) -> Response:
 @api.post("/<int:id>/hand-over", summary="Hand a sealed crate over", responses={200: CratePage})
 def hand_over(path: Numbered) -> Response:
     """Carry a sealed crate to its recipient."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = get(session, Crate, path.id, lock=True)
         if crate.state not in {"sealed", "refused"}:
             raise Refused(
@@ -348,7 +348,7 @@ def hand_over(path: Numbered) -> Response:
 )
 def revise(path: Numbered) -> Response:
     """Open a new revision."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         made = crates.revise(get(session, Crate, path.id, lock=True))
         session.add(made)
         session.flush()
@@ -359,9 +359,9 @@ def revise(path: Numbered) -> Response:
 @api.get("/<int:id>/report", summary="The sealed crate's readable ledger")
 def report(path: Numbered) -> Response:
     """Give the report from inside the bag."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         crate = get(session, Crate, path.id)
         if crate.bag is None:
             raise NotFound("The crate is not sealed yet.", "Seal it first.")
         file = Path(crate.bag) / "data" / "ledger.html"
-    return send_file(house().folders.inside(file), mimetype="text/html", max_age=0)
+    return send_file(services().folders.inside(file), mimetype="text/html", max_age=0)

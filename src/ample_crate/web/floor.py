@@ -17,8 +17,8 @@ from ..store.queries import past_speeds
 from ..work import crates, kept, worked_out
 from ..work.orders import order_all
 from . import views
-from .house import as_plain, give_text, house
 from .schemas import Floor, RecipientOut, RunningOut
+from .services import as_plain, give_text, services
 
 api = APIBlueprint("floor", __name__, url_prefix="/api/floor")
 SHOWN_DONE, SHOWN_FAILED = 12, 20
@@ -31,8 +31,8 @@ def floor() -> Response:
     """Give the floor; what is out of date of more crates than a few is worked out by a worker, and
     told when it is there.
     """
-    memo = house().memo
-    with house().database.at_one_moment() as session:
+    memo = services().memo
+    with services().database.at_one_moment() as session:
         given = memo.answer(
             session,
             "floor as given",

@@ -12,8 +12,8 @@ from sqlalchemy import text
 
 from ..media import confine
 from ..store.database import AWAY
-from .house import give, house
 from .schemas import Health
+from .services import give, services
 
 api = APIBlueprint("health", __name__, url_prefix="/api/health", abp_tags=[Tag(name="health")])
 ALIVE_FOR = 30  # seconds since a worker's last sign of life
@@ -24,12 +24,12 @@ def health() -> Response:
     """Say whether the application is well; 503 while its database is away."""
     workers, database = 0, "away"
     try:
-        with house().database.session() as session:
+        with services().database.session() as session:
             workers = int(session.scalar(WORKERS, {"seconds": ALIVE_FOR}) or 0)
             database = "here"
     except AWAY:
         pass
-    disk = shutil.disk_usage(house().folders.media)
+    disk = shutil.disk_usage(services().folders.media)
     said: dict[str, Any] = {
         "status": "well" if database == "here" and workers else "unwell",
         "instance": os.environ.get("AMPLE_INSTANCE", ""),

@@ -12,8 +12,8 @@ from ..store.models import Tidying
 from ..work import housekeeping
 from ..work.orders import order
 from .health import ALIVE_FOR, WORKERS
-from .house import give, house
 from .schemas import HoldingOut, HousekeepingOut, TidyingOut
+from .services import give, services
 
 api = APIBlueprint(
     "housekeeping", __name__, url_prefix="/api/housekeeping", abp_tags=[Tag(name="housekeeping")]
@@ -29,9 +29,9 @@ def page() -> Response:
 
 
 def _page() -> Response:
-    folders = house().folders
+    folders = services().folders
     disk = shutil.disk_usage(folders.media)
-    with house().database.session() as session:
+    with services().database.session() as session:
         rows = session.scalars(select(Tidying).order_by(Tidying.id.desc()).limit(SHOWN)).all()
         workers = int(session.scalar(WORKERS, {"seconds": ALIVE_FOR}) or 0)
         jobs = {str(status): int(count) for status, count in session.execute(JOBS)}
@@ -55,6 +55,6 @@ def _page() -> Response:
 @api.post("/tidy", summary="Tidy now", responses={200: HousekeepingOut})
 def tidy() -> Response:
     """Order the tidying that is done daily anyway."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         order(session, "tidy", 0)
     return _page()

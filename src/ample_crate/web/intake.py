@@ -19,7 +19,6 @@ from ..store.models import Deliverable, Master, Watch
 from ..store.queries import get
 from ..work import intake
 from . import views
-from .house import give, house
 from .schemas import (
     BrowseIntake,
     IntakeFolder,
@@ -31,6 +30,7 @@ from .schemas import (
     TakeIn,
     WatchFolder,
 )
+from .services import give, services
 
 api = APIBlueprint("intake", __name__, url_prefix="/api/intake", abp_tags=[Tag(name="intake")])
 
@@ -48,8 +48,8 @@ def _rate(text: str) -> object:
 @api.get("", summary="What lies in an intake folder", responses={200: IntakeOut})
 def look(query: BrowseIntake) -> Response:
     """List one place of the intake folders."""
-    folders = house().folders
-    with house().database.session() as session:
+    folders = services().folders
+    with services().database.session() as session:
         watched = intake.watched(session)
         items = intake.browse(session, intake.folder_of(folders, query.folder, query.inner))
     return give(
@@ -67,11 +67,11 @@ def look(query: BrowseIntake) -> Response:
 )
 def take_in(body: TakeIn) -> Response:
     """Take files in without copying them."""
-    folders = house().folders
+    folders = services().folders
     rate = fraction(body.rate)
     _rate(body.rate)
     folder = intake.folder_of(folders, body.folder, body.inner)
-    with house().database.session() as session:
+    with services().database.session() as session:
         rows = intake.take(session, folders, folder, body.names, rate, body.production.strip())
         for row in rows:
             session.refresh(row)
@@ -83,8 +83,8 @@ def watch(body: WatchFolder) -> Response:
     """Watch a folder: what is new there, and has not changed for a while, is taken in without being
     asked for.
     """
-    path = str(intake.folder_of(house().folders, body.folder, ""))
-    with house().database.session() as session:
+    path = str(intake.folder_of(services().folders, body.folder, ""))
+    with services().database.session() as session:
         row = session.get(Watch, path)
         if body.on and row is None:
             session.add(Watch(folder=path))
@@ -98,9 +98,9 @@ def join(body: Join) -> Response:
     """Join stills whose names differ in their number alone; they become one master and are no
     masters of their own any more.
     """
-    folders, rate = house().folders, fraction(body.rate)
+    folders, rate = services().folders, fraction(body.rate)
     _rate(body.rate)
-    with house().database.session() as session:
+    with services().database.session() as session:
         rows = [get(session, Master, id, lock=True) for id in body.ids]
         for row in rows:
             if (

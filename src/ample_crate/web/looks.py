@@ -24,7 +24,7 @@ from ..store import specs
 from ..store.places import Folders
 from ..work import logs
 from . import spec_views, views
-from .house import house
+from .services import services
 from .spec_schemas import Looked, LookQueryIn
 
 api = APIBlueprint("look", __name__, url_prefix="/api/look", abp_tags=[Tag(name="look")])
@@ -43,9 +43,9 @@ def look(query: LookQueryIn) -> Response:
     """
     spec = None
     if query.spec is not None:
-        with house().database.session() as session:
+        with services().database.session() as session:
             spec = specs.read(specs.get(session, query.spec, query.version))
-    folder = Path(tempfile.mkdtemp(prefix="look-", dir=house().folders.uploads))
+    folder = Path(tempfile.mkdtemp(prefix="look-", dir=services().folders.uploads))
     try:
         path = _take(folder, naming.safe_name(query.name))
     except BaseException:

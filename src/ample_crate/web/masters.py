@@ -23,7 +23,6 @@ from ..store.queries import get
 from ..work import kept, sums
 from ..work.orders import order
 from . import pictures, views
-from .house import give, give_text, house, written
 from .schemas import (
     ChangeMaster,
     Correct,
@@ -44,6 +43,7 @@ from .schemas import (
     SpanIn,
     TracesOut,
 )
+from .services import give, give_text, services, written
 
 api = APIBlueprint("masters", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")])
 NO_PICTURE = {"reading", "failed", "changed"}
@@ -52,9 +52,9 @@ NO_PICTURE = {"reading", "failed", "changed"}
 @api.get("", summary="Masters, found by words and figures", responses={200: MasterList})
 def listed(query: FindMasters) -> Response:
     """List a page of masters, newest first."""
-    with house().database.at_one_moment() as session:
+    with services().database.at_one_moment() as session:
         return give_text(
-            house().memo.answer(
+            services().memo.answer(
                 session, f"masters {query.model_dump_json()}", lambda: _found(session, query)
             )
         )
@@ -78,7 +78,7 @@ def _found(session: Session, query: FindMasters) -> str:
 @api.get("/productions", summary="The productions", responses={200: Productions})
 def productions() -> Response:
     """List the productions that masters belong to."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         return give(
             Productions(
                 root=[Production(name=n, masters=c) for n, c in masters.productions(session)]
@@ -113,12 +113,12 @@ def _written(session: Session, id: int) -> str:
 @api.get("/<int:id>", summary="A master's page", responses={200: MasterPage})
 def page(path: Numbered) -> Response:
     """Give a master's page; where its file seems to be another one, that is looked into."""
-    with house().database.at_one_moment() as session:
+    with services().database.at_one_moment() as session:
         row = get(session, Master, path.id)
         if row.state == "ready" and _looks_changed(row):
             order(session, "compare", row.id)
         return give_text(
-            house().memo.answer(session, f"master {path.id}", lambda: _written(session, path.id))
+            services().memo.answer(session, f"master {path.id}", lambda: _written(session, path.id))
         )
 
 
@@ -135,7 +135,7 @@ def _looks_changed(row: Master) -> bool:
 )
 def traces(path: Numbered) -> Response:
     """Give a master's curves."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         get(session, Master, path.id)
         row = session.get(Trace, path.id)
         return give(TracesOut.model_validate(row.document if row is not None else {}))
@@ -144,7 +144,7 @@ def traces(path: Numbered) -> Response:
 @api.get("/<int:id>/frame-at", summary="The frame that a timecode names", responses={200: FrameAt})
 def frame_at(path: Numbered, query: LabelQuery) -> Response:
     """Find a frame by its timecode, or by its plain number."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, Master, path.id)
         facts, frames = masters.known(row), int(row.card.get("frames", 0))
     if query.label.strip().isdigit():
@@ -171,7 +171,7 @@ def frame_at(path: Numbered, query: LabelQuery) -> Response:
 )
 def change(path: Numbered, body: ChangeMaster) -> Response:
     """Change what a person keeps with a master."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         row.production = body.production.strip()
         _known_anew(session, row)
@@ -185,7 +185,7 @@ def change(path: Numbered, body: ChangeMaster) -> Response:
 )
 def correct(path: Numbered, body: Correct) -> Response:
     """Correct a fact: routes use the correction, and ledgers show that it is assumed."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         if row.state in NO_PICTURE:
             raise Refused("This master has not been read yet.", "Wait until it has been.")
@@ -207,7 +207,7 @@ def _known_anew(session: Session, row: Master) -> None:
 @api.post("/<int:id>/spans", summary="Keep a named range", responses={200: MasterPage})
 def keep_span(path: Numbered, body: SpanIn) -> Response:
     """Keep a range, which can be delivered as an item of its own."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, Master, path.id)
         made = span.Span(name=body.name.strip() or body.name, first=body.first, frames=body.frames)
         span.check(made, masters.known(row))
@@ -221,7 +221,7 @@ def keep_span(path: Numbered, body: SpanIn) -> Response:
 @api.delete("/<int:id>/spans/<int:span>", summary="Forget a range", responses={200: MasterPage})
 def forget_span(path: MasterSpan) -> Response:
     """Forget a range; items already in crates keep theirs."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, NamedSpan, path.span)
         if row.master_id != path.id:
             raise NotFound("This range is not one of that master.", "Open the master's page again.")
@@ -233,7 +233,7 @@ def forget_span(path: MasterSpan) -> Response:
 @api.post("/<int:id>/read", summary="Read a master again", responses={200: MasterOut})
 def read_again(path: Numbered) -> Response:
     """Read and measure a master again."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         if not Path(row.path).is_file():
             raise NotFound(
@@ -250,8 +250,8 @@ def read_again(path: Numbered) -> Response:
 @api.delete("/<int:id>", summary="Dismiss a master", responses={200: Removed})
 def dismiss(path: Numbered) -> Response:
     """Dismiss a master that no crate uses; a file in an intake folder stays where it is."""
-    folders = house().folders
-    with house().database.session() as session:
+    folders = services().folders
+    with services().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         crates = {
             d.crate
@@ -285,7 +285,7 @@ def dismiss(path: Numbered) -> Response:
 @api.get("/<int:id>/frames/<int:frame>", summary="One frame as JPEG")
 def frame(path: FramePath, query: LookQuery) -> Response:
     """Give a frame at its display aspect, or sample for sample."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, Master, path.id)
         if row.state in NO_PICTURE:
             raise BadValue(
@@ -314,14 +314,14 @@ def frame(path: FramePath, query: LookQuery) -> Response:
 )
 def make_copy(path: Numbered) -> Response:
     """Order the light copy where there is none."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         if row.state in NO_PICTURE:
             raise Refused("This master has not been read yet.", "Wait until it has been.")
         state = (row.play or {}).get("state")
         there = (
             state == "ready"
-            and (house().folders.plays / str((row.play or {}).get("file"))).is_file()
+            and (services().folders.plays / str((row.play or {}).get("file"))).is_file()
         )
         if not there and state not in {"waiting", "making"}:
             row.play = {"state": "waiting"}
@@ -334,9 +334,9 @@ def make_copy(path: Numbered) -> Response:
 @api.get("/<int:id>/play-copy", summary="The light copy itself, in pieces")
 def play_copy(path: Numbered) -> Response:
     """Give the light copy for the browser's own player."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         told = get(session, Master, path.id).play or {}
-    file = house().folders.plays / str(told.get("file", ""))
+    file = services().folders.plays / str(told.get("file", ""))
     if told.get("state") != "ready" or not file.is_file():
         raise NotFound("There is no copy for play yet.", "Wait until it is made.")
     return send_file(file, mimetype="video/mp4", conditional=True, max_age=0)
@@ -345,6 +345,6 @@ def play_copy(path: Numbered) -> Response:
 @api.get("/<int:id>/play", summary="The file itself, in pieces")
 def play(path: Numbered) -> Response:
     """Give the file for a browser that can play it."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         file = Path(get(session, Master, path.id).path)
     return pictures.play(file)

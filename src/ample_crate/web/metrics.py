@@ -11,7 +11,7 @@ from sqlalchemy import func, select, text
 from ..store.models import Run
 from ..store.queries import past_speeds
 from .health import ALIVE_FOR, WORKERS
-from .house import house
+from .services import services
 
 JOBS = text(
     "select queue_name, status::text, count(*) from procrastinate_jobs group by queue_name, status"
@@ -35,7 +35,7 @@ def _metrics() -> Response:
     )
     workers = Gauge("ample_workers", "Workers with a sign of life", registry=figures)
     free = Gauge("ample_disk_free_bytes", "Bytes free on the disk of the media", registry=figures)
-    with house().database.session() as session:
+    with services().database.session() as session:
         for queue, status, count in session.execute(JOBS):
             jobs.labels(queue, status).set(count)
         for state, count in session.execute(select(Run.state, func.count()).group_by(Run.state)):
@@ -43,5 +43,5 @@ def _metrics() -> Response:
         for codec, millions in past_speeds(session).items():
             speed.labels(codec).set(millions * 1e6)
         workers.set(session.scalar(WORKERS, {"seconds": ALIVE_FOR}) or 0)
-    free.set(shutil.disk_usage(house().folders.media).free)
+    free.set(shutil.disk_usage(services().folders.media).free)
     return Response(generate_latest(figures), content_type=CONTENT_TYPE_LATEST)

@@ -16,7 +16,7 @@ from flask import Response, request, send_file
 from ..core.errors import NotFound
 from ..core.planning.plan import Plan
 from ..store.masters import file_identity
-from .house import house
+from .services import services
 
 
 def kept(what: str, make: Callable[[], bytes]) -> Response:
@@ -26,7 +26,7 @@ def kept(what: str, make: Callable[[], bytes]) -> Response:
         what: everything that decides the picture: path, size and time of the file, frame, width.
         make: makes the JPEG.
     """
-    folder = house().folders.pictures
+    folder = services().folders.pictures
     mark = hashlib.sha256(what.encode()).hexdigest()
     file = folder / mark[:2] / f"{mark}.jpg"
     if not file.exists():
@@ -55,7 +55,7 @@ def _there(path: Path) -> Path:
     Raises:
         NotFound: it was moved or deleted since it was taken in.
     """
-    real = house().folders.inside(path)
+    real = services().folders.inside(path)
     if not real.exists():
         raise NotFound(
             f"'{path.name}' is no longer where it was.",
@@ -73,7 +73,7 @@ def frame(
     real = _there(path)
     way = json.dumps(look, sort_keys=True)
     what = f"frame|{file_identity(real)}|{mark}|{path}|{number}|{width}|{way}"
-    return kept(what, lambda: house().viewer.picture(real, number, width, look, mark))
+    return kept(what, lambda: services().viewer.picture(real, number, width, look, mark))
 
 
 def planned(path: Path, plan: Plan, number: int, width: int, mark: str) -> Response:
@@ -81,7 +81,7 @@ def planned(path: Path, plan: Plan, number: int, width: int, mark: str) -> Respo
     real = _there(path)
     recipe = plan.model_dump_json()
     what = f"planned|{file_identity(real)}|{mark}|{path}|{number}|{width}|{recipe}"
-    return kept(what, lambda: house().viewer.planned(real, plan, number, width, mark))
+    return kept(what, lambda: services().viewer.planned(real, plan, number, width, mark))
 
 
 def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:
@@ -90,7 +90,7 @@ def difference(path: Path, number: int, other: Path, other_number: int, width: i
     of_one = f"{one}|{file_identity(one)}|{number}"
     of_two = f"{two}|{file_identity(two)}|{other_number}"
     what = f"difference|{of_one}|{of_two}|{width}"
-    return kept(what, lambda: house().viewer.difference(one, number, two, other_number, width))
+    return kept(what, lambda: services().viewer.difference(one, number, two, other_number, width))
 
 
 def play(path: Path) -> Response:

@@ -18,8 +18,8 @@ from ..store.queries import get
 from ..work import crates
 from . import pictures, views
 from .crates import open_crate
-from .house import give, house
 from .schemas import FramePath, FrameQuery, Numbered, RunOut
+from .services import give, services
 
 api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs")])
 
@@ -31,11 +31,11 @@ api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs
 )
 def run_one(path: Numbered) -> Response:
     """Start a run of one deliverable."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         # The crate's row is held: of ten who press at once one starts a run, and none does while it
         # is being sealed.
         crate = open_crate(session, get(session, Deliverable, path.id).crate_id)
-        made = crates.standings(crate)
+        made = crates.item_statuses(crate)
         standing = next((s for s in made if s.deliverable.id == path.id), None)
         if standing is None:
             raise NotFound(
@@ -64,7 +64,7 @@ def run_one(path: Numbered) -> Response:
 @api.post("/runs/<int:id>/cancel", summary="Stop a run", responses={200: RunOut})
 def cancel(path: Numbered) -> Response:
     """Stop a run: one that waits ends at once, one that works ends within a second or two."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         run = get(session, Run, path.id, lock=True)
         if run.state not in crates.UNFINISHED:
             raise Refused(f"The run is {run.state} already.", "There is nothing to stop.")
@@ -82,7 +82,7 @@ def _files(session: Session, id: int) -> tuple[Run, Path]:
 @api.get("/runs/<int:id>/frames/<int:frame>", summary="One frame of the deliverable as JPEG")
 def frame(path: FramePath, query: FrameQuery) -> Response:
     """Give a frame of the finished file."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         _, file = _files(session, path.id)
     return pictures.frame(file, path.frame, query.width)
 
@@ -103,7 +103,7 @@ def master_frame_of(run: Run, number: int) -> int:
 )
 def master_frame(path: FramePath, query: FrameQuery) -> Response:
     """Give the master's frame that belongs beside the deliverable's."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         run, _ = _files(session, path.id)
         number, file = master_frame_of(run, path.frame), Path(run.deliverable.master.path)
     return pictures.frame(file, number, query.width)
@@ -115,7 +115,7 @@ def master_frame(path: FramePath, query: FrameQuery) -> Response:
 )
 def difference(path: FramePath, query: FrameQuery) -> Response:
     """Give the difference picture."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         run, file = _files(session, path.id)
         number, other = master_frame_of(run, path.frame), Path(run.deliverable.master.path)
     return pictures.difference(other, number, file, path.frame, query.width)
@@ -124,6 +124,6 @@ def difference(path: FramePath, query: FrameQuery) -> Response:
 @api.get("/runs/<int:id>/play", summary="The deliverable itself, in pieces")
 def play(path: Numbered) -> Response:
     """Give the file for a browser that can play it."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         _, file = _files(session, path.id)
     return pictures.play(file)

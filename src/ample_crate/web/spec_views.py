@@ -10,8 +10,8 @@ from pydantic import ValidationError
 from ..core import formats
 from ..core.errors import AmpleError, BadSpec
 from ..core.facts.properties import PROPERTIES, lookup
-from ..core.planning.allot import cap_of
-from ..core.planning.room import may_choose
+from ..core.planning.choices import may_choose
+from ..core.planning.share import cap_of
 from ..core.specs import naming, specfile, vocabulary
 from ..core.specs.contradictions import contradictions
 from ..core.specs.drafting import Proposal

@@ -16,8 +16,8 @@ from ..store import library, masters, models, specs
 from ..store.database import tell
 from ..store.queries import get
 from . import spec_views
-from .house import give, house
 from .schemas import Numbered, Removed
+from .services import give, services
 from .spec_schemas import (
     Checked,
     CheckIn,
@@ -44,7 +44,7 @@ api = APIBlueprint("specs", __name__, url_prefix="/api/specs", abp_tags=[Tag(nam
 @api.get("", summary="Every spec", responses={200: SpecList})
 def listed() -> Response:
     """List all specs, in force or not."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         return give(
             SpecList(
                 root=spec_views.listed(specs.versions(session), specs.use(session, removed=False))
@@ -60,7 +60,7 @@ def _refused(found: list[library.Refused]) -> list[RefusedSpec]:
 def read_again() -> Response:
     """Read the files that ship and the house's own; bad ones are named and left out."""
     found, refused = library.register()
-    with house().database.session() as session:
+    with services().database.session() as session:
         specs.keep_files(session, library.recipients(), found)
         refused += specs.passed_over(session, found)
     return give(RegisterRead(specs=len(found), refused=_refused(refused)))
@@ -74,7 +74,7 @@ def read_again() -> Response:
 def refused() -> Response:
     """Say which spec files cannot be used, or count nowhere as they stand."""
     found, bad = library.register()
-    with house().database.session() as session:
+    with services().database.session() as session:
         bad += specs.passed_over(session, found)
     return give(RegisterRead(specs=len(found), refused=_refused(bad)))
 
@@ -82,7 +82,7 @@ def refused() -> Response:
 @api.get("/vocabulary", summary="What an editor of specs offers", responses={200: Vocabulary})
 def vocabulary() -> Response:
     """Give properties with their operators and usual values, rates, sizes, levels, recipients."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         return give(
             spec_views.offered(
                 list(session.scalars(select(models.Recipient).order_by(models.Recipient.name)))
@@ -95,7 +95,7 @@ def check(body: CheckIn) -> Response:
     """Say what is wrong with a document or a file's text, or how it reads and where it contradicts
     itself.
     """
-    with house().database.session() as session:
+    with services().database.session() as session:
         known = {r.key: r for r in session.scalars(select(models.Recipient))}
         return give(spec_views.checked(body.document, body.text, body.name, known))
 
@@ -114,7 +114,7 @@ def repair(body: RepairIn) -> Response:
 @api.get("/compare", summary="Two specs side by side", responses={200: Comparison})
 def compare(query: CompareQuery) -> Response:
     """Hold two specs, or two versions of one, against each other."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         rows = (
             specs.get(session, query.left, query.left_version),
             specs.get(session, query.right, query.right_version),
@@ -135,7 +135,7 @@ def compare(query: CompareQuery) -> Response:
 )
 def from_master(path: Numbered) -> Response:
     """Propose rules from a master, as from a file that a recipient accepted."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = get(session, models.Master, path.id)
         if row.state != "ready":
             raise Refused(f"'{row.name}' is not measured yet.", "Wait until it is ready.")
@@ -155,7 +155,7 @@ def from_master(path: Numbered) -> Response:
 @api.post("", summary="Keep a spec", responses={200: SpecPage})
 def save(body: SaveIn) -> Response:
     """Keep a spec: a draft is written over, anything else gets a new version beside it."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = specs.save(session, body.document, body.base)
         tell(session, "spec", row.version)
         id, version = row.id, row.version
@@ -163,7 +163,7 @@ def save(body: SaveIn) -> Response:
 
 
 def _page(id: str, version: int | None) -> Response:
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = specs.get(session, id, version)
         return give(
             spec_views.page(
@@ -188,7 +188,7 @@ def page(path: SpecPath, query: VersionQuery) -> Response:
 @api.delete("/<id>", summary="Remove an unused draft", responses={200: Removed})
 def remove(path: SpecPath, query: VersionQuery) -> Response:
     """Remove a draft that no crate uses."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = _row(session, path, query)
         specs.drop(session, row.id, row.version)
         tell(session, "spec", row.version)
@@ -198,7 +198,7 @@ def remove(path: SpecPath, query: VersionQuery) -> Response:
 @api.get("/<id>/file", summary="A spec as a file")
 def file(path: SpecPath, query: FileQuery) -> Response:
     """Give a version as YAML or JSON to keep or send."""
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = _row(session, path, query)
         text = specfile.dump(specs.read(row), query.form)
         name = f"{row.id}-v{row.version}.{query.form}"

@@ -29,8 +29,8 @@ from ..core.specs.naming import safe_name
 from ..media.ops import room_for
 from ..store.models import Upload
 from ..work import arrivals
-from .house import give, house, problem
 from .schemas import Unfinished, UnfinishedOne
+from .services import give, problem, services
 
 api = APIBlueprint("uploads", __name__, url_prefix="/api/uploads")
 VERSION, CHUNK = "1.0.0", 1 << 20
@@ -111,12 +111,12 @@ def _metadata(header: str) -> dict[str, str]:
 def _part(id: str) -> Path:
     if not (id.isascii() and id.isalnum()):
         raise NotFound("There is no such upload.", "Start it again.")
-    return arrivals.part(house().folders, id)
+    return arrivals.part(services().folders, id)
 
 
 def _row(id: str) -> Upload:
     _part(id)
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = session.get(Upload, id)
         if row is None:
             raise NotFound("There is no such upload, or it has expired.", "Start it again.")
@@ -152,16 +152,16 @@ def begin() -> Response:
         return problem(400, "Bad Request", "The upload's metadata is too long.", AGAIN, "bad-value")
     name = safe_name(_metadata(metadata).get("filename", ""))
     if length:
-        room_for(house().folders.uploads, length)
+        room_for(services().folders.uploads, length)
     id = secrets.token_hex(12)
     part = _part(id)
     part.touch(exist_ok=False, mode=0o640)
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = Upload(id=id, name=name, length=length, said=metadata)
         session.add(row)
         session.flush()
         if length == 0:
-            arrivals.finish(session, house().folders, row)
+            arrivals.finish(session, services().folders, row)
     return _answer(201, Location=f"/api/uploads/{id}", Upload_Offset="0", **_expiry(part))
 
 
@@ -171,7 +171,7 @@ def begin() -> Response:
 def unfinished() -> Response:
     """List what is only in part here: choosing the same file again goes on where it stands."""
     made = []
-    with house().database.session() as session:
+    with services().database.session() as session:
         for row in session.scalars(
             select(Upload).where(Upload.master_id.is_(None)).order_by(Upload.created_at)
         ):
@@ -301,7 +301,7 @@ def _take(file: IO[bytes], have: int, most: int, asked: str) -> bool:
         file.flush()
         os.fsync(file.fileno())
     except OSError:
-        room_for(house().folders.uploads, most + CHUNK)
+        room_for(services().folders.uploads, most + CHUNK)
         raise
     if digest is not None and base64.b64encode(digest.digest()).decode() != wanted:
         file.truncate(have)
@@ -311,11 +311,11 @@ def _take(file: IO[bytes], have: int, most: int, asked: str) -> bool:
 
 
 def _finished(id: str) -> int:
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = session.get(Upload, id, with_for_update=True)
         if row is None:
             raise NotFound("There is no such upload any more.", "Start it again.")
-        return arrivals.finish(session, house().folders, row)
+        return arrivals.finish(session, services().folders, row)
 
 
 @api.route("/<id>", methods=["DELETE"])
@@ -323,7 +323,7 @@ def stop(id: str) -> Response:
     """End an upload that is not wanted any more."""
     _row(id)
     _part(id).unlink(missing_ok=True)
-    with house().database.session() as session:
+    with services().database.session() as session:
         row = session.get(Upload, id)
         if row is not None:
             session.delete(row)

@@ -19,11 +19,11 @@ from ..core.facts import Facts
 from ..core.facts.properties import lookup
 from ..core.facts.span import Span
 from ..core.ledger import Finding, Verdict, ledger, overall, whole_crate
-from ..core.planning import allot, programme, ready, table
+from ..core.planning import programme, ready, share, table
+from ..core.planning.choices import require_effect
 from ..core.planning.plan import Caution, Route
-from ..core.planning.room import require_effect
+from ..core.planning.resolve import Resolver
 from ..core.planning.route import plan_route
-from ..core.planning.settle import Settled
 from ..core.specs import naming
 from ..core.specs.differences import NOT_BINDING, differences
 from ..core.specs.spec import Spec
@@ -51,7 +51,7 @@ def item_name(deliverable: Deliverable) -> str:
 
 
 @dataclass
-class Standing:
+class ItemStatus:
     """Where a deliverable stands.
 
     Attributes:
@@ -92,7 +92,7 @@ class Standing:
         return self.run is not None and self.run.state in UNFINISHED
 
 
-def standings(crate: Crate) -> list[Standing]:
+def item_statuses(crate: Crate) -> list[ItemStatus]:
     """Work out where every deliverable of a crate stands; rules over the whole crate look at all of
     them.
     """
@@ -110,11 +110,11 @@ def standings(crate: Crate) -> list[Standing]:
     return made
 
 
-def _tell_apart(made: list[Standing], spec: Spec) -> None:
+def _tell_apart(made: list[ItemStatus], spec: Spec) -> None:
     """Keep items from being run whose files would have the same name; names that differ by case
     alone are one to many systems.
     """
-    by_name: dict[str, list[Standing]] = {}
+    by_name: dict[str, list[ItemStatus]] = {}
     # What lies beside a file has the file's name with another ending.
     stems = any(s.kind in {"metadata", "html snippet"} for s in spec.delivery.sidecars)
     for one in made:
@@ -143,12 +143,12 @@ def _tell_apart(made: list[Standing], spec: Spec) -> None:
             )
 
 
-def _shared(crate: Crate, spec: Spec, alone: list[Standing]) -> list[Standing]:
+def _shared(crate: Crate, spec: Spec, alone: list[ItemStatus]) -> list[ItemStatus]:
     """Plan anew what has to give way, where the crate's cap or the week's quota cannot hold all
     items as they would be by themselves.
     """
     # What is sealed is not planned any more.
-    room = allot.room_of(spec, _sent_this_week(crate, spec)) if crate.state == "open" else None
+    room = share.bytes_left(spec, _sent_this_week(crate, spec)) if crate.state == "open" else None
     if room is None or sum(_need(one).size for one in alone) <= room:
         return alone
     # What was made under a share and still fits stays as it is, though the share would be another
@@ -158,27 +158,27 @@ def _shared(crate: Crate, spec: Spec, alone: list[Standing]) -> list[Standing]:
     ]
     if sum(_need(one).size for one in kept) <= room:
         return kept
-    given = allot.shares(room, [_need(one) for one in alone])
+    given = share.shares(room, [_need(one) for one in alone])
     return [
         one if share is None else _standing(one.deliverable, spec, share)
         for one, share in zip(alone, given, strict=True)
     ]
 
 
-def _former_share(one: Standing) -> int | None:
+def _former_share(one: ItemStatus) -> int | None:
     plan = one.finished.route.get("plan") if one.finished is not None else None
     return plan.get("size_cap") if plan else None
 
 
-def _need(one: Standing) -> allot.Need:
+def _need(one: ItemStatus) -> share.Demand:
     """Give what an item takes by itself: as measured if that is how it was made, else as
     predicted.
     """
     plan = one.route.plan if one.route is not None else None
     if one.route is None or plan is None:
-        return allot.Need(0, Fraction(0), firm=True)
+        return share.Demand(0, Fraction(0), firm=True)
     made = one.finished.size if one.finished is not None and not one.stale else None
-    return allot.Need(
+    return share.Demand(
         made or one.route.size, plan.seconds, firm="picture.bit_rate" in one.deliverable.choices
     )
 
@@ -199,7 +199,7 @@ def delivered(deliverable: Deliverable) -> Facts:
     return programme.of(masters.known(deliverable.master), span, deliverable.choices)
 
 
-def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) -> Standing:
+def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) -> ItemStatus:
     master = masters.known(deliverable.master)
     trouble: AmpleError | None = None
     route: Route | None = None
@@ -233,7 +233,7 @@ def _standing(deliverable: Deliverable, spec: Spec, share: int | None = None) ->
         and deliverable.crate.state == "open"
         and not Path(str(finished.path)).exists()
     )
-    return Standing(
+    return ItemStatus(
         deliverable,
         master,
         route,
@@ -284,7 +284,7 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
         Impossible: a framing that does not exist.
     """
     spec = spec_of(deliverable.crate)
-    Settled(spec, masters.known(deliverable.master), choices)
+    Resolver(spec, masters.known(deliverable.master), choices)
     if choices.get(programme.TRACKS):
         programme.tracks(masters.known(deliverable.master), str(choices[programme.TRACKS]))
     fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
@@ -350,7 +350,7 @@ def _given(deliverable: Deliverable) -> dict[str, str]:
     }
 
 
-def whole(crate: Crate, made: list[Standing]) -> list[Finding]:
+def whole(crate: Crate, made: list[ItemStatus]) -> list[Finding]:
     """Judge the crate as a whole: its bytes, its length, the week's quota; by what was measured,
     else by what is predicted.
     """
@@ -373,7 +373,7 @@ def _recipe(route: Mapping[str, Any]) -> Any:
     return route.get("plan"), name
 
 
-def next_step(crate: Crate, made: list[Standing]) -> str:
+def next_step(crate: Crate, made: list[ItemStatus]) -> str:
     """Name the one next step of a crate: plan (something is missing), run, wait, look, seal, hand
     over, revise, done.
     """
@@ -399,11 +399,11 @@ def next_step(crate: Crate, made: list[Standing]) -> str:
     return "look" if obstacles(crate, made) else "seal"
 
 
-def _runnable(one: Standing) -> bool:
+def _runnable(one: ItemStatus) -> bool:
     return one.route is not None and one.route.plan is not None
 
 
-def waits_for(one: Standing, made: list[Standing]) -> str | None:
+def waits_for(one: ItemStatus, made: list[ItemStatus]) -> str | None:
     """Say what an item waits for before it can be run; None where it need not wait."""
     state = BEING_READ.get(one.deliverable.master.state)
     if state is not None:
@@ -416,12 +416,12 @@ def waits_for(one: Standing, made: list[Standing]) -> str | None:
     ]
     crate = one.deliverable.crate
     spec = spec_of(crate) if others else None
-    if spec is not None and allot.room_of(spec, _sent_this_week(crate, spec)) is not None:
+    if spec is not None and share.bytes_left(spec, _sent_this_week(crate, spec)) is not None:
         return f"until {item_name(others[0].deliverable)} is measured, for the items share the room"
     return None
 
 
-def start(session: Session, one: Standing) -> Run | None:
+def start(session: Session, one: ItemStatus) -> Run | None:
     """Make and order a run of a deliverable, if it can be run and none is going on; the caller
     holds the crate's row.
     """
@@ -458,7 +458,7 @@ def run_all(session: Session, crate: Crate) -> None:
             master.state, master.error = "reading", None
             order(session, "take_in", master.id)
             tell(session, "master", master.id)
-    made = standings(crate)
+    made = item_statuses(crate)
     wanted = [s for s in made if s.open and not s.going_on]
     begun = 0
     for one in wanted:
@@ -491,7 +491,7 @@ def advance(session: Session, crate: Crate) -> None:
     """
     if crate.state != "open" or crate.removed_at is not None:
         return
-    made = standings(crate)
+    made = item_statuses(crate)
     for one in made:
         if one.deliverable.wanted_at is None or waits_for(one, made):
             continue
@@ -509,7 +509,7 @@ def advance_those_with(session: Session, master: int) -> None:
         advance(session, crate)
 
 
-def doing(one: Standing, made: list[Standing]) -> str:
+def doing(one: ItemStatus, made: list[ItemStatus]) -> str:
     """Say what an item is doing now."""
     run = one.run
     if run is not None and run.state in UNFINISHED:
@@ -537,7 +537,7 @@ def doing(one: Standing, made: list[Standing]) -> str:
     )
 
 
-def blocked(made: list[Standing]) -> tuple[str, str] | None:
+def blocked(made: list[ItemStatus]) -> tuple[str, str] | None:
     """Say what keeps the first item that cannot be run from it, and the way out; None where nothing
     does but waiting for a master.
     """
@@ -554,7 +554,7 @@ def blocked(made: list[Standing]) -> tuple[str, str] | None:
     return None
 
 
-def open_breaks(one: Standing) -> list[Finding]:
+def open_breaks(one: ItemStatus) -> list[Finding]:
     """List the "must" findings of a finished file that neither meet nor are signed off."""
     signed = {(x["property"], x["sha256"]) for x in one.deliverable.exceptions}
     checksum = one.finished.sha256 if one.finished else None
@@ -567,7 +567,7 @@ def open_breaks(one: Standing) -> list[Finding]:
     ]
 
 
-def obstacles(crate: Crate, made: list[Standing]) -> list[str]:
+def obstacles(crate: Crate, made: list[ItemStatus]) -> list[str]:
     """Say what keeps a crate from being sealed."""
     said = [] if made else ["The crate is empty."]
     for one in made:
@@ -591,7 +591,7 @@ def require_sealable(crate: Crate) -> None:
     Raises:
         Refused: with everything that stands in the way.
     """
-    standing = obstacles(crate, standings(crate))
+    standing = obstacles(crate, item_statuses(crate))
     if standing:
         raise Refused(
             "The crate cannot be sealed yet. " + " ".join(standing),
@@ -599,7 +599,7 @@ def require_sealable(crate: Crate) -> None:
         )
 
 
-def sign_off(one: Standing, property: str, reason: str, by: str, now: datetime) -> dict[str, Any]:
+def sign_off(one: ItemStatus, property: str, reason: str, by: str, now: datetime) -> dict[str, Any]:
     """Make a signed-off exception for a broken requirement of one finished file.
 
     Raises:
@@ -624,7 +624,7 @@ def bag_contents(
     crate: Crate, sealed_at: datetime, house: str
 ) -> tuple[list[bag.Item], dict[str, Any]]:
     """Gather the files, ledger entries and manifest of a crate that may be sealed."""
-    spec, made = spec_of(crate), standings(crate)
+    spec, made = spec_of(crate), item_statuses(crate)
     items = []
     for one in made:
         run = one.finished
@@ -731,7 +731,7 @@ def _run_left(
     return ready.Ready(ready.encode_seconds(work["codec"], work["samples"], speeds), measure, 0, 0)
 
 
-def ledger_rows(one: Standing, made: list[Standing], spec: Spec) -> list[dict[str, Any]]:
+def ledger_rows(one: ItemStatus, made: list[ItemStatus], spec: Spec) -> list[dict[str, Any]]:
     """Give the ledger of a deliverable as rows; a stale file is not shown as proof."""
     measured = None if one.stale else one.measured
     others = [s.measured for s in made if s is not one and s.measured is not None]

@@ -12,9 +12,9 @@ from ..core.errors import Impossible
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, needed, overall
 from ..core.planning import programme
-from ..core.planning.again import again
+from ..core.planning.choices import require_effect
 from ..core.planning.plan import Plan, Route
-from ..core.planning.room import require_effect
+from ..core.planning.retry import retry
 from ..core.planning.route import plan_route
 from ..core.specs.spec import Spec
 from ..media import ops
@@ -66,7 +66,7 @@ def plan_or_refuse(
     return route, route.plan
 
 
-def carry_out(
+def run_route(
     master_path: Path,
     master: Facts,
     spec: Spec,
@@ -97,7 +97,7 @@ def carry_out(
         tries.append(
             {"bit_rate": plan.picture.bit_rate, "bytes": int(measured.facts.value("file.size"))}
         )
-        more = again(plan, measured.facts, len(tries) - 1)
+        more = retry(plan, measured.facts, len(tries) - 1)
         if more is None:
             break
         if len(tries) > MOST_RERUNS:

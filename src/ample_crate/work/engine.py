@@ -14,7 +14,7 @@ import procrastinate
 from procrastinate import exceptions
 
 from ..handover import standins
-from ..handover.signing import HouseKey
+from ..handover.signing import SigningKey
 from ..store.database import AWAY, Database
 from ..store.models import Recipient
 from ..store.places import Folders
@@ -135,7 +135,7 @@ class _Bench:
 
 def _introduce(tools: Tools) -> None:
     """Make the house's key at the first start, and give its public half to every recipient."""
-    public = HouseKey.kept(tools.folders.keys).public_pem
+    public = SigningKey.kept(tools.folders.keys).public_pem
     with tools.database.session() as session:
         inboxes = [str(row.document["inbox"]) for row in session.query(Recipient)]
     for inbox in inboxes:

@@ -22,7 +22,7 @@ from sqlalchemy.dialects.postgresql import Insert, insert
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
-from ..core.planning.answers import would_take
+from ..core.planning.assess import assess
 from ..store import masters, specs
 from ..store.database import AWAY
 from ..store.models import Crate, Deliverable, KeptCrate, KeptFits, Master, Run, SpecVersion
@@ -246,7 +246,7 @@ def fits(session: Session, row: Master, versions: Sequence[SpecVersion]) -> list
             continue
         facts = masters.known(row) if facts is None else facts
         spec = specs.read(version)
-        taken = would_take(facts, spec, row.name, known)
+        taken = assess(facts, spec, row.name, known)
         made[version.id] = {
             "digest": digest,
             "title": spec.title,

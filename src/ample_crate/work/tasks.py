@@ -20,14 +20,14 @@ from sqlalchemy.orm import Session
 from ..core.errors import AmpleError, Cancelled, Changed
 from ..core.planning.plan import Route
 from ..handover import bag, carriers, standins
-from ..handover.signing import HouseKey
+from ..handover.signing import SigningKey
 from ..media import ops
 from ..store import masters
 from ..store.database import AWAY, Database, tell
 from ..store.models import Crate, Master, Receipt, Run, Trace
 from ..store.queries import get
 from . import crates, housekeeping, kept, logs, sums
-from .deliver import carry_out
+from .deliver import run_route
 from .orders import TASKS
 from .sameness import require_same
 from .tools import Tools
@@ -305,7 +305,7 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
     try:
         tools.folders.inside(master_path)
         made_from = require_same(db, master_id)
-        made = carry_out(
+        made = run_route(
             master_path,
             master,
             spec,
@@ -399,7 +399,7 @@ def _bagged(
     is set aside, whole.
     """
     name = f"crate-{manifest['number']}-r{manifest['revision']}"
-    place, key = tools.folders.bags / name, HouseKey.kept(tools.folders.keys)
+    place, key = tools.folders.bags / name, SigningKey.kept(tools.folders.keys)
     if place.exists():
         if bag.made_here(place, bag.origin(items, manifest, beside), key):
             return bag.recorded(place)
@@ -435,7 +435,7 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
                 "Open a new revision of the crate and seal that.",
             )
         ops.room_for(tools.folders.inboxes, bag.size(path))
-        standins.introduce(inbox, HouseKey.kept(tools.folders.keys).public_pem)
+        standins.introduce(inbox, SigningKey.kept(tools.folders.keys).public_pem)
         arrived = carriers.carry_to_folder(path, inbox, digest, files)
         answer = standins.receive(arrived, name)
         wrong = carriers.disagreement(answer, files)

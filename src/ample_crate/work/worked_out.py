@@ -10,13 +10,14 @@ from typing import Any
 
 from ..core.facts import Facts, media_type
 from ..core.ledger import Finding
-from ..core.planning import allot, programme, room
+from ..core.planning import choices as choices_of
+from ..core.planning import programme, share
 from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Crate
 from ..store.queries import work_of
 from . import crates
-from .crates import Standing
+from .crates import ItemStatus
 
 FRAMINGS = ["pad", "crop", "stretch"]
 VERDICTS = ("meets", "advice", "unproven", "breaks")
@@ -35,10 +36,10 @@ class WorkedOut:
 
 def work_out(crate: Crate) -> WorkedOut:
     """Work out where all of a crate stands."""
-    spec, made = crates.spec_of(crate), crates.standings(crate)
+    spec, made = crates.spec_of(crate), crates.item_statuses(crate)
     rows = [crates.ledger_rows(one, made, spec) for one in made]
     still_open = crate.state == "open"
-    cap, cap_of = allot.cap_of(spec)
+    cap, cap_of = share.cap_of(spec)
     floor = {
         "spec_title": spec.title,
         "cap": cap,
@@ -85,7 +86,7 @@ def finding(one: Finding) -> Document:
     }
 
 
-def _strip(one: Standing, rows: list[Document]) -> Document:
+def _strip(one: ItemStatus, rows: list[Document]) -> Document:
     counts = {name: sum(r["verdict"] == name for r in rows) for name in VERDICTS}
     return {
         "deliverable": one.deliverable.id,
@@ -95,11 +96,11 @@ def _strip(one: Standing, rows: list[Document]) -> Document:
     }
 
 
-def _verdict(one: Standing) -> str:
+def _verdict(one: ItemStatus) -> str:
     return "unproven" if one.stale else one.verdict
 
 
-def _left(one: Standing) -> Document:
+def _left(one: ItemStatus) -> Document:
     """Give an item's bytes, as they are or as predicted, and where it is to be made still the work
     that this takes.
     """
@@ -114,12 +115,12 @@ def _left(one: Standing) -> Document:
     return {"deliverable": one.deliverable.id, "size": int(size), "work": work}
 
 
-def _item(one: Standing, made: list[Standing], spec: Spec, rows: list[Document]) -> Document:
+def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Document]) -> Document:
     route, known = one.route, masters.known(one.deliverable.master)
     predicted = route.facts if route is not None else Facts()
     aspect: Fraction | None = predicted.fraction("picture.display_aspect")
     size, rate = predicted.value("picture.size"), predicted.fraction("motion.rate")
-    cap, of = allot.cap_of(spec) if one.share is None else (one.share, "as its share")
+    cap, of = share.cap_of(spec) if one.share is None else (one.share, "as its share")
     choices = route.choices if route else {}
     cautions = [c.model_dump(mode="json") for c in route.cautions] if route else []
     return {
@@ -151,7 +152,7 @@ def _item(one: Standing, made: list[Standing], spec: Spec, rows: list[Document])
     }
 
 
-def _damage(one: Standing) -> list[Document]:
+def _damage(one: ItemStatus) -> list[Document]:
     return [
         {
             "row": "file.damage",
@@ -176,7 +177,7 @@ def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[D
         for key, value in choices.items()
         if key.startswith("either.")
     }
-    found |= room.options(spec.resolved(taken), choices)
+    found |= choices_of.options(spec.resolved(taken), choices)
     if programme.TRACKS in choices:
         found[programme.TRACKS] = [("", "not chosen"), *programme.options(of)]
     return {

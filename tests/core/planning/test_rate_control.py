@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 from ample_crate.core.planning import rates
 from ample_crate.core.planning.plan import PictureTarget, Route
 from ample_crate.core.planning.rate_control import usual_rate
+from ample_crate.core.planning.resolve import Resolver
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.planning.settle import Settled
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.store import library
@@ -180,7 +180,7 @@ def test_floor_and_cap_count_what_must_be_and_holds() -> None:
         rule("file.size", at_most="40 MB") | {"severity": "should"},
         rule("file.duration", at_least="5 s"),
     )
-    settled = Settled(spec, master_facts(), {})
+    settled = Resolver(spec, master_facts(), {})
     assert (
         settled.floor("picture.bit_rate") == 3_800_000 and settled.cap("picture.bit_rate") == 9 * MB
     )

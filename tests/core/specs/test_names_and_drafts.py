@@ -16,7 +16,7 @@ from ample_crate.core.facts import Facts, media_type
 from ample_crate.core.formats import PICTURE
 from ample_crate.core.formats.codec import StreamHead
 from ample_crate.core.ledger import ledger, overall
-from ample_crate.core.planning.settle import Settled
+from ample_crate.core.planning.resolve import Resolver
 from ample_crate.core.specs import naming
 from ample_crate.core.specs.contradictions import contradictions
 from ample_crate.core.specs.differences import NOT_BINDING, differences
@@ -257,34 +257,34 @@ def test_rates_are_not_proposed_where_they_follow_from_the_size() -> None:
 
 def test_house_sets_and_alternatives_are_taken_by_name() -> None:
     spec = SPECS["fellside-1080p"]
-    assert Settled(spec, master_facts(), {}).get("picture.bit_rate") == 4_400_000
+    assert Resolver(spec, master_facts(), {}).get("picture.bit_rate") == 4_400_000
     assert (
-        Settled(spec, master_facts(), {"house": "rain and grass"}).get("picture.bit_rate")
+        Resolver(spec, master_facts(), {"house": "rain and grass"}).get("picture.bit_rate")
         == 5_000_000
     )
     assert (
-        Settled(
+        Resolver(
             spec, master_facts(), {"house": "rain and grass", "picture.bit_rate": "4.2 Mb/s"}
         ).get("picture.bit_rate")
         == 4_200_000
     )
     with pytest.raises(BadValue, match="no house choices named"):
-        Settled(spec, master_facts(), {"house": "snow"})
+        Resolver(spec, master_facts(), {"house": "snow"})
     frames = SPECS["skerry-sd525"]
-    assert Settled(frames, master_facts(), {}).get("picture.size") == Size(720, 480)
-    assert Settled(frames, master_facts(), {"either.frame": "with the vertical interval"}).get(
+    assert Resolver(frames, master_facts(), {}).get("picture.size") == Size(720, 480)
+    assert Resolver(frames, master_facts(), {"either.frame": "with the vertical interval"}).get(
         "picture.size"
     ) == Size(720, 512)
     with pytest.raises(BadValue, match="no frame of this spec"):
-        Settled(frames, master_facts(), {"either.frame": "other"})
+        Resolver(frames, master_facts(), {"either.frame": "other"})
 
 
 def test_conditions_and_more_rules_settle_together() -> None:
     spec = SPECS["owlery-hd"]
     large, small = master_facts(), master_facts(picture_size=Size(1280, 720))
-    assert Settled(spec, large, {}).get("picture.bit_rate", 5_000_000) == 17_000_000
-    assert Settled(spec, small, {}).get("picture.bit_rate", 5_000_000) == 6_000_000
-    assert Settled(spec, master_facts(motion_rate=Fraction(100)), {}).get("motion.rate") == 60
+    assert Resolver(spec, large, {}).get("picture.bit_rate", 5_000_000) == 17_000_000
+    assert Resolver(spec, small, {}).get("picture.bit_rate", 5_000_000) == 6_000_000
+    assert Resolver(spec, master_facts(motion_rate=Fraction(100)), {}).get("motion.rate") == 60
 
 
 def test_codecs_as_rfc_6381_names_them() -> None:

@@ -16,12 +16,12 @@ from ..units import loudspeakers
 from ..units.values import Size, show_bit_count, show_bit_rate, show_bytes
 from . import rates
 from .plan import PictureTarget, Plan, SoundTarget
-from .settle import Notes, Settled
+from .resolve import Notes, Resolver
 
 
 def rate_control(
     spec: Spec,
-    settled: Settled,
+    settled: Resolver,
     notes: Notes,
     wrapper: str,
     contents: Contents,
@@ -285,7 +285,7 @@ def _out_of_level(
 
 def over_cap(
     plan: Plan,
-    settled: Settled,
+    settled: Resolver,
     contents: Contents,
     total: int,
     share: int | None,
@@ -323,7 +323,7 @@ def over_cap(
     )
 
 
-def size_cap(settled: Settled, share: int | None) -> tuple[int | None, str]:
+def size_cap(settled: Resolver, share: int | None) -> tuple[int | None, str]:
     """Give the most bytes that a file may have, and whose limit that is."""
     cap = settled.cap("file.size")
     if share is not None and (cap is None or share < cap):

@@ -21,13 +21,13 @@ from ..specs.spec import Spec
 from ..units import geometry
 from ..units.values import Size, read_seconds, show_bit_rate
 from . import programme
-from .allot import room_of
+from .choices import open_choices
 from .motion import plan_motion
 from .plan import Operation, PictureSource, PictureTarget, Plan, Route
 from .predict import predict
 from .rate_control import over_cap, rate_control, size_cap, total_bytes
-from .room import room
-from .settle import Notes, Settled
+from .resolve import Notes, Resolver
+from .share import bytes_left
 from .sound import plan_sound
 
 
@@ -61,7 +61,7 @@ def plan_route(
         BadValue: a choice lies outside the room.
     """
     raw, master = master, programme.of(master, span, choices)
-    settled, notes = Settled(spec, master, choices or {}), Notes()
+    settled, notes = Resolver(spec, master, choices or {}), Notes()
     spec = settled.spec
     if span is not None:
         master_name = f"{naming.stem(master_name)}_{span.name}"
@@ -81,7 +81,7 @@ def plan_route(
             **(given or {}),
             **settled.fields,
         }
-        alone = room_of(spec) if share is None else share
+        alone = bytes_left(spec) if share is None else share
         sources = programme.tracks(raw, str((choices or {}).get(programme.TRACKS, "")))
         return _plan(
             master, spec, settled, notes, names, 0 if span is None else span.first, alone, sources
@@ -101,14 +101,14 @@ def plan_route(
             plan=None,
             predicted={},
             size=0,
-            choices=room(spec, settled, {}),
+            choices=open_choices(spec, settled, {}),
         )
 
 
 def _plan(
     master: Facts,
     spec: Spec,
-    settled: Settled,
+    settled: Resolver,
     notes: Notes,
     names: Mapping[str, str],
     first: int,
@@ -271,7 +271,7 @@ def _plan(
         plan=None if any(c.blocks for c in notes.cautions) else plan,
         predicted=predicted.as_json(),
         size=total,
-        choices=room(spec, settled, predicted),
+        choices=open_choices(spec, settled, predicted),
     )
 
 
@@ -471,14 +471,14 @@ def _reclocked(master: Facts) -> bool:
     return fact.assumed is not None and fact.assumed != (fact.measured or fact.declared)
 
 
-def _profile(settled: Settled, usual: str) -> str:
+def _profile(settled: Resolver, usual: str) -> str:
     requirement = settled.spec.requirement("picture.profile")
     if requirement is None:
         return str(settled.chosen.get("picture.profile", usual))
     return str(settled.get("picture.profile", usual))
 
 
-def _matrix(settled: Settled, size: Size) -> str:
+def _matrix(settled: Resolver, size: Size) -> str:
     usual = "BT.709" if size.height > 576 else "BT.601"
     return str(settled.get("picture.matrix", usual))
 
@@ -486,7 +486,7 @@ def _matrix(settled: Settled, size: Size) -> str:
 def _frame(
     master: Facts,
     spec: Spec,
-    settled: Settled,
+    settled: Resolver,
     source: PictureSource,
     size: Size,
     interlaced: bool,
@@ -649,7 +649,7 @@ def _seconds(master: Facts) -> Fraction:
     return seconds
 
 
-def _gop(spec: Spec, settled: Settled, rate: Fraction, codec: str) -> tuple[int, int]:
+def _gop(spec: Spec, settled: Resolver, rate: Fraction, codec: str) -> tuple[int, int]:
     if settled.get("motion.intra_only", False):
         return 1, 0
     usual = max(1, floor(read_seconds(spec.coding.key_frame_every) * rate))

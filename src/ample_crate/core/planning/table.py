@@ -11,7 +11,7 @@ from ..facts import Facts
 from ..facts.properties import lookup
 from ..ledger import Finding, ledger, taken
 from ..specs.spec import Spec
-from .room import may_choose
+from .choices import may_choose
 
 
 def rows(

@@ -44,7 +44,7 @@ def columns(frame: VideoFrame) -> npt.NDArray[np.int32]:
     return made >> (component.bits - 8) if component.bits > 8 else made
 
 
-class FieldWatch:
+class FieldMeter:
     """Collects evidence of field order from triples of successive frames.
 
     The lines of one parity from the frame before, and from the frame after, are laid between this

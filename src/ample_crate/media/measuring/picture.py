@@ -25,7 +25,7 @@ from ...core.formats import vbv
 from ...core.units import geometry
 from ...core.units.values import Size, Value
 from ..read import decoder
-from . import coded, lines, looks
+from . import coded, lines, picture_content
 
 # A picture rate is called constant where no one-second window strays further than this from the
 # average.
@@ -97,7 +97,7 @@ def _mastering(data: bytes) -> str | None:
     return f"{float(low):g} to {float(high):g} cd/m2" if figures[21] else None
 
 
-class PictureWatch:
+class PictureMeter:
     """Takes the packets of the picture stream in turn."""
 
     def __init__(self, stream: VideoStream, header: Facts, everything: bool) -> None:
@@ -112,7 +112,7 @@ class PictureWatch:
         self.keys: list[int] = []
         self.stamps: list[int] = []
         self.interlaced = 0
-        self.fields = lines.FieldWatch()
+        self.fields = lines.FieldMeter()
         self.signalled: list[bool] = []
         self.size: Size | None = None
         self.odd_sizes = 0
@@ -123,7 +123,11 @@ class PictureWatch:
         self._key_pts: int | None = None
         self.open_gop = False
         self.told: dict[str, Value | None] = {}
-        self.looks = looks.Looks(header, header.fraction("motion.rate")) if everything else None
+        self.content = (
+            picture_content.PictureContent(header, header.fraction("motion.rate"))
+            if everything
+            else None
+        )
         self._kept: list[lines.Luma] = []
         self.last_duration: int | None = None
         self.rate: Fraction | None = None
@@ -163,8 +167,8 @@ class PictureWatch:
         self._b_run = self._b_run + 1 if frame.pict_type == PictureType.B else 0
         self.b_frames = max(self.b_frames, self._b_run)
         self.signalled.append(bool(frame.interlaced_frame))
-        if self.looks is not None:
-            self.looks.take(frame)
+        if self.content is not None:
+            self.content.take(frame)
         if frame.pts is not None:
             self.stamps.append(frame.pts)
         self.interlaced += frame.interlaced_frame
@@ -172,8 +176,8 @@ class PictureWatch:
         phase = self.count % LOOK_EVERY
         if phase < 3 and frame.height >= 16:
             self._kept.append(lines.luma(frame))
-            if self.looks is not None and phase == 0:
-                self.looks.bars.take(frame, self._kept[0])
+            if self.content is not None and phase == 0:
+                self.content.bars.take(frame, self._kept[0])
             if phase == 2:
                 before, now, after = self._kept[-3:]
                 if before.shape == now.shape == after.shape:
@@ -222,7 +226,7 @@ class PictureWatch:
                 "file.duration": length,
             }
             | self.told
-            | (self.looks.facts(header, rate) if self.looks is not None else {})
+            | (self.content.facts(header, rate) if self.content is not None else {})
         )
 
     def promised(self) -> dict[str, Value | None]:
@@ -242,7 +246,7 @@ class PictureWatch:
     def events(self) -> list[Event]:
         """Give what was found at places in time."""
         rate = self.rate or Fraction(25)
-        made = self.looks.events(rate) if self.looks is not None else []
+        made = self.content.events(rate) if self.content is not None else []
         turns = self.fields.changes()
         if len(turns) > 1:
             ends = [number for number, _ in turns[1:]] + [self.count]

@@ -16,12 +16,12 @@ from ...core.facts.events import Event
 from ...core.units.values import Value
 from .. import names
 from ..filters import Filtered, sound_graph
-from .hearing import Hearing
+from .sound_content import SoundContent
 
 Span = tuple[Fraction, Fraction]
 
 
-class SoundWatch:
+class SoundMeter:
     """Takes the packets of one sound stream in turn."""
 
     def __init__(self, stream: AudioStream, track: int, everything: bool) -> None:
@@ -32,7 +32,7 @@ class SoundWatch:
         self.last = Fraction(0)
         self._meter: Filtered | None = None
         self._everything = everything
-        self.hearing: Hearing | None = None
+        self.content: SoundContent | None = None
         self.speakers: str | None = None
         self.measured: dict[str, Fraction | None] = {}
 
@@ -61,9 +61,9 @@ class SoundWatch:
                 self.rate = frame.sample_rate
                 self.speakers = names.layout_speakers(frame.layout)
                 if self._everything:
-                    self.hearing = Hearing(self.rate, len(frame.layout.channels), self.track)
-            if self.hearing is not None:
-                self.hearing.take(frame)
+                    self.content = SoundContent(self.rate, len(frame.layout.channels), self.track)
+            if self.content is not None:
+                self.content.take(frame)
             self._hear(frame)
 
     def _hear(self, frame: AudioFrame | None) -> None:
@@ -92,15 +92,15 @@ class SoundWatch:
         peaks = [float(v) for k, v in said.items() if k.startswith("lavfi.r128.true_peaks_ch")]
         if peaks:
             self.measured["sound.true_peak"] = number(f"{decibel(max(peaks)):.2f}")
-        if self.hearing is not None:
-            self.hearing.momentary.append(float(momentary) if momentary is not None else -120.0)
+        if self.content is not None:
+            self.content.momentary.append(float(momentary) if momentary is not None else -120.0)
 
     def finish(self) -> None:
         """Hear what is left in the meter."""
         if self._meter is not None:
             self._hear(None)
-        if self.hearing is not None:
-            self.hearing.finish()
+        if self.content is not None:
+            self.content.finish()
 
     def facts(self, picture: Span | None) -> dict[str, Value | None]:
         """Give what was found; `picture` is the time of the first picture and of the end of the
@@ -115,15 +115,15 @@ class SoundWatch:
         if picture is not None and self.first is not None:
             values["sound.start_offset"] = self.first - picture[0]
             values["sound.length_difference"] = (self.last - self.first) - (picture[1] - picture[0])
-        if self.hearing is not None:
-            values |= self.hearing.facts()
+        if self.content is not None:
+            values |= self.content.facts()
         return values
 
     def events(self, picture: Span | None, rate: Fraction | None) -> list[Event]:
         """Give what was heard at places in time."""
-        if self.hearing is None or self.first is None:
+        if self.content is None or self.first is None:
             return []
-        return self.hearing.events(
+        return self.content.events(
             self.first - (picture[0] if picture else self.first), rate if picture else None
         )
 

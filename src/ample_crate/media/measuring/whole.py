@@ -24,9 +24,9 @@ from ...core.facts.properties import lookup, track_key
 from ...core.units.values import Value, fraction
 from .. import sequence
 from ..read import declared, open_media, packets, picture_stream, sound_streams
-from . import cost, hearing
-from .picture import PictureWatch
-from .sound import SoundWatch
+from . import cost, sound_content
+from .picture import PictureMeter
+from .sound import SoundMeter
 
 Progress = Callable[[dict[str, Any]], None]
 Depth = Literal["ledger", "everything"]
@@ -35,7 +35,7 @@ Depth = Literal["ledger", "everything"]
 def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, Any]:
     """Decode the whole file: {facts, seconds, notes, events, traces}."""
     began = time.monotonic()
-    watched = _Watched.decode(progress, path, depth == "everything", began)
+    watched = _Measured.decode(progress, path, depth == "everything", began)
     decoded = time.monotonic() - began
     facts, values = watched.values()
     notes, events = watched.truncation(path, facts, values), list[Event]()
@@ -54,23 +54,23 @@ def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
 
 
 @dataclass
-class _Watched:
+class _Measured:
     """A file whose streams were all looked at."""
 
     facts: Facts
-    picture: PictureWatch | None
-    tracks: list[SoundWatch]
+    picture: PictureMeter | None
+    tracks: list[SoundMeter]
     damaged: int = 0
 
     @classmethod
-    def decode(cls, progress: Progress, path: str, everything: bool, began: float) -> _Watched:
+    def decode(cls, progress: Progress, path: str, everything: bool, began: float) -> _Measured:
         """Decode every packet once."""
         with open_media(path) as container:
             facts = declared(container, path)
             stream = picture_stream(container)
-            picture = PictureWatch(stream, facts, everything) if stream is not None else None
+            picture = PictureMeter(stream, facts, everything) if stream is not None else None
             sounds = enumerate(sound_streams(container), 1)
-            tracks = [SoundWatch(s, n, everything) for n, s in sounds]
+            tracks = [SoundMeter(s, n, everything) for n, s in sounds]
             watched = cls(facts, picture, tracks)
             total = float(facts.fraction("file.duration") or 0)
             for part in watched._parts(container):
@@ -80,9 +80,9 @@ class _Watched:
             track.finish()
         return watched
 
-    def _parts(self, container: InputContainer) -> Iterator[PictureWatch | SoundWatch]:
+    def _parts(self, container: InputContainer) -> Iterator[PictureMeter | SoundMeter]:
         """Give each packet to the part it belongs to, and say which one took it."""
-        by_index: dict[int, PictureWatch | SoundWatch] = {t.stream.index: t for t in self.tracks}
+        by_index: dict[int, PictureMeter | SoundMeter] = {t.stream.index: t for t in self.tracks}
         if self.picture is not None:
             by_index[self.picture.stream.index] = self.picture
         for packet in packets(container, *[part.stream for part in by_index.values()]):
@@ -151,20 +151,20 @@ class _Watched:
     def oddities(self, path: str) -> list[str]:
         """Say what is odd about the file."""
         notes = self.picture.notes() if self.picture is not None else []
-        notes += hearing.oddities([t.hearing for t in self.tracks if t.hearing is not None])
+        notes += sound_content.oddities([t.content for t in self.tracks if t.content is not None])
         if os.path.basename(path) == sequence.DESCRIPTION:
             notes += [*sequence.read(path).gaps, *sequence.odd_frames(path)]
         return notes
 
 
-def _traces(picture: PictureWatch | None, tracks: list[SoundWatch]) -> dict[str, Any]:
+def _traces(picture: PictureMeter | None, tracks: list[SoundMeter]) -> dict[str, Any]:
     return {
         "picture": picture.trace() if picture is not None and picture.sizes else None,
-        "tracks": [t.hearing.trace() if t.hearing is not None else {} for t in tracks],
+        "tracks": [t.content.trace() if t.content is not None else {} for t in tracks],
     }
 
 
-def _tell(progress: Progress, part: PictureWatch | SoundWatch, total: float, began: float) -> None:
+def _tell(progress: Progress, part: PictureMeter | SoundMeter, total: float, began: float) -> None:
     elapsed = time.monotonic() - began
     share = min(1.0, part.clock / total) if total else 0.0
     progress(
@@ -184,7 +184,7 @@ def _truncation(
     path: str,
     facts: Facts,
     values: dict[str, Value | None],
-    picture: PictureWatch | None,
+    picture: PictureMeter | None,
     damaged: int,
 ) -> list[str]:
     """Say what shows that the file is cut short or damaged."""

@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ample_crate.core.ledger import ledger, whole_crate
-from ample_crate.core.planning.allot import Need, room_of, shares
 from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.share import Demand, bytes_left, shares
 from ample_crate.core.specs.spec import Spec
 from ample_crate.store.library import find
 from support import master_facts
@@ -20,7 +20,7 @@ from support import master_facts
 DVD = find("ostler-dvd-625")
 GB = 10**9
 LISTS = st.lists(
-    st.builds(Need, st.integers(1, 10**10), st.integers(1, 10**4).map(Fraction), st.booleans()),
+    st.builds(Demand, st.integers(1, 10**10), st.integers(1, 10**4).map(Fraction), st.booleans()),
     min_size=1,
     max_size=8,
 )
@@ -35,7 +35,9 @@ def film(hours: Fraction | float, share: int | None = None, **choices: Any) -> R
 
 
 @given(room=st.integers(0, 3 * 10**10), needs=LISTS)
-def test_shares_never_pass_the_room_and_never_exceed_the_need(room: int, needs: list[Need]) -> None:
+def test_shares_never_pass_the_room_and_never_exceed_the_need(
+    room: int, needs: list[Demand]
+) -> None:
     given_ = shares(room, needs)
     firm = sum(n.size for n in needs if n.firm)
     assert all(s is None for s, n in zip(given_, needs, strict=True) if n.firm)
@@ -50,7 +52,7 @@ def test_shares_never_pass_the_room_and_never_exceed_the_need(room: int, needs: 
 
 @given(room=st.integers(10**6, 3 * 10**10), needs=LISTS)
 def test_those_that_give_way_get_one_rate_and_the_others_need_less(
-    room: int, needs: list[Need]
+    room: int, needs: list[Demand]
 ) -> None:
     rates = [
         (Fraction(n.size if s is None else s) / n.seconds, s is not None)
@@ -69,15 +71,18 @@ def test_by_hand() -> None:
     extra leaves.
     """
     assert shares(
-        47 * GB // 10, [Need(59 * GB // 10, Fraction(7200)), Need(GB // 5, Fraction(1800))]
+        47 * GB // 10, [Demand(59 * GB // 10, Fraction(7200)), Demand(GB // 5, Fraction(1800))]
     ) == [45 * GB // 10, None]
-    assert shares(300, [Need(400, Fraction(10)), Need(400, Fraction(20))]) == [100, 200]
-    assert shares(300, [Need(400, Fraction(10)), Need(250, Fraction(20), firm=True)]) == [50, None]
-    assert shares(200, [Need(400, Fraction(10)), Need(250, Fraction(20), firm=True)]) == [
+    assert shares(300, [Demand(400, Fraction(10)), Demand(400, Fraction(20))]) == [100, 200]
+    assert shares(300, [Demand(400, Fraction(10)), Demand(250, Fraction(20), firm=True)]) == [
+        50,
+        None,
+    ]
+    assert shares(200, [Demand(400, Fraction(10)), Demand(250, Fraction(20), firm=True)]) == [
         None,
         None,
     ]
-    assert shares(800, [Need(400, Fraction(10)), Need(400, Fraction(20))]) == [None, None]
+    assert shares(800, [Demand(400, Fraction(10)), Demand(400, Fraction(20))]) == [None, None]
 
 
 def test_the_room_is_the_least_of_crate_and_week() -> None:
@@ -89,16 +94,18 @@ def test_the_room_is_the_least_of_crate_and_week() -> None:
 
     total = {"property": "delivery.total", "rule": {"at_most": "4.7 GB"}}
     week = {"property": "delivery.week", "rule": {"at_most": "5 GB"}}
-    assert room_of(asked()) is None and room_of(asked(total)) == 47 * GB // 10 == room_of(DVD)
+    assert bytes_left(asked()) is None and bytes_left(asked(total)) == 47 * GB // 10 == bytes_left(
+        DVD
+    )
     assert (
-        room_of(asked(total, week), 0) == 47 * GB // 10
-        and room_of(asked(total, week), GB) == 4 * GB
+        bytes_left(asked(total, week), 0) == 47 * GB // 10
+        and bytes_left(asked(total, week), GB) == 4 * GB
     )
     # Before it is known what goes out this week, the quota says nothing; used up, it leaves
     # nothing.
-    assert room_of(asked(week)) is None and room_of(asked(week), 6 * GB) == 0
+    assert bytes_left(asked(week)) is None and bytes_left(asked(week), 6 * GB) == 0
     assert (
-        room_of(
+        bytes_left(
             asked(
                 total | {"severity": "should"},
                 {"property": "delivery.total", "rule": {"at_least": 5}},
@@ -133,8 +140,8 @@ def test_a_disc_of_several_titles_gets_one_rate() -> None:
         film(Fraction(1, 2)),
         film(Fraction(1, 2), **{"picture.bit_rate": "7 Mb/s"}),
     ]
-    needs = [Need(r.size, r.plan.seconds, firm=i == 2) for i, r in enumerate(alone) if r.plan]
-    given_ = shares(room_of(DVD) or 0, needs)
+    needs = [Demand(r.size, r.plan.seconds, firm=i == 2) for i, r in enumerate(alone) if r.plan]
+    given_ = shares(bytes_left(DVD) or 0, needs)
     first, second = film(Fraction(5, 4), given_[0]), film(Fraction(1, 2), given_[1])
     assert (
         first.plan and second.plan and alone[2].plan and alone[2].plan.picture.bit_rate == 7_000_000

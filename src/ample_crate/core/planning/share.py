@@ -13,7 +13,7 @@ from ..specs.spec import Spec
 
 
 @dataclass(frozen=True)
-class Need:
+class Demand:
     """What one item takes when it is planned by itself.
 
     Attributes:
@@ -41,7 +41,7 @@ def cap_of(spec: Spec) -> tuple[int | None, str]:
     return None, ""
 
 
-def room_of(spec: Spec, sent: int | None = None) -> int | None:
+def bytes_left(spec: Spec, sent: int | None = None) -> int | None:
     """Give the bytes that a crate may have in all: the least of its cap and of what is left of the
     week; None without a limit.
 
@@ -62,7 +62,7 @@ def room_of(spec: Spec, sent: int | None = None) -> int | None:
     return min(found, default=None)
 
 
-def shares(room: int, needs: Sequence[Need]) -> list[int | None]:
+def shares(room: int, needs: Sequence[Demand]) -> list[int | None]:
     """Share a crate's bytes among its items by one common rate: what needs less keeps what it
     needs.
 

@@ -36,7 +36,7 @@ class Notes:
         )
 
 
-class Settled:
+class Resolver:
     """Finds the value that each property gets: the choice, else the house's, else the nearest
     allowed to the master's.
 

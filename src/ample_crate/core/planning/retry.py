@@ -16,7 +16,7 @@ LEAST_RATE = 10_000  # b/s; under this no picture is worth making
 
 
 @dataclass(frozen=True)
-class Again:
+class Retry:
     """What to do after a file was measured.
 
     Attributes:
@@ -30,7 +30,7 @@ class Again:
     then: str
 
 
-def again(plan: Plan, facts: Facts, reruns: int = 0) -> Again | None:
+def retry(plan: Plan, facts: Facts, reruns: int = 0) -> Retry | None:
     """Look at a measured file: over its cap, it is made at a lower rate; under the least rate
     asked, it is filled up.
 
@@ -48,8 +48,8 @@ def again(plan: Plan, facts: Facts, reruns: int = 0) -> Again | None:
         rate = corrected_rate(plan.picture.bit_rate, plan.size_cap, size, picture, reruns)
         what = f"The file landed at {show_bytes(size)}, over {show_bytes(plan.size_cap)}"
         if rate < LEAST_RATE:
-            return Again(None, what, "no rate brings it under")
-        return Again(
+            return Retry(None, what, "no rate brings it under")
+        return Retry(
             _with(plan, slower(plan.picture, rate)), what, f"run again at {show_bit_rate(rate)}"
         )
     found = facts.value("picture.bit_rate")
@@ -62,14 +62,14 @@ def again(plan: Plan, facts: Facts, reruns: int = 0) -> Again | None:
         f"The picture needed only {show_bit_rate(int(found))}, and at least "
         f"{show_bit_rate(ceil(plan.least_rate))} is asked"
     )
-    return Again(
+    return Retry(
         _with(plan, filled),
         what,
         f"run again at a constant {show_bit_rate(filled.bit_rate)}, filled up with stuffing",
     )
 
 
-def _fuller(plan: Plan, found: Fraction, least: Fraction) -> Again:
+def _fuller(plan: Plan, found: Fraction, least: Fraction) -> Retry:
     """Ask more of an encoder that filled a constant rate up and missed the least by a little."""
     what = (
         f"The picture came to {show_bit_rate(int(found))}, and at least "
@@ -77,16 +77,16 @@ def _fuller(plan: Plan, found: Fraction, least: Fraction) -> Again:
     )
     missed = least / max(Fraction(found), Fraction(1))
     if missed > MOST_FULLER:
-        return Again(None, what, "the encoder does not fill it up")
+        return Retry(None, what, "the encoder does not fill it up")
     rate = ceil(plan.picture.bit_rate * missed * Fraction(201, 200) / 1000) * 1000
     if plan.most_rate is not None:
         rate = min(rate, int(plan.most_rate))
     if rate <= plan.picture.bit_rate:
-        return Again(None, what, "a higher rate is not allowed")
+        return Retry(None, what, "a higher rate is not allowed")
     fuller = plan.picture.model_copy(
         update={"bit_rate": rate, "max_rate": rate, "buffer": min(plan.picture.buffer, rate)}
     )
-    return Again(_with(plan, fuller), what, f"run again at a constant {show_bit_rate(rate)}")
+    return Retry(_with(plan, fuller), what, f"run again at a constant {show_bit_rate(rate)}")
 
 
 def _with(plan: Plan, picture: PictureTarget) -> Plan:

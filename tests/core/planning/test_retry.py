@@ -8,8 +8,8 @@ from typing import Any
 import pytest
 
 from ample_crate.core.facts import Facts
-from ample_crate.core.planning.again import Again, again, slower, stuffed
 from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.retry import Retry, retry, slower, stuffed
 from ample_crate.core.planning.route import plan_route
 from ample_crate.store.library import find
 from support import master_facts
@@ -54,15 +54,15 @@ def test_a_file_within_its_limits_is_left_alone() -> None:
     assert plan.size_cap == 4_700_000_000 and plan.least_rate is None, (
         "what is common practice only is no floor"
     )
-    assert again(plan, measured(4_700_000_000, 6_500_000)) is None
-    assert again(plan, measured(10, 1)) is None
+    assert retry(plan, measured(4_700_000_000, 6_500_000)) is None
+    assert retry(plan, measured(10, 1)) is None
 
 
 def test_over_its_cap_it_is_made_smaller_by_what_is_picture() -> None:
     """4.8 GB with 4.5 GB of picture at 10 Mb/s: 1 % under the cap leaves 4.653 - 0.3 GB, 96.73 % of
     the picture.
     """
-    more = again(planned(), measured(4_800_000_000, 10_000_000))
+    more = retry(planned(), measured(4_800_000_000, 10_000_000))
     assert more is not None and more.plan is not None
     assert (
         more.plan.picture.bit_rate
@@ -77,8 +77,8 @@ def test_over_its_cap_it_is_made_smaller_by_what_is_picture() -> None:
 
 def test_where_no_rate_helps_it_is_said() -> None:
     """All but a little of the file is not picture."""
-    more = again(planned(), measured(9_000_000_000, 1_000_000))
-    assert more == Again(
+    more = retry(planned(), measured(9_000_000_000, 1_000_000))
+    assert more == Retry(
         None, "The file landed at 9.00 GB, over 4.70 GB", "no rate brings it under"
     )
 
@@ -90,7 +90,7 @@ def test_under_the_least_rate_it_is_filled_up(found: int, again_: bool) -> None:
     """
     plan = planned("skerry-news", **{"name.slug": "lanterns"})
     assert plan.least_rate == 11_000_000 and not plan.picture.constant
-    more = again(plan, measured(1000, found))
+    more = retry(plan, measured(1000, found))
     assert (more is not None) is again_
     if more is not None:
         assert (
@@ -105,24 +105,24 @@ def test_under_the_least_rate_it_is_filled_up(found: int, again_: bool) -> None:
         )
         # One that still falls short by a little is asked for a little more, within what the spec
         # allows.
-        short = again(more.plan, measured(1000, 10_890_000))
+        short = retry(more.plan, measured(1000, 10_890_000))
         assert short is not None and short.plan is not None
         assert short.plan.picture.bit_rate == 11_390_000 == short.plan.picture.max_rate
-        assert again(short.plan, measured(1000, 11_000_000)) is None
+        assert retry(short.plan, measured(1000, 11_000_000)) is None
 
 
 def test_more_than_the_spec_allows_is_never_asked_to_fill_up() -> None:
     plan = planned("skerry-news", **{"name.slug": "lanterns"})
     full = plan.picture.model_copy(update={"constant": True, "bit_rate": 12_950_000})
-    close = again(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
+    close = retry(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
     assert (
         close is not None and close.plan is not None and close.plan.picture.bit_rate == 13_000_000
     )
     full = full.model_copy(update={"bit_rate": 13_000_000})
-    done = again(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
+    done = retry(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
     assert done is not None and done.plan is None and "not allowed" in done.then
     # One that does not fill up at all is left as it is.
-    never = again(plan.model_copy(update={"picture": full}), measured(1000, 3_000_000))
+    never = retry(plan.model_copy(update={"picture": full}), measured(1000, 3_000_000))
     assert never is not None and never.plan is None and "does not fill" in never.then
 
 

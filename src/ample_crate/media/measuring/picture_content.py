@@ -35,7 +35,7 @@ LUMA_WEIGHTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020":
 CELLS = (15, 20)
 
 
-class Looks:
+class PictureContent:
     """Looks at every frame in turn, and gives facts and events at the end."""
 
     def __init__(self, header: Facts, rate: Fraction | None) -> None:

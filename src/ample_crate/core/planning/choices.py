@@ -11,12 +11,14 @@ from ..facts.properties import lookup
 from ..specs import rules
 from ..specs.spec import Spec, leaves_room
 from .plan import Route
-from .settle import Settled
+from .resolve import Resolver
 
 TRACKS = (0, 1)  # sound tracks that can be made
 
 
-def room(spec: Spec, settled: Settled, predicted: Facts | dict[str, Any]) -> dict[str, Any]:
+def open_choices(
+    spec: Spec, settled: Resolver, predicted: Facts | dict[str, Any]
+) -> dict[str, Any]:
     """List what the technician may choose, with the value in force.
 
     Args:

@@ -20,14 +20,14 @@ Answer = Literal["accepts", "rewrap only", "needs an encode", "cannot", "not kno
 
 
 @dataclass(frozen=True)
-class Taken:
+class Assessment:
     """A spec's answer to a master, and the reason."""
 
     answer: Answer
     why: str
 
 
-def would_take(master: Facts, spec: Spec, name: str, known: bool = True) -> Taken:
+def assess(master: Facts, spec: Spec, name: str, known: bool = True) -> Assessment:
     """Say how a spec would take a master.
 
     Args:
@@ -37,25 +37,25 @@ def would_take(master: Facts, spec: Spec, name: str, known: bool = True) -> Take
         known: whether it has been read at all.
     """
     if not known:
-        return Taken("not known yet", "The master has not been read.")
+        return Assessment("not known yet", "The master has not been read.")
     spec, master = programme.asked_of(spec, master), programme.of(master)
     # A deliverable takes the name the spec wants when it is made: the master's own is not held
     # against it.
     findings = [f for f in ledger(master, spec, master) if f.property != "file.name"]
     if overall(findings) in {"meets", "advice"}:
-        return Taken("accepts", "Every must is met as it is.")
+        return Assessment("accepts", "Every must is met as it is.")
     broken = [f for f in findings if f.severity == "must" and f.verdict == "breaks"]
     more = f" And {len(broken) - 1} more." if len(broken) > 1 else ""
     if broken and all(lookup(f.property).rewrap for f in broken) and _fits_wrapper(master, spec):
         open_ones = any(f.severity == "must" and f.verdict == "unproven" for f in findings)
-        return Taken("not known yet" if open_ones else "rewrap only", broken[0].why + more)
+        return Assessment("not known yet" if open_ones else "rewrap only", broken[0].why + more)
     route = plan_route(master, spec, None, name)
     if route.plan is None:
         stopper = next(c for c in route.cautions if c.blocks)
-        return Taken("cannot", f"{stopper.what} {stopper.figures}".strip())
+        return Assessment("cannot", f"{stopper.what} {stopper.figures}".strip())
     if not broken:
-        return Taken("not known yet", "Not everything asked is proven yet.")
-    return Taken("needs an encode", broken[0].why + more)
+        return Assessment("not known yet", "Not everything asked is proven yet.")
+    return Assessment("needs an encode", broken[0].why + more)
 
 
 def _fits_wrapper(master: Facts, spec: Spec) -> bool:

@@ -8,23 +8,23 @@ import pytest
 
 from ample_crate.core.errors import AmpleError, BadValue
 from ample_crate.core.facts.properties import PROPERTIES
-from ample_crate.core.planning import room
+from ample_crate.core.planning import choices as choices_of
+from ample_crate.core.planning.resolve import Resolver
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.planning.settle import Settled
 from ample_crate.store import library
 from ample_crate.work.deliver import plan_or_refuse
 from support import master_facts
 
 
 def test_what_the_planner_settles_is_what_may_be_chosen(monkeypatch: pytest.MonkeyPatch) -> None:
-    seen: list[Settled] = []
-    begin = Settled.__init__
+    seen: list[Resolver] = []
+    begin = Resolver.__init__
 
-    def watched(self: Settled, *args: Any) -> None:
+    def watched(self: Resolver, *args: Any) -> None:
         begin(self, *args)
         seen.append(self)
 
-    monkeypatch.setattr(Settled, "__init__", watched)
+    monkeypatch.setattr(Resolver, "__init__", watched)
     for spec in library.specs():
         for master in (
             master_facts(),
@@ -66,7 +66,7 @@ def test_a_choice_reaches_the_plan(id: str, key: str, value: str, reached: Any) 
     )
     assert key in before.choices and before.plan is not None and after.plan is not None
     assert not reached(before.plan) and reached(after.plan)
-    room.require_effect(after, key, value)
+    choices_of.require_effect(after, key, value)
 
 
 @pytest.mark.parametrize(
@@ -90,7 +90,7 @@ def test_values_to_pick_from_are_said_in_the_words_of_the_trade() -> None:
         library.find("ostler-dvd-625"),
         plan_route(master_facts(), library.find("ostler-dvd-625"), {}, "film.mov"),
     )
-    found = room.options(spec.resolved({"streams": "program stream"}), route.choices)
+    found = choices_of.options(spec.resolved({"streams": "program stream"}), route.choices)
     assert found["sound.codec"] == [
         ("ac3", "AC-3"),
         ("mp2", "MPEG-1 layer 2"),
@@ -99,7 +99,9 @@ def test_values_to_pick_from_are_said_in_the_words_of_the_trade() -> None:
     assert found["picture.display_aspect"] == [("16/9", "16:9"), ("4/3", "4:3")]
     assert "sound.tracks" not in route.choices
     square = plan_route(master_facts(), library.find("wickerwork-square"), {}, "film.mov")
-    assert room.options(library.find("wickerwork-square"), square.choices)["sound.tracks"] == [
+    assert choices_of.options(library.find("wickerwork-square"), square.choices)[
+        "sound.tracks"
+    ] == [
         ("0", "0"),
         ("1", "1"),
     ]

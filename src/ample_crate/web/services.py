@@ -16,7 +16,7 @@ from .news import News
 
 
 @dataclass(frozen=True)
-class House:
+class Services:
     """What requests work with."""
 
     database: Database
@@ -26,9 +26,9 @@ class House:
     memo: Memo = field(default_factory=Memo)
 
 
-def house() -> House:
-    """Give the house of the current application."""
-    return cast(House, current_app.extensions["ample"])
+def services() -> Services:
+    """Give what requests of the current application work with."""
+    return cast(Services, current_app.extensions["ample"])
 
 
 def problem(

@@ -38,7 +38,7 @@ def samples(frame: AudioFrame) -> Samples:
     return data.astype(np.float32)
 
 
-class Hearing:
+class SoundContent:
     """Listens to one track from its start to its end."""
 
     def __init__(self, rate: int, channels: int, track: int) -> None:
@@ -222,7 +222,7 @@ class Hearing:
         }
 
 
-def oddities(heard: list[Hearing]) -> list[str]:
+def oddities(heard: list[SoundContent]) -> list[str]:
     """Say which channels carry nothing, which of a surround carry the same, and which tracks are
     one and the same.
     """
@@ -239,7 +239,7 @@ def oddities(heard: list[Hearing]) -> list[str]:
     return said + _same_tracks(heard)
 
 
-def _same_tracks(heard: list[Hearing]) -> list[str]:
+def _same_tracks(heard: list[SoundContent]) -> list[str]:
     known: dict[tuple[int, ...], int] = {}
     said = []
     for one in heard:
