@@ -220,7 +220,7 @@ def test_fits_are_worked_out_again_where_their_master_or_spec_changed(
     real = kept.assess
     monkeypatch.setattr(
         kept,
-        "would_take",
+        "assess",
         lambda facts, spec, name, known: counted.append(spec.id) or real(facts, spec, name, known),
     )
     with house.database.session() as session:
