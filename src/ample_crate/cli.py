@@ -17,7 +17,7 @@ from types import FrameType
 from typing import Any
 
 from .core.errors import AmpleError
-from .core.facts.properties import lookup, split_track
+from .core.facts.properties import Depth, lookup, split_track
 from .core.ledger import Finding, ledger, overall
 from .core.planning import programme
 from .core.specs.spec import Spec
@@ -167,7 +167,7 @@ class _Line:
             print("\r\033[K", end="", file=sys.stderr)
 
 
-def _measured(path: Path, quiet: bool, depth: ops.Depth = "ledger") -> ops.Measured:
+def _measured(path: Path, quiet: bool, depth: Depth = "ledger") -> ops.Measured:
     line = _Line()
     try:
         measured = ops.measure(path, None if quiet else line, depth=depth)

@@ -14,6 +14,7 @@ from ample_crate.core.facts.events import Event, stretches
 from ample_crate.core.facts.properties import disagree
 from ample_crate.core.planning import assess
 from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
 from support import master_facts
@@ -278,3 +279,30 @@ def test_who_would_take_it() -> None:
         "a.wav",
     )
     assert silent.answer == "cannot" and "no moving picture" in silent.why
+
+
+@pytest.mark.parametrize(
+    ("codec", "sound", "wrapper", "answer"),
+    [
+        ("h264", "aac", "mp4", "rewrap only"),
+        ("h264", "pcm_s24le", "mp4", "needs an encode"),  # hardly a player takes it there
+        ("h264", "pcm_s24le", "mov", "accepts"),
+        ("prores", "pcm_s24le", "mxf", "rewrap only"),
+        ("prores", "pcm_s24le", "mp4", "needs an encode"),
+    ],
+)
+def test_a_new_wrapper_is_enough_where_it_carries_what_is_coded(
+    codec: str, sound: str, wrapper: str, answer: str
+) -> None:
+    spec = Spec.model_validate(
+        {
+            "id": "wrapped",
+            "version": 1,
+            "recipient": "someone",
+            "title": "Wrapped",
+            "requirements": [{"property": "file.wrapper", "rule": {"is": wrapper}}],
+        }
+    )
+    values = perfect() | {"picture.codec": codec, "sound.codec": sound, "file.wrapper": "mov"}
+    master = Facts().with_values("measured", values)  # type: ignore[arg-type]
+    assert assess.assess(master, spec, "a.mov").answer == answer

@@ -1,21 +1,25 @@
-"""The H.265 and MPEG-2 level tables, against the levels that independent encoders choose and write
-into the stream.
+"""The level tables of H.265, MPEG-2 and AV1, against the levels that independent encoders choose
+and write into the stream.
 
-The encoders carry the published tables themselves: x265 those of ITU-T H.265 Annex A, the library's
-MPEG-2 encoder the frame sizes of ISO/IEC 13818-2 Table 8-12.
+The encoders carry the published tables themselves: x265 those of ITU-T H.265 Annex A, SVT-AV1 those
+of Annex A.3, the library's MPEG-2 encoder the frame sizes of ISO/IEC 13818-2 Table 8-12.
 """
 
 from __future__ import annotations
 
 from fractions import Fraction
+from pathlib import Path
 
 import av
 import numpy as np
 import pytest
 
-from ample_crate.core.formats import PICTURE, hevc, mpeg_video
+from ample_crate.core.formats import PICTURE, av1, hevc, mpeg_video
 from ample_crate.core.formats.levels import Load
+from ample_crate.core.specs.contradictions import contradictions
+from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
+from ample_crate.media import ops
 
 
 def coded(
@@ -143,6 +147,54 @@ def test_limits_on_both_sides(
     levels = PICTURE[codec].levels
     found = levels.by_name(level) if levels is not None else None
     assert found is not None and found.holds(Load(size, rate)) is held
+
+
+@pytest.mark.parametrize(
+    ("size", "rate", "name"),
+    [
+        (Size(320, 180), 25, "2"),
+        (Size(640, 360), 30, "2.1"),
+        (Size(1280, 720), 25, "3.1"),
+        (Size(1280, 720), 50, "4"),
+        (Size(1920, 1080), 60, "4.1"),
+    ],
+    ids=str,
+)
+def test_av1_levels_are_those_the_encoder_writes(
+    size: Size, rate: int, name: str, tmp_path: Path
+) -> None:
+    path = tmp_path / "a.mp4"
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libsvtav1", rate=rate)
+        stream.width, stream.height, stream.pix_fmt = size.width, size.height, "yuv420p"
+        stream.options = {"preset": "11", "crf": "55"}
+        grey = np.full((size.height * 3 // 2, size.width), 90, np.uint8)
+        container.mux(stream.encode(av.VideoFrame.from_ndarray(grey, format="yuv420p")))
+        container.mux(stream.encode(None))
+    # The encoder chooses seq_level_idx by itself; the reader finds it in the header.
+    mine = av1.LEVELS.lowest(Load(size, Fraction(rate)), main_tier=True)
+    read = ops.read_facts(path).value("picture.level")
+    assert mine is not None and mine.name == name and read == mine.number
+
+
+def test_what_no_table_gives_is_not_judged() -> None:
+    """A peak is held against level and buffer only where the buffer is known."""
+    for codec, judged in (("h264", True), ("av1", False)):
+        spec = Spec.model_validate(
+            {
+                "id": "one",
+                "version": 1,
+                "recipient": "someone",
+                "title": "One",
+                "requirements": [
+                    {"property": "picture.codec", "rule": {"is": codec}},
+                    {"property": "picture.level", "rule": {"at_most": 4}},
+                    {"property": "picture.peak_bit_rate", "rule": {"at_most": "900 Mb/s"}},
+                ],
+            }
+        )
+        kinds = {c.kind for c in contradictions(spec)}
+        assert ("level ceiling" in kinds) is judged, codec
 
 
 def test_levels_that_do_not_exist_are_not_found_and_each_names_its_source() -> None:

@@ -1,6 +1,6 @@
 import { act, cleanup, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import { BrowserRouter } from "react-router-dom";
+import { BrowserRouter, Link } from "react-router-dom";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { useAddress, useChoiceInAddress } from "./address";
 
@@ -13,6 +13,7 @@ function Page() {
     <>
       <input aria-label="search" value={text} onChange={(e) => setText(e.target.value)} />
       <button onClick={() => setView("table")}>{view}</button>
+      <Link to="/masters?q=rain">rain</Link>
     </>
   );
 }
@@ -56,6 +57,15 @@ describe("a state in the address", () => {
     await userEvent.clear(screen.getByLabelText("search"));
     await pause();
     expect(window.location.search).toBe("");
+  });
+
+  it("follows when another address of the page is gone to", async () => {
+    open("/masters?q=fog");
+    await userEvent.click(screen.getByText("rain"));
+    expect(screen.getByLabelText<HTMLInputElement>("search").value).toBe("rain");
+    await userEvent.type(screen.getByLabelText("search"), "y");
+    await pause();
+    expect(window.location.search).toBe("?q=rainy");
   });
 
   it("is the usual one where the address says what there is not", () => {

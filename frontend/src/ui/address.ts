@@ -9,9 +9,18 @@ const PAUSE = 250; // ms; a browser takes only so many changes of its address at
  */
 export function useAddress(name: string, usual: string): [string, (value: string) => void] {
   const [params, setParams] = useSearchParams();
-  const [value, setValue] = useState(params.get(name) ?? usual);
+  const inAddress = params.get(name) ?? usual;
+  const [value, setValue] = useState(inAddress);
+  const seen = useRef(inAddress);
   const writing = useRef<number | undefined>(undefined);
   useEffect(() => () => window.clearTimeout(writing.current), []);
+  useEffect(() => {
+    // Whoever goes to another address of the same page, or back, gets what stands there.
+    if (inAddress === seen.current) return;
+    seen.current = inAddress;
+    window.clearTimeout(writing.current);
+    setValue(inAddress);
+  }, [inAddress]);
   const put = useCallback(
     (next: string) => {
       setValue(next);
@@ -20,6 +29,7 @@ export function useAddress(name: string, usual: string): [string, (value: string
         const now = new URLSearchParams(window.location.search);
         if (next === usual) now.delete(name);
         else now.set(name, next);
+        seen.current = next;
         setParams(now, { replace: true });
       }, PAUSE);
     },

@@ -13,19 +13,18 @@ from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator, Set
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
 from ..core.facts import Facts
 from ..core.facts.events import Event
-from ..core.facts.properties import lookup
+from ..core.facts.properties import Depth, lookup
 from ..core.planning.plan import Plan
 from ..core.units.values import show_bytes
 from . import confine, guard, limits
 
 Progress = guard.Progress
 Cancelled = Callable[[], bool]
-Depth = Literal["ledger", "everything"]
 
 
 @dataclass(frozen=True)

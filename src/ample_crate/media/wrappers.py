@@ -35,7 +35,7 @@ ROWS: dict[str, Library] = {
     # Room for the multiplex: packs, headers and sound beside a constant picture.
     "mpeg-ps": Library(("mpeg",), "vob", {"packetsize": "2048", "preload": "500000"}),
     "mpeg-ts": Library(("mpegts",), "mpegts"),
-    "mxf": Library(("mxf", "mxf_d10"), "mxf"),
+    "mxf": Library(("mxf",), "mxf"),
     "avi": Library(("avi",)),
     "wav": Library(("wav", "w64")),
     "aiff": Library(("aiff",)),
@@ -99,7 +99,7 @@ READ_BESIDES = [
 # What a master or a deliverable may be. Playlists, manifests, scripts and devices are none of them:
 # they would open other files, or the network. References to other files inside MOV are off by
 # default.
-READ = ("mov", "matroska", *(d for d in DEMUXERS if d != "mxf_d10"), *READ_BESIDES)
+READ = ("mov", "matroska", *DEMUXERS, *READ_BESIDES)
 
 
 def name(format_name: str, brand: str | None, path: str = "") -> str:

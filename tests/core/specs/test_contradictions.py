@@ -734,3 +734,12 @@ def test_ways_that_were_not_looked_at_are_told_of() -> None:
     assert contradictions(spec("{file.wrapper: {is: mp4}}", either=choices(6))) == []
     (one,) = contradictions(spec("{file.wrapper: {is: mp4}}", either=choices(7)))
     assert one.kind == "too many ways" and "128 ways" in one.what
+
+
+def test_a_profile_without_a_tag_of_its_own_is_told_to_leave_the_tag_out() -> None:
+    asked = spec(
+        "{picture.codec: {is: prores}, picture.profile: {is: raw}, picture.tag: {is: apcn}}"
+    )
+    (found,) = [c for c in contradictions(asked) if c.kind == "tag codec"]
+    assert found.repair.says == "Leave the tag out."
+    assert found.repair.changes == {"picture.tag": None}

@@ -1,7 +1,8 @@
 """AV1: profiles, level limits and codec string.
 
 Sources: the AV1 bitstream and decoding process specification, Annex A.3 (levels); the codec strings
-of AV1 in ISO-BMFF. From memory; tests/outside holds the levels against those an encoder writes.
+of AV1 in ISO-BMFF. From memory; tests/outside holds the levels by size and frame rate against those
+that an independent encoder writes.
 """
 
 from __future__ import annotations
@@ -52,7 +53,7 @@ def _level(row: Row) -> Level:
     return Level(
         row.name,
         row.high,
-        row.high,
+        None,
         f"{row.picture} samples a picture, {row.second} a second, sides of {row.width} x "
         f"{row.height}",
         holds,

@@ -28,7 +28,7 @@ class Level:
         name: as it is spoken, "4.1"; with its profile where the codec says both in one, as in
             "main@main".
         bit_rate: the most that it allows, in b/s.
-        buffer: bits of the buffer that a decoder of it has.
+        buffer: bits of the buffer that a decoder of it has; None where no table here gives it.
         says: what it holds, in words.
         holds: whether it holds a picture, fields left aside.
         fields: whether fields may be coded at it.
@@ -37,7 +37,7 @@ class Level:
 
     name: str
     bit_rate: int
-    buffer: int
+    buffer: int | None
     says: str
     holds: Callable[[Load], bool]
     fields: bool = True

@@ -5,10 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from fractions import Fraction
 
-MPEG2_UNIT = (
-    16 * 1024
-)  # bits; a sequence header gives the buffer in whole units (ISO/IEC 13818-2, 6.3.3)
-
 
 def least_buffer(frames: Iterable[int], rate: int, step: Fraction) -> int:
     """Give the smallest buffer out of which no frame comes too late.

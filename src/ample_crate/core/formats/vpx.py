@@ -47,7 +47,7 @@ def _level(row: Row) -> Level:
     return Level(
         row.name,
         row.bit_rate,
-        row.bit_rate,
+        None,
         f"{row.picture} samples a picture, {row.second} a second",
         holds,
     )

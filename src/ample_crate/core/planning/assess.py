@@ -65,8 +65,14 @@ def _fits_wrapper(master: Facts, spec: Spec) -> bool:
     if asked is None:
         return True
     wanted = {str(v) for v in limits(asked)}
-    rows = [formats.PICTURE.get(picture), formats.SOUND.get(sound)]
-    places = [formats.carried_in(row) if row is not None else None for row in rows]
+    coded = formats.SOUND.get(sound)
+    places = [
+        formats.carried_in(row) if row is not None else None
+        for row in (formats.PICTURE.get(picture), coded)
+    ]
     if picture is not None and places[0] is None:
         return False
-    return all(place is None or wanted & place for place in places)
+    if coded is not None and coded.plain:
+        # It has a place there by its standard, and hardly a player takes it (common practice).
+        wanted -= {w.key for w in formats.WRAPPERS.values() if w.browsers}
+    return bool(wanted) and all(place is None or wanted & place for place in places)

@@ -137,7 +137,7 @@ def rate_control(
             chosen = chosen or numbered.table(picture.profile)[-1]
         level = chosen.number
         max_rate = min(max_rate, chosen.bit_rate)
-        buffer = min(buffer, chosen.buffer)
+        buffer = buffer if chosen.buffer is None else min(buffer, chosen.buffer)
     elif levels is not None:
         picture = _named_level(levels, picture, target, floor, notes)
     if floor is not None and target < floor and limit:

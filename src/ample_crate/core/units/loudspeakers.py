@@ -35,6 +35,8 @@ LAYOUTS: dict[str, Speakers] = {
     "7.0": ("FL", "FR", "FC", "BL", "BR", "SL", "SR"),
     "7.1": ("FL", "FR", "FC", "LFE", "BL", "BR", "SL", "SR"),
 }
+# Those that people name; "downmix" is only ever read, as stereo.
+NAMED = tuple(name for name in LAYOUTS if name != "downmix")
 # The layout that so many channels usually are.
 USUAL = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 # -3 dB as a fraction good to six places.

@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any, Literal
+from typing import Any
 
 import av
 from av.container import InputContainer
@@ -20,7 +20,7 @@ from ...core import formats
 from ...core.errors import BadMedia
 from ...core.facts import Facts
 from ...core.facts.events import Event
-from ...core.facts.properties import lookup, track_key
+from ...core.facts.properties import Depth, lookup, track_key
 from ...core.units.values import Value, fraction
 from .. import sequence
 from ..read import declared, open_media, packets, picture_stream, sound_streams
@@ -29,7 +29,6 @@ from .picture import PictureMeter
 from .sound import SoundMeter
 
 Progress = Callable[[dict[str, Any]], None]
-Depth = Literal["ledger", "everything"]
 
 
 def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, Any]:

@@ -62,7 +62,7 @@ PROPERTIES = (
         "which channel is which loudspeaker",
         chosen=True,
         draft="exactly",
-        corrections=tuple(loudspeakers.LAYOUTS),
+        corrections=loudspeakers.NAMED,
         words=words(
             LAYOUTS,
             {

@@ -16,7 +16,8 @@ def _held(view: View) -> Iterator[Contradiction]:
     """Hold the buffer that is asked for, and the one that the house makes, against the level's."""
     asked = asked_level(view)
     held = asked.level if asked is not None else None
-    if asked is None or held is None or view.able is None or not view.able.names_buffer:
+    named = view.able is not None and view.able.names_buffer
+    if asked is None or held is None or held.buffer is None or not named:
         return
     key, level, most = asked.key, held.name, held.buffer
     house, least = view.spec.coding.buffer_bits, view.low(BUFFER)

@@ -58,7 +58,9 @@ def _fields(view: View) -> Iterator[Contradiction]:
         )
     profile = _profile(view)
     if scan == ["interlaced"] and profile is not None and not profile.fields:
-        others = [p.name for p in known.profiles if p.fields and p.made] if known else []
+        able = [p for p in known.profiles if p.fields] if known else []
+        # What is made here is offered first.
+        others = [p.name for p in sorted(able, key=lambda p: not p.made)]
         yield view.against(
             "fields codec",
             f"{profile.name.capitalize()} profile cannot code fields.",

@@ -86,10 +86,9 @@ def _ceiling(view: View, asked: AskedLevel, held: Level) -> Iterator[Contradicti
     """Find what is allowed above a level; in one second a stream may also empty the decoder's
     buffer.
     """
-    limits_by_key = {
-        "picture.bit_rate": held.bit_rate,
-        "picture.peak_bit_rate": held.bit_rate + held.buffer,
-    }
+    limits_by_key = {"picture.bit_rate": held.bit_rate}
+    if held.buffer is not None:
+        limits_by_key["picture.peak_bit_rate"] = held.bit_rate + held.buffer
     for rate_key, limit in limits_by_key.items():
         # What a tolerance lets pass is no wish.
         caps = [r for r in view.on(rate_key) if r.rule.operator in {"at_most", "between"}]
@@ -228,14 +227,14 @@ def _tag(view: View, codec: str) -> Iterator[Contradiction]:
             {"picture.tag": {"is": usual} if usual else None},
         )
     elif profiles and all(c == codec and p and p not in profiles for c, p in told):
-        usual = next(t for t, p in mine.items() if p in profiles)
+        usual = next((t for t, p in mine.items() if p in profiles), None)
         yield view.against(
             "tag codec",
             f"The tag {tags[0]} names profile {told[0][1]}; {' or '.join(profiles)} is asked.",
             "Of this codec the tag tells the profile.",
             ("picture.tag", "picture.profile"),
-            f"Ask for {usual}.",
-            {"picture.tag": {"is": usual}},
+            f"Ask for {usual}." if usual else "Leave the tag out.",
+            {"picture.tag": {"is": usual} if usual else None},
         )
 
 

@@ -78,7 +78,7 @@ def _interval(view: View) -> Iterator[Contradiction]:
         with_lines = view.able.interval if view.able is not None else {}
         taller = next(
             (
-                str(s).replace(" ", "")
+                str(s)
                 for s, lines in with_lines.items()
                 if lines == asked and s == Size(size.width, size.height + lines)
             ),
@@ -152,7 +152,7 @@ def _blocks(view: View) -> Iterator[Contradiction]:
                 f"{view.called} works in blocks of {wide} x {high}; {size} is no multiple of it.",
                 "Players show a torn edge or refuse the file.",
                 ("picture.size", "picture.codec"),
-                f"Ask for sides that are multiples of {wide} and {high}.",
+                f"Ask for a width in steps of {wide} and a height in steps of {high}.",
                 {"picture.size": {"is": f"{width}x{height}"}},
             )
         step = 4 if chroma == "4:2:0" and scan == "interlaced" else 2 if chroma == "4:2:0" else 1
