@@ -28,6 +28,7 @@ from av.video.frame import PictureType, VideoFrame
 from ample_crate.core.planning.plan import Plan
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import encoders, filters, ops
+from ample_crate.media.lowering import picture_chain
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
 
@@ -59,27 +60,26 @@ def make_master(path: Path, seconds: int) -> None:
 
 def bare_encode(master: Path, out: Path, plan: Plan) -> None:
     """Decode, filter, encode and mux with the same filters and settings, and nothing else."""
-    assert plan.sound is not None
-    setup, target = encoders.picture(plan.picture), plan.picture
-    samples = int(plan.seconds * plan.sound.sample_rate)
+    assert plan.picture is not None
+    sound = plan.sounds[0]
+    setup, target = encoders.picture(plan.picture), plan.picture.format
+    chain = picture_chain(plan.picture.source, plan.picture.steps)
     with av.open(str(master)) as source, av.open(str(out), "w", format="mov") as made:
         picture, track = source.streams.video[0], source.streams.audio[0]
         picture.thread_type = ThreadType.AUTO
         video = made.add_stream(setup.encoder, rate=target.rate, options=setup.options)
         video.width, video.height, video.pix_fmt = target.width, target.height, "yuv420p"
         video.codec_context.thread_type = ThreadType.AUTO
-        heard = made.add_stream("aac", rate=plan.sound.sample_rate, layout=plan.sound.layout)
-        heard.codec_context.bit_rate = plan.sound.bit_rate or 0
+        heard = made.add_stream("aac", rate=sound.format.sample_rate, layout=sound.format.layout)
+        heard.codec_context.bit_rate = sound.encoding.rate(sound.format)
         graph = None
-        tones = filters.SoundGraph(
-            [track], plan.sound, Fraction(0), samples, encoders.sound(plan.sound).sample_format
-        )
+        tones = filters.SoundGraph([track], sound, Fraction(0), encoders.sound(sound).sample_format)
         count = 0
         for packet in source.demux(picture, track):
             for frame in packet.decode():
                 if isinstance(frame, VideoFrame):
                     graph = graph or filters.picture_graph(
-                        picture, frame, plan, filters.picture_chain(plan, frame.height)
+                        picture, frame, plan.picture.source, chain
                     )
                     for ready in graph.push(frame):
                         ready.pts, ready.time_base, ready.pict_type = (
@@ -154,7 +154,7 @@ def step(what: str, folder: Path) -> None:
         case "bare encode":
             bare_encode(master, made, plan)
         case "render":
-            ops.render(master, folder / "ours.mov", plan, 10**8)
+            ops.render([master], folder, plan, 10**8)
         case "bare decode":
             bare_decode(made)
         case "measure":

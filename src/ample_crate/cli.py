@@ -20,6 +20,7 @@ from .core.errors import AmpleError
 from .core.facts.properties import Depth, lookup, split_track
 from .core.ledger import Finding, ledger, overall
 from .core.planning import programme
+from .core.planning.request import Item
 from .core.specs.spec import Spec
 from .handover import bag, report, sidecars
 from .media import ops
@@ -265,9 +266,8 @@ def _deliver(args: argparse.Namespace) -> int:
     line = _Line()
     try:
         master = ops.measure(args.file, None if args.json else line).facts
-        route, _ = plan_or_refuse(
-            master, spec, choices, args.file.name, {"date": f"{datetime.now(UTC):%Y%m%d}"}
-        )
+        today = Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"})
+        route, _ = plan_or_refuse(master, spec, choices, args.file.name, today)
         line.done()
         if not args.json:
             for step in route.steps:

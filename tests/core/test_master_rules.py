@@ -13,8 +13,10 @@ from ample_crate.core.facts import Facts, cadence, corrections, flashes, search,
 from ample_crate.core.facts.events import Event, stretches
 from ample_crate.core.facts.properties import disagree
 from ample_crate.core.planning import assess
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.parts import FieldOrder
 from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
 from support import master_facts
@@ -166,9 +168,9 @@ def test_a_range_of_a_master() -> None:
         find("pinfold-720p"),
         {},
         "reel.mov",
-        span=span.Span(name="walk", first=250, frames=100),
+        Item(span.Span(name="walk", first=250, frames=100)),
     )
-    assert route.plan is not None and route.plan.source.first == 250 and route.plan.seconds == 4
+    assert route.plan is not None and route.plan.inputs[0].first == 250 and route.plan.seconds == 4
     assert route.facts.value("motion.frames") == 100 and "walk" in str(
         route.facts.value("file.name")
     )
@@ -188,11 +190,12 @@ def test_corrections_are_assumed_with_what_follows_from_them() -> None:
     route = plan_route(facts, find("pinfold-720p"), {}, "reel.mov")
     assert (
         route.plan is not None
-        and route.plan.source.order == "lower first"
-        and route.plan.source.interlaced
-        and route.plan.source.reclock
+        and route.plan.picture.source.fields is FieldOrder.LOWER
+        and route.plan.inputs[0].clock == "given"
     )
-    assert route.plan.source.rate == 24 and route.plan.source.pixel_aspect == Fraction(4, 3)
+    assert route.plan.inputs[0].rate == 24 and route.plan.picture.source.pixel_aspect == Fraction(
+        4, 3
+    )
     blocked = plan_route(
         corrections.apply(master_facts(), {"picture.transfer": "log"}),
         find("pinfold-720p"),

@@ -20,11 +20,9 @@ def test_what_the_encoder_says_stands_beside_the_error(
 ) -> None:
     master = clip("plain.mp4")
     route, plan = plan_or_refuse(measured(master).facts, find("pinfold-720p"), {}, master.name)
-    odd = plan.model_copy(
-        update={"picture": plan.picture.model_copy(update={"profile": "of nobody"})}
-    )
+    odd = plan.encoded_as(plan.picture.encoding.model_copy(update={"profile": "of nobody"}))
     with pytest.raises(AmpleError) as failed:
-        ops.render(master, tmp_path / "made.mp4", odd, route.size)
+        ops.render([master], tmp_path, odd, route.size)
     assert "of nobody" in failed.value.said and "profile" in failed.value.said
     assert "0x" not in failed.value.said and failed.value.as_json()["said"] == failed.value.said
     assert not list(tmp_path.iterdir())

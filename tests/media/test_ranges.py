@@ -11,6 +11,7 @@ import pytest
 
 from ample_crate.core.facts import Facts, corrections
 from ample_crate.core.facts.span import Span
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.media import ops
 from ample_crate.store.library import find
@@ -53,7 +54,7 @@ def numbers(path: Path) -> list[int]:
 
 def deliver(master: Path, facts: Facts, out: Path, span: Span | None = None) -> Path:
     spec = find("pinfold-720p")
-    route = plan_route(facts, spec, {}, master.name, span=span)
+    route = plan_route(facts, spec, {}, master.name, Item(span))
     assert route.plan is not None, route.cautions
     return run_route(master, facts, spec, route, out).path
 

@@ -72,8 +72,8 @@ def test_a_disc_takes_pcm_of_its_own_kind(clip: Make, tmp_path: Path, measured: 
     by_itself, _ = plan_or_refuse(facts, find("ostler-dvd-625"), {}, master.name)
     assert (
         by_itself.plan is not None
-        and by_itself.plan.sound is not None
-        and by_itself.plan.sound.codec == "ac3"
+        and by_itself.plan.sounds
+        and by_itself.plan.sounds[0].encoding.codec == "ac3"
     )
     made = deliver(master, find("ostler-dvd-625"), tmp_path, facts, **{"sound.codec": "pcm_dvd"})
     assert [f for f in made.findings if f.severity == "must" and f.verdict != "meets"] == []
@@ -258,14 +258,14 @@ def test_a_run_over_its_cap_is_run_again_at_a_lower_rate(
     route = plan_route(facts, spec, {}, master.name)
     assert route.plan is not None
     # As if the encoder had spent twice what it was given.
-    greedy = route.plan.picture.model_copy(
+    greedy = route.plan.picture.encoding.model_copy(
         update={"bit_rate": 8_000_000, "max_rate": 16_000_000, "buffer": 16_000_000}
     )
     made = run_route(
         master,
         facts,
         spec,
-        route.model_copy(update={"plan": route.plan.model_copy(update={"picture": greedy})}),
+        route.model_copy(update={"plan": route.plan.encoded_as(greedy)}),
         tmp_path,
     )
     sizes, tried = [t["bytes"] for t in made.tries], [t["bit_rate"] for t in made.tries]
@@ -284,7 +284,7 @@ def test_a_run_over_its_cap_is_run_again_at_a_lower_rate(
 def test_stopping_leaves_nothing(hd_frames: Path, tmp_path: Path, measured: Look) -> None:
     route, plan = plan_or_refuse(measured(hd_frames).facts, find("tannery-list"), {}, "a.mp4")
     with pytest.raises(Cancelled):
-        ops.render(hd_frames, tmp_path / "a.mov", plan, route.size, cancelled=lambda: True)
+        ops.render([hd_frames], tmp_path, plan, route.size, cancelled=lambda: True)
     assert list(tmp_path.iterdir()) == []
 
 
@@ -293,11 +293,9 @@ def test_what_the_encoder_does_not_take_is_no_fault_of_the_master(
 ) -> None:
     route, plan = plan_or_refuse(measured(hd_frames).facts, find("skerry-sd625"), {}, "a.mp4")
     # A frame of 2 000 000 bits does not go through a smaller buffer.
-    tight = plan.model_copy(
-        update={"picture": plan.picture.model_copy(update={"buffer": 1_000_000})}
-    )
+    tight = plan.encoded_as(plan.picture.encoding.model_copy(update={"buffer": 1_000_000}))
     with pytest.raises(Impossible, match="encoder does not take") as error:
-        ops.render(hd_frames, tmp_path / "a.mpg", tight, route.size)
+        ops.render([hd_frames], tmp_path, tight, route.size)
     assert "The master is not to blame" in error.value.way_out and list(tmp_path.iterdir()) == []
 
 
@@ -306,7 +304,7 @@ def test_no_room_is_said_before_anything_is_written(
 ) -> None:
     _, plan = plan_or_refuse(measured(hd_frames).facts, find("tannery-list"), {}, "a.mp4")
     with pytest.raises(NoRoom, match="free and"):
-        ops.render(hd_frames, tmp_path / "a.mov", plan, 10**16)
+        ops.render([hd_frames], tmp_path, plan, 10**16)
     assert list(tmp_path.iterdir()) == []
 
 
@@ -322,7 +320,7 @@ def test_a_disk_that_fills_in_mid_run_says_so_and_leaves_nothing(
         limits, "encode", lambda size: limits.Limits(memory=8 << 30, file_bytes=50_000)
     )
     with pytest.raises(AmpleError) as error:
-        ops.render(hd_frames, tmp_path / "a.mov", plan, route.size)
+        ops.render([hd_frames], tmp_path, plan, route.size)
     assert "size limit" in error.value.what and list(tmp_path.iterdir()) == []
 
 

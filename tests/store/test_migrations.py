@@ -17,8 +17,7 @@ from alembic.config import Config
 from alembic.script import ScriptDirectory
 from sqlalchemy import text
 
-from ample_crate.core.planning.plan import Route
-from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning import stored
 from ample_crate.store import library, queries
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
@@ -50,9 +49,12 @@ def cluster() -> Iterator[Cluster]:
         made.stop()
 
 
+FIRST_ROUTE = json.loads((Path(__file__).parent / "first_route.json").read_text())
+
+
 def route(old: bool) -> dict[str, Any]:
-    """A route as it was kept: before sound was mixed by loudspeaker, or now."""
-    made = plan_route(master_facts(), library.find(SPEC), {}, "film.mov").model_dump(mode="json")
+    """A route as the first version kept it: before sound was mixed by loudspeaker, or after."""
+    made: dict[str, Any] = json.loads(json.dumps(FIRST_ROUTE))
     if old:
         for operation in made["plan"]["operations"]:
             del operation["degrees"]
@@ -199,7 +201,10 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
             made = crates.item_statuses(kept)
             assert made[0].finished is not None and made[0].finished.size == 7
             for run in session.query(Run):
-                assert Route.model_validate(run.route).plan is not None
+                shown = stored.route_of(run.route)
+                assert [s.title for s in shown.steps] == [s["title"] for s in FIRST_ROUTE["steps"]]
+                # It can be looked at, not carried out any more.
+                assert shown.plan is None and stored.record_of(run.route["plan"]).cap == 30_000_000
             # Of several unfinished runs of an item one may be left.
             unfinished = session.query(Run).filter(Run.state.in_(crates.UNFINISHED)).count()
             assert unfinished <= 1

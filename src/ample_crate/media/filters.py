@@ -1,7 +1,8 @@
-"""A plan's operations as filter chains of the codec library."""
+"""Running graphs of the codec library's filters: of a picture, and of sound from several tracks."""
 
 from __future__ import annotations
 
+import contextlib
 from fractions import Fraction
 
 import av.filter
@@ -11,183 +12,37 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia
-from ..core.planning.plan import Operation, Plan, SoundTarget
+from ..core.planning.plan import MadeSound
 from ..core.planning.programme import TOGETHER as JOINED
+from ..core.planning.steps import PictureFormat, Resample
 from ..core.units import loudspeakers
-from .encoders.setup import COLOUR, PIXELS, colour_set
-
-Chain = list[tuple[str, str]]
-# By degrees anticlockwise.
-TURNS: dict[int, Chain] = {
-    0: [],
-    90: [("transpose", "cclock")],
-    180: [("hflip", ""), ("vflip", "")],
-    270: [("transpose", "clock")],
-}
-LOOKS = {
-    "BT.709": "bt709",
-    "BT.601/625": "bt601-6-625",
-    "BT.601/525": "bt601-6-525",
-    "BT.2020": "bt2020",
-}
-
-
-def picture_chain(plan: Plan, source_height: int) -> Chain:
-    """Give the filters that bring the master's frames to the target's, in order."""
-    target = plan.picture
-    pixels = PIXELS[(target.chroma, target.bit_depth)]
-    chain: Chain = []
-    if plan.source.full_range:
-        chain.append(("scale", "in_range=full:out_range=limited"))
-    for operation in plan.operations:
-        chain += _operation(operation, plan, source_height, pixels)
-    matrix, primaries, transfer = COLOUR[colour_set(target.matrix, target.height)]
-    chain.append(("format", pixels))
-    field_mode = (
-        "prog" if not target.interlaced else ("tff" if target.order == "upper first" else "bff")
-    )
-    chain.append(
-        (
-            "setparams",
-            f"field_mode={field_mode}:range=limited:colorspace={matrix}:color_primaries={primaries}:color_trc={transfer}",
-        )
-    )
-    aspect = target.pixel_aspect
-    chain.append(("setsar", f"sar={aspect.numerator}/{aspect.denominator}:max=10000"))
-    return chain
-
-
-def _operation(operation: Operation, plan: Plan, source_height: int, pixels: str) -> Chain:
-    match operation.kind:
-        case "frames_from_fields":
-            parity = "bff" if operation.order == "lower first" else "tff"
-            mode = "send_field" if operation.rate == 2 * plan.source.rate else "send_frame"
-            return [("setfield", parity), ("bwdif", f"mode={mode}:parity={parity}:deint=all")]
-        case "resample":
-            return [
-                ("fps", f"fps={operation.rate.numerator}/{operation.rate.denominator}:round=near")
-            ]
-        case "turn":
-            return TURNS[operation.degrees % 360]
-        case "crop":
-            return [
-                (
-                    "crop",
-                    f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:exact=1",
-                )
-            ]
-        case "scale":
-            return [
-                (
-                    "scale",
-                    f"{operation.width}:{operation.height}:flags=lanczos+accurate_rnd+full_chroma_int",
-                )
-            ]
-        case "pad":
-            return [
-                (
-                    "pad",
-                    f"{operation.width}:{operation.height}:{operation.x}:{operation.y}:color=black",
-                )
-            ]
-        case "colour":
-            source = LOOKS[colour_set(operation.source, source_height)]
-            target = LOOKS[colour_set(operation.target, plan.picture.height)]
-            return [
-                ("format", pixels),
-                (
-                    "colorspace",
-                    f"iall={source}:all={target}:irange=tv:range=tv:format={pixels.removesuffix('le')}:fast=0",
-                ),
-            ]
-        case _:
-            return _fields(operation)
-
-
-def _fields(operation: Operation) -> Chain:
-    """Take alternate lines of successive frames after a vertical low-pass of 1-2-1, which keeps
-    thin lines from flickering.
-    """
-    first, weave = ("bff", "bottom") if operation.order == "lower first" else ("tff", "top")
-    kernel = "0 1 0 0 2 0 0 1 0"
-    soften = ":".join(f"{n}m={kernel}:{n}rdiv=0.25" for n in range(3))
-    # separatefields gives, of frames A and B, A's first, A's second, B's first, B's second field:
-    # keep 0 and 3.
-    return [
-        ("convolution", soften),
-        ("setfield", first),
-        ("separatefields", ""),
-        ("select", r"not(mod(n\,4))+not(mod(n-3\,4))"),
-        ("weave", f"first_field={weave}"),
-        ("setfield", first),
-    ]
-
-
-def _track_chain(target: SoundTarget, start: Fraction) -> Chain:
-    """Give the filters that bring one track to the target's clock.
-
-    Args:
-        target: the sound to make.
-        start: time of the first picture in the master; sound before it is cut.
-    """
-    return [
-        ("atrim", f"start={float(start):.9f}"),
-        ("asetpts", f"PTS-{float(start):.9f}/TB"),
-        # Gaps in the master's time stamps, and a late start, become silence.
-        ("aresample", f"osr={target.sample_rate}:async=1:min_hard_comp=0.01:first_pts=0"),
-    ]
-
-
-def _mix_chain(target: SoundTarget, samples: int, sample_format: str) -> Chain:
-    """Give the filters that bring the channels taken to the target's, by loudspeaker, `samples`
-    long.
-    """
-    chain: Chain = []
-    if target.limited:
-        chain.append(("aformat", "sample_fmts=dblp"))
-    # Channels are named by their number: what a file calls its layout decides nothing.
-    rows = [
-        f"c{made}="
-        + (
-            "+".join(f"{float(gain):.9g}*c{taken}" for taken, gain in enumerate(row) if gain)
-            or "0*c0"
-        )
-        for made, row in enumerate(target.gains)
-    ]
-    chain.append(("pan", "|".join([target.layout, *rows])))
-    if target.limited:
-        chain.append(("alimiter", "limit=0.891251:level=0:latency=1"))
-    return chain + [
-        (
-            "aformat",
-            f"sample_fmts={sample_format}:sample_rates={target.sample_rate}:channel_layouts={target.layout}",
-        ),
-        ("apad", f"whole_len={samples}"),
-        ("atrim", f"end_sample={samples}"),
-    ]
+from .encoders.setup import colour_names
+from .lowering import Chain, encoder_takes, sound_chain
 
 
 class SoundGraph:
-    """Brings the frames of one or several tracks to the target's sound.
+    """Brings the frames of one or several tracks to the sound that a plan makes.
 
     Args:
         streams: the tracks taken, in the order of their channels.
-        target: the sound to make.
-        start: time of the first picture in the master.
-        samples: exact length of the result.
+        made: what is made of them.
+        start: time of the first picture in the master; sound before it is cut.
         sample_format: what the encoder takes.
     """
 
     def __init__(
-        self,
-        streams: list[AudioStream],
-        target: SoundTarget,
-        start: Fraction,
-        samples: int,
-        sample_format: str,
+        self, streams: list[AudioStream], made: MadeSound, start: Fraction, sample_format: str
     ) -> None:
-        self._streams, self._target, self._start = streams, target, start
-        self._end = _mix_chain(target, samples, sample_format)
+        each = tuple(s for s in made.steps if isinstance(s, Resample))
+        rest = tuple(s for s in made.steps if not isinstance(s, Resample))
+        self._streams = streams
+        # Every track is brought to one clock before they are joined.
+        self._track = [
+            ("atrim", f"start={float(start):.9f}"),
+            ("asetpts", f"PTS-{float(start):.9f}/TB"),
+            *sound_chain(each),
+        ]
+        self._end = [*sound_chain(rest), *encoder_takes(made.format, sample_format)]
         # A graph is built from each track's first frame: headers may name another sample format.
         self._waiting: dict[int, list[AudioFrame]] = {stream.index: [] for stream in streams}
         self._inputs: dict[int, av.filter.FilterContext] = {}
@@ -198,7 +53,7 @@ class SoundGraph:
         if self._graph is None:
             self._waiting[index].append(frame)
             return self._begin() if all(self._waiting.values()) else []
-        self._inputs[index].push(frame)
+        _into(self._inputs[index], frame)
         return self._ready()
 
     def finish(self) -> list[AudioFrame]:
@@ -209,41 +64,50 @@ class SoundGraph:
                 return []
             made = self._begin()
         for source in self._inputs.values():
-            source.push(None)
+            _into(source, None)
         return made + self._ready()
 
     def _begin(self) -> list[AudioFrame]:
         graph = av.filter.Graph()
-        ends = []
-        for stream in self._streams:
-            first = next(iter(self._waiting[stream.index]), None)
-            if first is None:
-                raise BadMedia(
-                    f"Sound track {stream.index} of the master holds no sound that can be decoded.",
-                    "Choose another track, or ask for the file again.",
-                )
-            source = sound_source(graph, stream, first)
-            self._inputs[stream.index] = source
-            ends.append(chained(graph, source, _track_chain(self._target, self._start)))
-        last = ends[0]
-        if len(ends) > 1:
-            # Each of several tracks is mono: they become the channels of one in their order.
-            layout = JOINED[len(ends)]
-            order = "|".join(
-                f"{n}.0-{speaker}" for n, speaker in enumerate(loudspeakers.LAYOUTS[layout])
-            )
-            last = graph.add("join", f"inputs={len(ends)}:channel_layout={layout}:map={order}")
-            for number, end in enumerate(ends):
-                # Many a file does not say what its one channel is.
-                chained(graph, end, [("pan", "mono|c0=c0")]).link_to(last, 0, number)
+        ends = [self._opened(graph, stream) for stream in self._streams]
+        last = ends[0] if len(ends) == 1 else _joined(graph, ends)
         self._graph = linked(graph, last, self._end, "abuffersink")
         waiting = [(index, frame) for index, frames in self._waiting.items() for frame in frames]
         self._waiting = {}
         return [made for index, frame in waiting for made in self.push(index, frame)]
 
+    def _opened(self, graph: av.filter.Graph, stream: AudioStream) -> av.filter.FilterContext:
+        first = next(iter(self._waiting[stream.index]), None)
+        if first is None:
+            raise BadMedia(
+                f"Sound track {stream.index} of the master holds no sound that can be decoded.",
+                "Choose another track, or ask for the file again.",
+            )
+        source = sound_source(graph, stream, first)
+        self._inputs[stream.index] = source
+        return chained(graph, source, self._track)
+
     def _ready(self) -> list[AudioFrame]:
         assert self._graph is not None
         return [frame for frame in self._graph.ready() if isinstance(frame, AudioFrame)]
+
+
+def _into(source: av.filter.FilterContext, frame: AudioFrame | None) -> None:
+    """Push a frame; a graph that has all that it wants takes no more."""
+    with contextlib.suppress(av.error.EOFError):
+        source.push(frame)
+
+
+def _joined(graph: av.filter.Graph, ends: list[av.filter.FilterContext]) -> av.filter.FilterContext:
+    """Make mono tracks the channels of one, in their order."""
+    layout = JOINED[len(ends)]
+    speakers = loudspeakers.LAYOUTS[layout]
+    order = "|".join(f"{n}.0-{speaker}" for n, speaker in enumerate(speakers))
+    joined = graph.add("join", f"inputs={len(ends)}:channel_layout={layout}:map={order}")
+    for number, end in enumerate(ends):
+        # Many a file does not say what its one channel is.
+        chained(graph, end, [("pan", "mono|c0=c0")]).link_to(joined, 0, number)
+    return joined
 
 
 class Filtered:
@@ -293,7 +157,11 @@ def linked(
 
 
 def picture_graph(
-    stream: VideoStream, frame: VideoFrame, plan: Plan, chain: Chain, clock: Fraction | None = None
+    stream: VideoStream,
+    frame: VideoFrame,
+    source: PictureFormat,
+    chain: Chain,
+    clock: Fraction | None = None,
 ) -> Filtered:
     """Build the graph for pictures, from the first decoded frame and what the plan takes the master
     to be.
@@ -301,20 +169,19 @@ def picture_graph(
     `clock` is the unit of the frames' times where it is not the stream's.
     """
     graph = av.filter.Graph()
-    base, rate, aspect = (
-        clock or stream.time_base or Fraction(1, 90000),
-        plan.source.rate,
-        plan.source.pixel_aspect,
-    )
-    matrix = COLOUR[colour_set(plan.source.matrix, frame.height)][0]
-    full = "pc" if plan.source.full_range else "tv"
-    source = graph.add(
-        "buffer",
-        f"video_size={frame.width}x{frame.height}:pix_fmt={frame.format.name}:time_base={base.numerator}/{base.denominator}"
-        f":frame_rate={rate.numerator}/{rate.denominator}:pixel_aspect={aspect.numerator}/{aspect.denominator}"
-        f":colorspace={matrix}:range={full}",
-    )
-    return linked(graph, source, chain, "buffersink")
+    base = clock or stream.time_base or Fraction(1, 90000)
+    rate, aspect = source.rate, source.pixel_aspect
+    fields = {
+        "video_size": f"{frame.width}x{frame.height}",
+        "pix_fmt": frame.format.name,
+        "time_base": f"{base.numerator}/{base.denominator}",
+        "frame_rate": f"{rate.numerator}/{rate.denominator}",
+        "pixel_aspect": f"{aspect.numerator}/{aspect.denominator}",
+        "colorspace": colour_names(source)[0],
+        "range": "pc" if source.full_range else "tv",
+    }
+    head = graph.add("buffer", ":".join(f"{name}={value}" for name, value in fields.items()))
+    return linked(graph, head, chain, "buffersink")
 
 
 def sound_source(

@@ -10,7 +10,7 @@ import shutil
 import tempfile
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterable, Iterator, Set
+from collections.abc import Callable, Iterable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -145,56 +145,66 @@ def room_for(folder: Path, needed: int) -> None:
 
 
 def render(
-    path: Path,
-    out: Path,
+    inputs: Sequence[Path],
+    folder: Path,
     plan: Plan,
     predicted: int,
     progress: Progress | None = None,
     cancelled: Cancelled | None = None,
-) -> dict[str, Any]:
-    """Encode a master to `out`; the file takes that name only when it is whole.
+) -> list[Path]:
+    """Make the files of a plan in a folder; each takes its name only when all are whole.
 
     Args:
-        path: the master.
-        out: final name.
+        inputs: the plan's inputs: the master.
+        folder: where the files come to lie.
         plan: what to do.
         predicted: predicted bytes, for the limits.
         progress: called with each sign of life.
         cancelled: asked whether to stop.
 
+    Returns:
+        the files made, in the plan's order.
+
     Raises:
         NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
     """
-    file = _present(path)
-    if out.exists() and out.samefile(path):
+    files = [_present(path) for path in inputs]
+    outs = [(folder / file.name).absolute() for file in plan.files]
+    if any(out.exists() and out.samefile(path) for out in outs for path in inputs):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
-    args = {"path": str(file), "plan": plan.model_dump(mode="json")}
-    return _make("render", args, out.absolute(), predicted, progress, cancelled)
+    args = {"inputs": [str(file) for file in files], "plan": plan.model_dump(mode="json")}
+    _make("render", args, files, outs, predicted, Control(progress, cancelled))
+    return outs
 
 
 def _make(
     op: str,
     args: dict[str, Any],
-    out: Path,
+    seen: Sequence[Path],
+    outs: Sequence[Path],
     predicted: int,
-    progress: Progress | None,
-    cancelled: Cancelled | None,
+    control: Control,
 ) -> dict[str, Any]:
-    """Let a child make a file in a folder of its own; it takes its final name when it is whole."""
-    out.parent.mkdir(parents=True, exist_ok=True)
-    room_for(out.parent, predicted * 11 // 10 + 16 * 2**20)
-    _sweep(out)
-    bench, held = _held_bench(out)
-    part = bench / out.name
+    """Let a child make files in a folder of its own; they take their final names when all are
+    whole.
+    """
+    folder = outs[0].parent
+    folder.mkdir(parents=True, exist_ok=True)
+    room_for(folder, predicted * 11 // 10 + 16 * 2**20)
+    _sweep(outs[0])
+    bench, held = _held_bench(outs[0])
+    parts = [bench / out.name for out in outs]
     try:
-        view = confine.reading(Path(args["path"]), writes=bench)
-        result = guard.run(
-            op, args | {"out": str(part)}, limits.encode(predicted), view, progress, cancelled
-        )
-        confine.take_back(part)
-        with open(part, "rb") as whole:
-            os.fsync(whole.fileno())
-        os.replace(part, out)
+        view = confine.reading(*seen, writes=bench)
+        request = args | {"outs": [str(part) for part in parts]}
+        within = limits.encode(predicted)
+        result = guard.run(op, request, within, view, control.progress, control.cancelled)
+        for part in parts:
+            confine.take_back(part)
+            with open(part, "rb") as whole:
+                os.fsync(whole.fileno())
+        for part, out in zip(parts, outs, strict=True):
+            os.replace(part, out)
         return result
     finally:
         shutil.rmtree(bench, ignore_errors=True)
@@ -256,14 +266,9 @@ def play_copy(
         seconds: its length, from which its size is guessed (about 2 Mb/s).
         progress, cancelled: as for `render`.
     """
-    return _make(
-        "play",
-        {"path": str(_present(path))},
-        out.absolute(),
-        int(seconds * 250_000),
-        progress,
-        cancelled,
-    )
+    file, size = _present(path), int(seconds * 250_000)
+    control = Control(progress, cancelled)
+    return _make("play", {"path": str(file)}, [file], [out.absolute()], size, control)
 
 
 TRIES = 5  # a child may be dropped for another's sake between being found and being asked

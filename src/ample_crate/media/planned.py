@@ -14,8 +14,9 @@ from av.video.frame import VideoFrame
 from PIL import Image
 
 from ..core.errors import BadMedia
-from ..core.planning.plan import Plan
+from ..core.planning.plan import MadePicture, Plan
 from . import filters
+from .lowering import picture_chain
 from .pictures import coded, reader_of
 
 # Frames before and after the wanted one: what deinterlaces and what changes the rate looks at its
@@ -34,12 +35,14 @@ def answer(
     """Give frame `frame` of a master as the plan will make it, at its display aspect: {jpeg
     (base64), width, height}.
     """
-    made = Plan.model_validate(plan)
+    made = Plan.model_validate(plan).picture
+    if made is None:
+        raise BadMedia("The route makes no picture.", "Look at a route that does.")
     shown = _planned(path, made, frame, mark)
-    aspect = made.picture.pixel_aspect
+    aspect = made.format.pixel_aspect
     high = max(2, round(width / (Fraction(shown.width, shown.height) * aspect)))
     matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(
-        made.picture.matrix, "ITU709"
+        made.format.matrix, "ITU709"
     )
     plain = shown.reformat(
         width=width, height=high, format="rgb24", src_colorspace=matrix, interpolation="BICUBIC"
@@ -47,28 +50,27 @@ def answer(
     return coded(Image.fromarray(plain.to_ndarray()))
 
 
-def _planned(path: str, plan: Plan, number: int, mark: str) -> VideoFrame:
+def _planned(path: str, made: MadePicture, number: int, mark: str) -> VideoFrame:
     """Push the frames about a place through the chain, and give the one that comes out at its
     time.
     """
     reader = reader_of(path, True, mark)
     first = max(0, number - AROUND)
-    rate = plan.source.rate
+    rate, chain = made.source.rate, picture_chain(made.source, made.steps)
     graph: filters.Filtered | None = None
-    made: list[VideoFrame] = []
+    shown: list[VideoFrame] = []
     for at in range(first, number + AROUND + 1):
         frame = reader.frame(at)
         # The chain's clock is the plan's, wherever in the file the frames lie.
         own = frame.reformat(format=frame.format.name)
         own.pts, own.time_base = at - first, 1 / rate
         if graph is None:
-            graph = filters.picture_graph(
-                reader.stream, own, plan, filters.picture_chain(plan, own.height), 1 / rate
-            )
-        made += [f for f in graph.push(own) if isinstance(f, VideoFrame)]
+            graph = filters.picture_graph(reader.stream, own, made.source, chain, 1 / rate)
+        shown += [f for f in graph.push(own) if isinstance(f, VideoFrame)]
     if graph is not None:
-        made += [f for f in graph.push(None) if isinstance(f, VideoFrame)]
-    if not made:
+        shown += [f for f in graph.push(None) if isinstance(f, VideoFrame)]
+    if not shown:
         raise BadMedia("The route gives no picture at this place.", "Look at another frame.")
     # Counted, as the writer counts: filters that weave fields shift the times by half a frame.
-    return made[min(len(made) - 1, int(Fraction(number - first) / rate * plan.picture.rate))]
+    place = int(Fraction(number - first) / rate * made.format.rate)
+    return shown[min(len(shown) - 1, place)]

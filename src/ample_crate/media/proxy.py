@@ -33,12 +33,14 @@ LAYOUTS = {1: "mono", 2: "stereo", 3: "3.0", 4: "4.0", 5: "5.0(back)", 6: "5.1",
 OPTIONS = {"preset": "veryfast", "crf": "26", "g": "12", "bf": "0", "profile": "high"}
 
 
-def answer(progress: Callable[[dict[str, Any]], None], path: str, out: str) -> dict[str, Any]:
+def answer(
+    progress: Callable[[dict[str, Any]], None], path: str, outs: list[str]
+) -> dict[str, Any]:
     """Make the copy: {frames, channels, seconds}."""
     began = time.monotonic()
     with (
         open_media(path) as source,
-        av.open(out, "w", format=COPY.muxer, options=COPY.index_in_front) as target,
+        av.open(outs[0], "w", format=COPY.muxer, options=COPY.index_in_front) as target,
     ):
         picture, tracks = picture_stream(source), sound_streams(source)
         if picture is None and not tracks:

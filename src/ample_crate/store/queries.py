@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from collections.abc import Collection
 from datetime import date, timedelta
@@ -12,7 +13,7 @@ from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from ..core.planning.plan import Plan
+from ..core.planning import stored
 from .models import Base, Crate, Deliverable, Master, NamedSpan, Receipt, Run
 
 Row = TypeVar("Row", bound=Base)
@@ -138,18 +139,8 @@ def past_speeds(session: Session) -> dict[str, float]:
 @lru_cache(maxsize=256)
 def _work(plan: str) -> tuple[str, float]:
     """Read a plan's codec and the work it takes; plans of the past do not change."""
-    made = Plan.model_validate_json(plan)
-    return made.picture.codec, work_of(made)
-
-
-def work_of(plan: Plan) -> float:
-    """Give the luma samples that an encode puts out, counting each pass."""
-    return (
-        float(plan.seconds * plan.picture.rate)
-        * plan.picture.width
-        * plan.picture.height
-        * plan.picture.passes
-    )
+    record = stored.record_of(json.loads(plan))
+    return record.codec, record.work
 
 
 def next_number(session: Session, taken: int = 0) -> int:

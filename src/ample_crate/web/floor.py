@@ -12,6 +12,7 @@ from flask_openapi3 import APIBlueprint  # type: ignore[attr-defined]
 from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session, joinedload, undefer
 
+from ..core.planning import stored
 from ..store.models import Crate, Deliverable, Master, Recipient, Run
 from ..store.queries import past_speeds
 from ..work import crates, kept, worked_out
@@ -156,7 +157,7 @@ def _running(run: Run) -> RunningOut:
         number=one.crate.number,
         title=one.crate.title,
         name=one.master.name,
-        codec=plan["picture"]["codec"] if plan else "",
+        codec=stored.record_of(plan).codec if plan else "",
     )
 
 

@@ -19,9 +19,11 @@ from ..core.facts import Facts
 from ..core.facts.properties import lookup
 from ..core.facts.span import Span
 from ..core.ledger import Finding, Verdict, ledger, overall, whole_crate
-from ..core.planning import programme, ready, share, table
+from ..core.planning import programme, ready, share, stored, table
 from ..core.planning.choices import require_effect
-from ..core.planning.plan import Caution, Route
+from ..core.planning.notes import Caution
+from ..core.planning.plan import Route
+from ..core.planning.request import Item
 from ..core.planning.resolve import Resolver
 from ..core.planning.route import plan_route
 from ..core.specs import naming
@@ -167,7 +169,7 @@ def _shared(crate: Crate, spec: Spec, alone: list[ItemStatus]) -> list[ItemStatu
 
 def _former_share(one: ItemStatus) -> int | None:
     plan = one.finished.route.get("plan") if one.finished is not None else None
-    return plan.get("size_cap") if plan else None
+    return stored.record_of(plan).cap if plan else None
 
 
 def _need(one: ItemStatus) -> share.Demand:
@@ -259,10 +261,7 @@ def _route(
         spec,
         choices,
         deliverable.master.name,
-        deliverable.crate.revision,
-        span,
-        _given(deliverable),
-        share,
+        Item(span, _given(deliverable), share),
     )
 
 
@@ -347,6 +346,7 @@ def _given(deliverable: Deliverable) -> dict[str, str]:
         "production": deliverable.master.production,
         "date": f"{made:%Y%m%d}",
         "crate": str(crate.number),
+        "revision": str(crate.revision),
     }
 
 
@@ -369,8 +369,8 @@ def whole(crate: Crate, made: list[ItemStatus]) -> list[Finding]:
 
 
 def _recipe(route: Mapping[str, Any]) -> Any:
-    name = route["predicted"].get("file.name")
-    return route.get("plan"), name
+    """Give all that decides the files of a route, their names among it."""
+    return route.get("plan")
 
 
 def next_step(crate: Crate, made: list[ItemStatus]) -> str:
@@ -641,7 +641,7 @@ def bag_contents(
             programme.asked_of(spec, one.master),
             one.master,
             one.measured,
-            Route.model_validate(run.route),
+            stored.route_of(run.route),
             one.findings,
             others,
             exceptions,

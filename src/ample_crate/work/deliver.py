@@ -8,12 +8,14 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import Impossible
+from ..core.errors import Impossible, Refused
 from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, needed, overall
 from ..core.planning import programme
 from ..core.planning.choices import require_effect
+from ..core.planning.encoding import RatedPicture
 from ..core.planning.plan import Plan, Route
+from ..core.planning.request import Item
 from ..core.planning.retry import retry
 from ..core.planning.route import plan_route
 from ..core.specs.spec import Spec
@@ -46,16 +48,15 @@ def plan_or_refuse(
     spec: Spec,
     choices: Mapping[str, Any] | None,
     name: str,
-    given: Mapping[str, str] | None = None,
+    item: Item = Item(),  # noqa: B008 (frozen)
 ) -> tuple[Route, Plan]:
-    """Plan a route that can be run; `given` is what a file name may need besides, as `plan_route`
-    has it.
+    """Plan a route that can be run.
 
     Raises:
         Impossible: a caution blocks it; the message is that caution's.
         BadValue: a choice lies outside the room, or would change nothing.
     """
-    route = plan_route(master, spec, choices, name, given=given)
+    route = plan_route(master, spec, choices, name, item)
     for key, value in (choices or {}).items():
         require_effect(route, key, value)
     if route.plan is None:
@@ -64,6 +65,12 @@ def plan_or_refuse(
             f"{blocking.what} {blocking.why} {blocking.figures}".strip(), blocking.way_out
         )
     return route, route.plan
+
+
+def _rate(plan: Plan) -> int | None:
+    """Give the picture's rate that is asked of an encoder; None where none is."""
+    encoding = plan.picture.encoding if plan.picture is not None else None
+    return encoding.bit_rate if isinstance(encoding, RatedPicture) else None
 
 
 def run_route(
@@ -81,7 +88,10 @@ def run_route(
         AmpleError: the cause; no file stays under a final name unless it is whole.
     """
     plan = route.plan
-    assert plan is not None
+    if plan is None:
+        raise Refused(
+            "This run was planned by an earlier version of the application.", "Run it again."
+        )
     spec = programme.asked_of(spec, master)
     out = folder / str(route.facts.value("file.name"))
     depth = ops.depth_for(needed([spec]))
@@ -90,13 +100,11 @@ def run_route(
     notes: list[str] = []
     while True:
         began = time.monotonic()
-        ops.render(master_path, out, plan, route.size, control.progress, control.cancelled)
+        ops.render([master_path], folder, plan, route.size, control.progress, control.cancelled)
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds
-        tries.append(
-            {"bit_rate": plan.picture.bit_rate, "bytes": int(measured.facts.value("file.size"))}
-        )
+        tries.append({"bit_rate": _rate(plan), "bytes": int(measured.facts.value("file.size"))})
         more = retry(plan, measured.facts, len(tries) - 1)
         if more is None:
             break

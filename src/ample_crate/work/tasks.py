@@ -18,7 +18,7 @@ import procrastinate
 from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, Cancelled, Changed
-from ..core.planning.plan import Route
+from ..core.planning import stored
 from ..handover import bag, carriers, standins
 from ..handover.signing import SigningKey
 from ..media import ops
@@ -286,7 +286,7 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
             run.starts + 1,
             None,
         )
-        start, route, deliverable = run.starts, Route.model_validate(run.route), run.deliverable
+        start, route, deliverable = run.starts, stored.route_of(run.route), run.deliverable
         master_id, master_path = deliverable.master_id, Path(deliverable.master.path)
         master = crates.delivered(deliverable)
         spec = crates.spec_of(deliverable.crate)

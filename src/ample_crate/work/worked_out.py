@@ -15,7 +15,6 @@ from ..core.planning import programme, share
 from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Crate
-from ..store.queries import work_of
 from . import crates
 from .crates import ItemStatus
 
@@ -108,8 +107,12 @@ def _left(one: ItemStatus) -> Document:
     plan = one.route.plan if one.route is not None and made is None else None
     size = made or (one.route.size if one.route is not None else 0)
     work = (
-        {"codec": plan.picture.codec, "samples": work_of(plan), "passes": plan.picture.passes}
-        if plan is not None
+        {
+            "codec": plan.picture.encoding.codec,
+            "samples": float(plan.work),
+            "passes": plan.passes,
+        }
+        if plan is not None and plan.picture is not None
         else None
     )
     return {"deliverable": one.deliverable.id, "size": int(size), "work": work}

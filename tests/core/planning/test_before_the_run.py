@@ -98,9 +98,9 @@ def test_a_peak_close_above_the_least_rate_gets_a_smaller_buffer() -> None:
     )
     made = route(spec)
     assert made.plan is not None
-    picture = made.plan.picture
+    picture, rate = made.plan.picture.encoding, made.plan.picture.format.rate
     assert picture.bit_rate >= 9_000_000 and picture.max_rate + picture.buffer <= 10_000_000
-    assert picture.buffer * picture.rate >= picture.bit_rate, "a frame fits"
+    assert picture.buffer * rate >= picture.bit_rate, "a frame fits"
 
 
 def test_a_peak_below_the_least_rate_is_refused() -> None:
@@ -151,7 +151,7 @@ def test_mpeg_2_is_held_against_its_level_too() -> None:
     )
     assert "does not allow this rate" in fast.what and "15 Mb/s" in fast.figures
     open_one = route(asking(sound, rule("picture.size", **{"is": "1920x1080"}), **mpeg2))
-    assert open_one.plan is not None and open_one.plan.picture.profile_level == "main@high"
+    assert open_one.plan is not None and open_one.plan.picture.encoding.level == "main@high"
 
 
 def test_two_things_asked_of_one_property_that_this_master_cannot_both_meet() -> None:

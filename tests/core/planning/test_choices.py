@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import Any
 
 import pytest
@@ -9,6 +10,8 @@ import pytest
 from ample_crate.core.errors import AmpleError, BadValue
 from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.planning import choices as choices_of
+from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.resolve import Resolver
 from ample_crate.core.planning.route import plan_route
 from ample_crate.store import library
@@ -40,17 +43,26 @@ def test_what_the_planner_settles_is_what_may_be_chosen(monkeypatch: pytest.Monk
     }
 
 
+def sound_rate(plan: Plan) -> int:
+    return plan.sounds[0].encoding.rate(plan.sounds[0].format)
+
+
+def shape(plan: Plan) -> Fraction:
+    assert plan.picture is not None
+    return plan.picture.format.pixel_aspect
+
+
 CHOICES = [
-    ("ostler-dvd-625", "picture.vbv", "1 Mbit", lambda p: p.picture.buffer <= 10**6),
-    ("ostler-dvd-625", "motion.longest_gop", "6", lambda p: p.picture.gop == 6),
-    ("ostler-dvd-625", "sound.codec", "mp2", lambda p: p.sound.codec == "mp2"),
-    ("ostler-dvd-625", "sound.bit_rate", "224 kb/s", lambda p: p.sound.bit_rate == 224_000),
-    ("ostler-dvd-625", "picture.display_aspect", "4:3", lambda p: p.picture.pixel_aspect < 1.1),
-    ("ostler-bd", "motion.b_frames", "1", lambda p: p.picture.b_frames == 1),
-    ("ostler-bd", "picture.slices", "8", lambda p: p.picture.slices == 8),
-    ("wickerwork-square", "sound.tracks", "0", lambda p: p.sound is None),
-    ("fellside-1080p", "motion.rate", "50", lambda p: p.picture.rate == 50),
-    ("tannery-list", "picture.profile", "main", lambda p: p.picture.profile == "main"),
+    ("ostler-dvd-625", "picture.vbv", "1 Mbit", lambda p: p.picture.encoding.buffer <= 10**6),
+    ("ostler-dvd-625", "motion.longest_gop", "6", lambda p: p.picture.encoding.gop == 6),
+    ("ostler-dvd-625", "sound.codec", "mp2", lambda p: p.sounds[0].encoding.codec == "mp2"),
+    ("ostler-dvd-625", "sound.bit_rate", "224 kb/s", lambda p: sound_rate(p) == 224_000),
+    ("ostler-dvd-625", "picture.display_aspect", "4:3", lambda p: shape(p) < 1.1),
+    ("ostler-bd", "motion.b_frames", "1", lambda p: p.picture.encoding.b_frames == 1),
+    ("ostler-bd", "picture.slices", "8", lambda p: p.picture.encoding.slices == 8),
+    ("wickerwork-square", "sound.tracks", "0", lambda p: not p.sounds),
+    ("fellside-1080p", "motion.rate", "50", lambda p: p.picture.format.rate == 50),
+    ("tannery-list", "picture.profile", "main", lambda p: p.picture.encoding.profile == "main"),
 ]
 
 
@@ -61,7 +73,7 @@ def test_a_choice_reaches_the_plan(id: str, key: str, value: str, reached: Any) 
     given = {"production": "Lichen"}
     spec = library.find(id)
     before, after = (
-        plan_route(master_facts(), spec, choices, "film.mov", given=given)
+        plan_route(master_facts(), spec, choices, "film.mov", Item(given=given))
         for choices in ({}, {key: value})
     )
     assert key in before.choices and before.plan is not None and after.plan is not None

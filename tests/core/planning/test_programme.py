@@ -40,9 +40,9 @@ def test_a_clip_that_lies_on_its_side_is_turned_and_its_flag_dropped() -> None:
     spec, master = find("tannery-list"), turned(90)
     route = plan_route(master, spec)
     assert route.plan is not None
-    assert route.plan.operations[0].kind == "turn" and route.plan.operations[0].degrees == 90
+    assert route.plan.picture.steps[0].kind == "turn" and route.plan.picture.steps[0].degrees == 90
     # 1080x1920 stands in 1920x1080 with bars at its sides: 608 of 1920 samples.
-    scale = next(o for o in route.plan.operations if o.kind == "scale")
+    scale = next(o for o in route.plan.picture.steps if o.kind == "scale")
     assert (scale.width, scale.height) == (608, 1080)
     seen = programme.of(master)
     assert seen.value("picture.size") == Size(1080, 1920) and seen.fraction(
@@ -88,13 +88,14 @@ def test_an_uneven_clock_stands_for_a_rate_of_the_trade(
 def test_an_uneven_master_is_put_on_an_even_clock_that_the_spec_allows() -> None:
     uneven = master_facts(motion_rate=Fraction("28.21"), motion_steady=False)
     free = plan_route(uneven, find("pinfold-720p"))
-    assert free.plan is not None and free.plan.picture.rate == 30 and free.plan.source.uneven
-    assert any(o.kind == "resample" and o.rate == 30 for o in free.plan.operations)
+    assert free.plan is not None and free.plan.picture.format.rate == 30
+    assert free.plan.inputs[0].clock == "uneven"
+    assert any(o.kind == "retime" and o.rate == 30 for o in free.plan.picture.steps)
     assert any("28.210 fps on average" in c.figures for c in free.cautions)
     fixed = plan_route(uneven, find("tannery-list"))
-    assert fixed.plan is not None and fixed.plan.picture.rate == 25
+    assert fixed.plan is not None and fixed.plan.picture.format.rate == 25
     even = plan_route(master_facts(motion_rate=Fraction(30)), find("pinfold-720p"))
-    assert even.plan is not None and not any(o.kind == "resample" for o in even.plan.operations)
+    assert even.plan is not None and not any(o.kind == "retime" for o in even.plan.picture.steps)
 
 
 def test_several_tracks_with_programme_ask_which_goes_out() -> None:
@@ -107,12 +108,14 @@ def test_several_tracks_with_programme_ask_which_goes_out() -> None:
         chosen = plan_route(master, spec, {"tracks": choice})
         assert (
             chosen.plan is not None
-            and chosen.plan.sound is not None
-            and chosen.plan.sound.tracks == taken
+            and chosen.plan.sounds
+            and list(chosen.plan.sounds[0].tracks) == taken
         )
     pair = plan_route(master, spec, {"tracks": "1+2"})
-    assert pair.plan is not None and pair.plan.sound is not None
-    assert pair.plan.sound.gains == [[1, 0], [0, 1]] and "left out: 3, 4" in str(pair.cautions)
+    assert pair.plan is not None and pair.plan.sounds
+    assert pair.plan.sounds[0].steps[1].gains == ((1, 0), (0, 1)) and "left out: 3, 4" in str(
+        pair.cautions
+    )
     assert pair.choices["tracks"] == "1+2"
 
 
@@ -124,12 +127,10 @@ def test_tracks_that_are_not_there_to_choose_are_refused(choice: str) -> None:
 
 def test_a_silent_track_asks_nothing_and_the_one_that_sounds_is_taken() -> None:
     route = plan_route(tracks(2, silent=(1,)), find("pinfold-720p"))
-    assert (
-        route.plan is not None and route.plan.sound is not None and route.plan.sound.tracks == [2]
-    )
+    assert route.plan is not None and route.plan.sounds and route.plan.sounds[0].tracks == (2,)
     assert any(s.title == "Track 2 of 2" for s in route.steps)
     mute = plan_route(tracks(2, silent=(1, 2)), find("pinfold-720p"))
-    assert mute.plan is not None and mute.plan.sound is not None and mute.plan.sound.tracks == [1]
+    assert mute.plan is not None and mute.plan.sounds and mute.plan.sounds[0].tracks == (1,)
 
 
 def test_tracks_of_two_channels_are_not_joined() -> None:

@@ -11,11 +11,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ample_crate.core.formats.wrapper import Contents
 from ample_crate.core.planning import rates
-from ample_crate.core.planning.plan import PictureTarget, Route
-from ample_crate.core.planning.rate_control import usual_rate
+from ample_crate.core.planning.encoding import RatedPicture
+from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.resolve import Resolver
 from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.steps import PictureFormat
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.store import library
@@ -53,30 +55,27 @@ def route(spec: Spec, seconds: int = 60, **choices: Any) -> Route:
     return plan_route(facts, spec, choices, "film.mov")
 
 
-def picture(spec: Spec, seconds: int = 60, **choices: Any) -> PictureTarget:
+def picture(spec: Spec, seconds: int = 60, **choices: Any) -> RatedPicture:
     plan = route(spec, seconds, **choices).plan
     assert plan is not None
-    return plan.picture
+    assert plan.picture is not None and isinstance(plan.picture.encoding, RatedPicture)
+    return plan.picture.encoding
 
 
 def test_without_a_word_the_usual_rate_is_taken() -> None:
     """8 Mb/s at 720p25 (common practice), in proportion to the samples; twice that for MPEG-2."""
     made = picture(asking())
-    assert (
-        made.bit_rate == usual_rate(made) == 8 * MB
-        and made.max_rate == made.buffer == 16 * MB
-        and not made.constant
-    )
-    larger = made.model_copy(update={"width": 1920, "height": 1080, "rate": Fraction(50)})
-    assert usual_rate(larger) == 36 * MB
-    assert usual_rate(larger.model_copy(update={"codec": "mpeg2video"})) == 72 * MB
+    assert made.bit_rate == 8 * MB and made.max_rate == made.buffer == 16 * MB and not made.constant
+    larger = PictureFormat(width=1920, height=1080, rate=Fraction(50))
+    assert made.usual_rate(larger) == 36 * MB
+    assert made.model_copy(update={"codec": "mpeg2video"}).usual_rate(larger) == 72 * MB
 
 
 def test_the_rate_that_fills_a_cap_by_hand() -> None:
     """30 MB over a minute: 29.7 MB less 1.44 MB of sound and the wrapper's own bytes, over 60 s."""
     spec = asking(rule("file.size", at_most="30 MB"))
     made = picture(spec)
-    contents = rates.Contents(Fraction(60), 1500, 30, True, 2813, 2)
+    contents = Contents(Fraction(60), 1500, 30, True, 2813, 2)
     by_hand = (
         (29_700_000 - 1_440_000 - rates.overhead("mp4", contents, 30 * MB)) * 8 // 60 // 1000 * 1000
     )
@@ -115,7 +114,7 @@ def test_a_preference_gives_way_to_a_cap_and_a_choice_does_not() -> None:
     assert picture(spec, 20).bit_rate == 6 * MB, "it fits"
     assert picture(spec, 60).bit_rate < 4 * MB
     chosen = route(spec, 60, **{"picture.bit_rate": "6 Mb/s"})
-    assert chosen.plan is not None and chosen.plan.picture.bit_rate == 6 * MB
+    assert chosen.plan is not None and chosen.plan.picture.encoding.bit_rate == 6 * MB
     assert any("over the file's cap" in c.what for c in chosen.cautions)
 
 
@@ -149,7 +148,7 @@ def test_no_limit_is_ever_passed_by_the_plan(ceiling: int, seconds: int, cap: in
     )
     plan = route(spec, seconds).plan
     if plan is not None:
-        made = plan.picture
+        made = plan.picture.encoding
         assert made.bit_rate <= made.max_rate and made.max_rate + made.buffer <= ceiling * MB
         assert made.bit_rate * seconds // 8 < cap * MB
 
@@ -207,9 +206,9 @@ def test_the_rate_buffer_of_the_discs_is_named_and_holds_a_frame(
         master_facts(picture_size=Size(1920, 1080)), library.find(id), {}, "film.mov"
     ).plan
     assert plan is not None
-    made = plan.picture
+    made, rate = plan.picture.encoding, plan.picture.format.rate
     assert (made.buffer, made.named) == (buffer, named)
-    assert made.buffer * made.rate >= made.bit_rate
+    assert made.buffer * rate >= made.bit_rate
     assert made.slices == (4 if id == "ostler-bd" else 1)
 
 
@@ -219,8 +218,8 @@ def test_a_smaller_rate_buffer_that_is_asked_for_is_made() -> None:
         for more in ([], [rule("picture.vbv", at_most="2 Mbit")])
     )
     assert wide is not None and tight is not None
-    assert wide.picture.buffer > 2_000_000 and not wide.picture.named
-    assert tight.picture.buffer == 2_000_000 and tight.picture.named
+    assert wide.picture.encoding.buffer > 2_000_000 and not wide.picture.encoding.named
+    assert tight.picture.encoding.buffer == 2_000_000 and tight.picture.encoding.named
 
 
 def test_a_rate_buffer_smaller_than_a_frame_blocks_the_route() -> None:

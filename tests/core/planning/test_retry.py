@@ -9,6 +9,7 @@ import pytest
 
 from ample_crate.core.facts import Facts
 from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.retry import Retry, retry, slower, stuffed
 from ample_crate.core.planning.route import plan_route
 from ample_crate.store.library import find
@@ -22,7 +23,7 @@ def planned(id: str = "ostler-dvd-625", **choices: Any) -> Plan:
         find(id),
         choices,
         "film_e03.mov",
-        given={"production": "Lichen Hours", "date": "20261123"},
+        Item(given={"production": "Lichen Hours", "date": "20261123"}),
     ).plan
     assert plan is not None
     return plan
@@ -37,21 +38,21 @@ def measured(size: int, rate: int, seconds: int = 3600) -> Facts:
 
 def test_a_lower_rate_never_lifts_the_ceiling() -> None:
     plan = planned()
-    lower = slower(plan.picture, plan.picture.bit_rate - 100_000)
+    lower = slower(plan.picture.encoding, plan.picture.encoding.bit_rate - 100_000)
     assert (
-        lower.max_rate <= plan.picture.max_rate
-        and lower.buffer <= plan.picture.buffer
+        lower.max_rate <= plan.picture.encoding.max_rate
+        and lower.buffer <= plan.picture.encoding.buffer
         and lower.bit_rate == 6_400_000
     )
-    far = slower(plan.picture, 1_000_000)
+    far = slower(plan.picture.encoding, 1_000_000)
     assert far.max_rate == 2_000_000 and far.buffer == 1_000_000
-    constant = slower(plan.picture.model_copy(update={"constant": True}), 3_000_000)
+    constant = slower(plan.picture.encoding.model_copy(update={"constant": True}), 3_000_000)
     assert constant.max_rate == 3_000_000
 
 
 def test_a_file_within_its_limits_is_left_alone() -> None:
     plan = planned()
-    assert plan.size_cap == 4_700_000_000 and plan.least_rate is None, (
+    assert plan.limits.size == 4_700_000_000 and plan.limits.least_rate is None, (
         "what is common practice only is no floor"
     )
     assert retry(plan, measured(4_700_000_000, 6_500_000)) is None
@@ -65,7 +66,7 @@ def test_over_its_cap_it_is_made_smaller_by_what_is_picture() -> None:
     more = retry(planned(), measured(4_800_000_000, 10_000_000))
     assert more is not None and more.plan is not None
     assert (
-        more.plan.picture.bit_rate
+        more.plan.picture.encoding.bit_rate
         == int(6_500_000 * Fraction(4_353, 4_500)) // 1000 * 1000
         == 6_287_000
     )
@@ -89,17 +90,19 @@ def test_under_the_least_rate_it_is_filled_up(found: int, again_: bool) -> None:
     constant rate.
     """
     plan = planned("skerry-news", **{"name.slug": "lanterns"})
-    assert plan.least_rate == 11_000_000 and not plan.picture.constant
+    assert plan.limits.least_rate == 11_000_000 and not plan.picture.encoding.constant
     more = retry(plan, measured(1000, found))
     assert (more is not None) is again_
     if more is not None:
         assert (
             more.plan is not None
-            and more.plan.picture.constant
-            and more.plan.picture.bit_rate == more.plan.picture.max_rate == 11_220_000
+            and more.plan.picture.encoding.constant
+            and more.plan.picture.encoding.bit_rate
+            == more.plan.picture.encoding.max_rate
+            == 11_220_000
         )
         assert (
-            more.plan.picture.passes == 1
+            more.plan.picture.encoding.passes == 1
             and "stuffing" in more.then
             and "at least 11 Mb/s is asked" in more.what
         )
@@ -107,26 +110,32 @@ def test_under_the_least_rate_it_is_filled_up(found: int, again_: bool) -> None:
         # allows.
         short = retry(more.plan, measured(1000, 10_890_000))
         assert short is not None and short.plan is not None
-        assert short.plan.picture.bit_rate == 11_390_000 == short.plan.picture.max_rate
+        assert (
+            short.plan.picture.encoding.bit_rate
+            == 11_390_000
+            == short.plan.picture.encoding.max_rate
+        )
         assert retry(short.plan, measured(1000, 11_000_000)) is None
 
 
 def test_more_than_the_spec_allows_is_never_asked_to_fill_up() -> None:
     plan = planned("skerry-news", **{"name.slug": "lanterns"})
-    full = plan.picture.model_copy(update={"constant": True, "bit_rate": 12_950_000})
-    close = retry(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
+    full = plan.picture.encoding.model_copy(update={"constant": True, "bit_rate": 12_950_000})
+    close = retry(plan.encoded_as(full), measured(1000, 10_900_000))
     assert (
-        close is not None and close.plan is not None and close.plan.picture.bit_rate == 13_000_000
+        close is not None
+        and close.plan is not None
+        and close.plan.picture.encoding.bit_rate == 13_000_000
     )
     full = full.model_copy(update={"bit_rate": 13_000_000})
-    done = retry(plan.model_copy(update={"picture": full}), measured(1000, 10_900_000))
+    done = retry(plan.encoded_as(full), measured(1000, 10_900_000))
     assert done is not None and done.plan is None and "not allowed" in done.then
     # One that does not fill up at all is left as it is.
-    never = retry(plan.model_copy(update={"picture": full}), measured(1000, 3_000_000))
+    never = retry(plan.encoded_as(full), measured(1000, 3_000_000))
     assert never is not None and never.plan is None and "does not fill" in never.then
 
 
 def test_filling_up_never_passes_the_rate_that_was_chosen() -> None:
     plan = planned()
-    assert stuffed(plan.picture, Fraction(6_490_000)).bit_rate == 6_500_000
-    assert stuffed(plan.picture, Fraction(1_000_000)).buffer == 1_020_000
+    assert stuffed(plan.picture.encoding, Fraction(6_490_000)).bit_rate == 6_500_000
+    assert stuffed(plan.picture.encoding, Fraction(1_000_000)).buffer == 1_020_000

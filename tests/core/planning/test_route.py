@@ -9,6 +9,7 @@ from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.specs.specfile import parse
@@ -21,7 +22,7 @@ FIELDS = {"motion_scan": "interlaced", "motion_field_order": "upper first"}
 
 def kinds(route: Route) -> list[str]:
     assert route.plan is not None
-    return [o.kind for o in route.plan.operations]
+    return [o.kind for o in route.plan.picture.steps]
 
 
 @pytest.mark.parametrize("id", ["skerry-sd625", "pinfold-720p", "tannery-list"])
@@ -41,24 +42,24 @@ def test_every_route_is_predicted_to_meet_what_can_be_known_before(
 
 def test_fields_are_made_to_frames_before_they_are_scaled() -> None:
     made = kinds(plan_route(master_facts(**FIELDS), find("skerry-sd625")))
-    assert made == ["frames_from_fields", "scale", "colour", "fields_from_frames"]
+    assert made == ["deinterlace", "scale", "samples", "colour", "interlace"]
 
 
 def test_whole_frames_carried_as_fields_are_not_deinterlaced() -> None:
     made = kinds(
         plan_route(master_facts(**FIELDS, motion_lines="whole frames"), find("pinfold-720p"))
     )
-    assert made == ["scale"]
+    assert made == ["scale", "samples"]
 
 
 def test_fifty_frames_become_fifty_fields_without_a_deinterlace() -> None:
     made = kinds(plan_route(master_facts(motion_rate=Fraction(50)), find("skerry-sd625")))
-    assert made == ["scale", "colour", "fields_from_frames"]
+    assert made == ["scale", "samples", "colour", "interlace"]
 
 
 def test_film_motion_stays_whole_in_fields_and_is_said() -> None:
     route = plan_route(master_facts(), find("skerry-sd625"))
-    assert kinds(route) == ["scale", "colour"]
+    assert kinds(route) == ["scale", "samples", "colour", "segment"]
     assert any("motion stays that of film" in c.what for c in route.cautions)
 
 
@@ -72,7 +73,7 @@ def test_the_cap_gives_the_rate() -> None:
     long = master_facts(motion_frames=25 * 120, file_duration=Fraction(120))
     route = plan_route(long, find("pinfold-720p"))
     assert route.plan is not None
-    rate = route.plan.picture.bit_rate
+    rate = route.plan.picture.encoding.bit_rate
     assert 28_500_000 < route.size <= 30_000_000
     # By hand: 30 MB * 8 / 120 s is 2 Mb/s for everything; sound takes 192 kb/s.
     assert 1_700_000 < rate < 1_808_000
@@ -89,7 +90,7 @@ def test_a_cap_that_nothing_fits_blocks_with_figures() -> None:
 def test_a_ceiling_holds_over_any_second() -> None:
     route = plan_route(master_facts(), find("tannery-list"))
     assert route.plan is not None
-    assert route.plan.picture.max_rate + route.plan.picture.buffer <= 18_000_000
+    assert route.plan.picture.encoding.max_rate + route.plan.picture.encoding.buffer <= 18_000_000
 
 
 def test_an_impossible_level_blocks() -> None:
@@ -111,8 +112,11 @@ def test_choices_change_the_route_and_stay_in_the_room() -> None:
     route = plan_route(
         master_facts(), spec, {"picture.bit_rate": "6 Mb/s", "sound.codec": "pcm_s16le"}
     )
-    assert route.plan is not None and route.plan.sound is not None
-    assert route.plan.picture.bit_rate == 6_000_000 and route.plan.sound.codec == "pcm_s16le"
+    assert route.plan is not None and route.plan.sounds
+    assert (
+        route.plan.picture.encoding.bit_rate == 6_000_000
+        and route.plan.sounds[0].encoding.codec == "pcm_s16le"
+    )
     with pytest.raises(BadValue):
         plan_route(master_facts(), spec, {"sound.codec": "mp3"})
 
@@ -122,16 +126,20 @@ def test_framing_is_a_choice() -> None:
     spec = find("tannery-list")
     assert "pad" in kinds(plan_route(square, spec))
     assert "crop" in kinds(plan_route(square, spec, {"framing": "crop"}))
-    assert kinds(plan_route(square, spec, {"framing": "stretch"})) == ["scale"]
+    assert kinds(plan_route(square, spec, {"framing": "stretch"})) == [
+        "scale",
+        "samples",
+        "pixel aspect",
+    ]
 
 
 def test_surround_is_folded_and_said() -> None:
     route = plan_route(master_facts(sound_layout="5.1", sound_channels=6), find("tannery-list"))
     assert (
         route.plan is not None
-        and route.plan.sound is not None
-        and route.plan.sound.limited
-        and len(route.plan.sound.gains) == 2
+        and route.plan.sounds
+        and [s.kind for s in route.plan.sounds[0].steps] == ["resample", "mix", "limit", "fit"]
+        and route.plan.sounds[0].format.channels == 2
     )
     assert any("Surround becomes stereo" in c.what for c in route.cautions)
 
@@ -139,7 +147,7 @@ def test_surround_is_folded_and_said() -> None:
 def test_a_master_without_sound_gets_silence_and_it_is_said() -> None:
     facts = master_facts(sound_tracks=0)
     route = plan_route(facts, find("skerry-sd625"))
-    assert route.plan is not None and route.plan.sound is not None and route.plan.sound.tracks == []
+    assert route.plan is not None and route.plan.sounds and route.plan.sounds[0].tracks == ()
     assert any("silence" in c.what for c in route.cautions)
 
 
@@ -196,7 +204,7 @@ def test_a_route_survives_json() -> None:
 def test_lines_above_the_picture_are_never_made_by_scaling_into_them() -> None:
     spec = find("skerry-sd525")
     usual = plan_route(master_facts(motion_rate=Fraction(30000, 1001)), spec)
-    assert usual.plan is not None and usual.plan.picture.height == 480
+    assert usual.plan is not None and usual.plan.picture.format.height == 480
     lines = plan_route(master_facts(), spec, {"either.frame": "with the vertical interval"})
     assert lines.plan is None and "32 lines of vertical-interval data" in lines.cautions[-1].what
 
@@ -209,15 +217,11 @@ def test_a_spec_for_sound_alone_says_that_it_is_not_made_here() -> None:
 def test_a_master_without_sound_gets_what_the_spec_says_where_it_leaves_both() -> None:
     silent = master_facts(sound_tracks=0, picture_size=Size(1280, 720))
     square = plan_route(silent, find("wickerwork-square"))
-    assert square.plan is not None and square.plan.sound is None
+    assert square.plan is not None and square.plan.sounds == []
     document = find("wickerwork-square").model_dump(by_alias=True, exclude_none=True)
     document["coding"]["without_sound"] = "silent track"
     tracked = plan_route(silent, Spec.model_validate(document))
-    assert (
-        tracked.plan is not None
-        and tracked.plan.sound is not None
-        and tracked.plan.sound.tracks == []
-    )
+    assert tracked.plan is not None and tracked.plan.sounds and tracked.plan.sounds[0].tracks == ()
 
 
 def test_what_is_asked_of_the_first_track_is_what_is_made() -> None:
@@ -231,8 +235,8 @@ def test_what_is_asked_of_the_first_track_is_what_is_made() -> None:
     route = plan_route(master_facts(), Spec.model_validate(document))
     assert (
         route.plan is not None
-        and route.plan.sound is not None
-        and route.plan.sound.layout == "mono"
+        and route.plan.sounds
+        and route.plan.sounds[0].format.layout == "mono"
     )
 
 
@@ -246,8 +250,8 @@ def test_the_first_track_is_chosen_in_its_room_and_others_are_not_offered() -> N
     route = plan_route(master_facts(), spec, {"sound.layout@1": "mono"})
     assert (
         route.plan is not None
-        and route.plan.sound is not None
-        and route.plan.sound.layout == "mono"
+        and route.plan.sounds
+        and route.plan.sounds[0].format.layout == "mono"
     )
     assert route.choices["sound.layout@1"] == "mono" and "sound.layout@2" not in route.choices
     assert plan_route(master_facts(), spec).choices["sound.layout@1"] == "stereo"
@@ -256,7 +260,9 @@ def test_the_first_track_is_chosen_in_its_room_and_others_are_not_offered() -> N
 def test_sound_that_has_no_place_in_the_wrapper_is_changed_and_said() -> None:
     route = plan_route(master_facts(), find("ostler-bd"))
     assert (
-        route.plan is not None and route.plan.sound is not None and route.plan.sound.codec == "ac3"
+        route.plan is not None
+        and route.plan.sounds
+        and route.plan.sounds[0].encoding.codec == "ac3"
     )
     assert any(
         "PCM 24 bit does not go into MPEG transport stream" in c.what for c in route.cautions
@@ -268,7 +274,7 @@ def test_whole_frames_at_25_go_to_the_disc_as_fields_and_not_as_24() -> None:
     assert (
         route.choices["either.picture format"] == "1080i25"
         and route.plan is not None
-        and route.plan.picture.rate == 25
+        and route.plan.picture.format.rate == 25
     )
 
 
@@ -276,11 +282,15 @@ def test_two_passes_are_planned_only_where_they_can_be_made() -> None:
     disc, film = (
         plan_route(master_facts(), find("ostler-dvd-625")),
         plan_route(
-            master_facts(), find("fellside-1080p"), None, "a_e1.mov", given={"production": "x"}
+            master_facts(),
+            find("fellside-1080p"),
+            None,
+            "a_e1.mov",
+            Item(given={"production": "x"}),
         ),
     )
-    assert disc.plan is not None and disc.plan.picture.passes == 1
-    assert film.plan is not None and film.plan.picture.passes == 2
+    assert disc.plan is not None and disc.plan.picture.encoding.passes == 1
+    assert film.plan is not None and film.plan.picture.encoding.passes == 2
 
 
 def test_how_constant_a_rate_is_settles_the_buffer() -> None:
@@ -290,8 +300,8 @@ def test_how_constant_a_rate_is_settles_the_buffer() -> None:
     route = plan_route(master_facts(), find("wickerwork-square"))
     assert (
         route.plan is not None
-        and route.plan.picture.constant
-        and route.plan.picture.buffer == 2_000_000
+        and route.plan.picture.encoding.constant
+        and route.plan.picture.encoding.buffer == 2_000_000
     )
     assert (
         route.facts.value("picture.rate_mode") is None
@@ -308,7 +318,7 @@ def test_how_constant_a_rate_is_settles_the_buffer() -> None:
             row["rule"] = {"at_most": 1}
     # Less than one frame's share cannot be: 10 Mb/s at 23.976 fps.
     tightest = plan_route(master_facts(), Spec.model_validate(tight))
-    assert tightest.plan is not None and tightest.plan.picture.buffer == 333_667
+    assert tightest.plan is not None and tightest.plan.picture.encoding.buffer == 333_667
 
 
 @pytest.mark.parametrize(

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from ample_crate.core.ledger import ledger, whole_crate
 from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.share import Demand, bytes_left, shares
 from ample_crate.core.specs.spec import Spec
@@ -31,7 +32,7 @@ def film(hours: Fraction | float, share: int | None = None, **choices: Any) -> R
     facts = master_facts(
         motion_frames=int(25 * 3600 * hours), file_duration=Fraction(3600) * Fraction(hours)
     )
-    return plan_route(facts, DVD, choices, "film.mov", share=share)
+    return plan_route(facts, DVD, choices, "film.mov", Item(share=share))
 
 
 @given(room=st.integers(0, 3 * 10**10), needs=LISTS)
@@ -126,7 +127,7 @@ def test_a_title_is_planned_into_the_disc(hours: Fraction) -> None:
     assert route.plan is not None and route.size <= 47 * GB // 10
     solved = any("what the crate leaves it" in s.title for s in route.steps)
     assert solved is (hours > Fraction(4, 3)) and (
-        solved or route.plan.picture.bit_rate == 6_500_000
+        solved or route.plan.picture.encoding.bit_rate == 6_500_000
     )
     assert not solved or route.size > 46 * GB // 10, "and fills it"
     assert {
@@ -144,11 +145,14 @@ def test_a_disc_of_several_titles_gets_one_rate() -> None:
     given_ = shares(bytes_left(DVD) or 0, needs)
     first, second = film(Fraction(5, 4), given_[0]), film(Fraction(1, 2), given_[1])
     assert (
-        first.plan and second.plan and alone[2].plan and alone[2].plan.picture.bit_rate == 7_000_000
+        first.plan
+        and second.plan
+        and alone[2].plan
+        and alone[2].plan.picture.encoding.bit_rate == 7_000_000
     )
     assert (
-        abs(first.plan.picture.bit_rate - second.plan.picture.bit_rate) <= 5_000
-        and first.plan.picture.bit_rate < 6_500_000
+        abs(first.plan.picture.encoding.bit_rate - second.plan.picture.encoding.bit_rate) <= 5_000
+        and first.plan.picture.encoding.bit_rate < 6_500_000
     )
     found = ledger(whole_crate([r.facts for r in (first, second, alone[2])], None), DVD, of="crate")
     assert [f.verdict for f in found] == ["meets"]
@@ -156,7 +160,7 @@ def test_a_disc_of_several_titles_gets_one_rate() -> None:
 
 def test_a_rate_that_someone_chose_stands_and_is_told_of() -> None:
     route = film(2, **{"picture.bit_rate": "7 Mb/s"})
-    assert route.plan is not None and route.plan.picture.bit_rate == 7_000_000
+    assert route.plan is not None and route.plan.picture.encoding.bit_rate == 7_000_000
     assert any("over what the crate leaves it" in c.what for c in route.cautions)
 
 
@@ -183,4 +187,4 @@ def test_a_cap_is_not_filled_beyond_the_rate_that_is_asked() -> None:
         ],
     }
     route = plan_route(master_facts(), Spec.model_validate(document), {}, "short.mov")
-    assert route.plan is not None and route.plan.picture.bit_rate == 8_000_000
+    assert route.plan is not None and route.plan.picture.encoding.bit_rate == 8_000_000

@@ -8,6 +8,7 @@ import pytest
 
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.ledger import ledger, overall
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.contradictions import contradictions
 from ample_crate.core.specs.specfile import dump, parse
@@ -176,7 +177,7 @@ OF_THE_MASTER = {"file.duration", "motion.leader"}
 def test_a_route_that_can_be_run_is_never_predicted_to_break_its_spec(id: str, master: str) -> None:
     spec = SPECS[id]
     choices = {k: v for k, v in NAMES.items() if k.removeprefix("name.") in spec.delivery.fields}
-    route = plan_route(MASTERS[master], spec, choices, "lichen_hours_e03.mov", given=GIVEN)
+    route = plan_route(MASTERS[master], spec, choices, "lichen_hours_e03.mov", Item(given=GIVEN))
     if route.plan is None:
         assert any(c.blocks and c.what and c.way_out for c in route.cautions)
         return
@@ -195,7 +196,9 @@ def test_the_specs_that_can_be_made_today() -> None:
             k: v for k, v in NAMES.items() if k.removeprefix("name.") in spec.delivery.fields
         }
         if (
-            plan_route(MASTERS["frames"], spec, choices, "lichen_hours_e03.mov", given=GIVEN).plan
+            plan_route(
+                MASTERS["frames"], spec, choices, "lichen_hours_e03.mov", Item(given=GIVEN)
+            ).plan
             is not None
         ):
             made.add(id)

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from ample_crate.core.errors import BadSpec, BadValue, Impossible
 from ample_crate.core.facts import Fact, Facts
 from ample_crate.core.facts.properties import PROPERTIES
+from ample_crate.core.formats.size import payload_bytes
 from ample_crate.core.planning import rates, ready
 from ample_crate.core.specs import naming
 
@@ -84,7 +85,7 @@ def test_a_solved_rate_never_overfills(cap: int, seconds: int) -> None:
         rate = rates.solve_picture_rate(cap, cap // 10, 5000, Fraction(seconds))
     except Impossible:
         return
-    assert rates.payload_bytes(rate, Fraction(seconds)) + cap // 10 + 5000 <= cap
+    assert payload_bytes(rate, Fraction(seconds)) + cap // 10 + 5000 <= cap
 
 
 def test_a_corrected_rate_lands_under() -> None:

@@ -84,7 +84,7 @@ def test_lines_of_the_vertical_interval_are_cut_and_never_scaled() -> None:
     )
     route = plan_route(master, find("pinfold-720p"), {}, "tape.mxf")
     assert route.plan is not None
-    cut = next(o for o in route.plan.operations if o.kind == "crop")
+    cut = next(o for o in route.plan.picture.steps if o.kind == "crop")
     assert (cut.x, cut.y, cut.width, cut.height) == (0, 32, 720, 576)
-    assert not any(o.kind == "pad" for o in route.plan.operations), "16:9 fills 1280x720"
+    assert not any(o.kind == "pad" for o in route.plan.picture.steps), "16:9 fills 1280x720"
     assert any("lines above the picture" in s.title for s in route.steps)

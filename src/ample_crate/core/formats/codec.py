@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 from ..units.values import Size, Value
 from .bitstream import Bitstream
 from .levels import Levels
-from .size import RateControlled
+from .size import SizeModel
 
 Y20 = frozenset({"4:2:0"})
 Y22_ALONE = frozenset({"4:2:2"})
@@ -38,6 +38,8 @@ class Profile:
         tag: four characters that name it in a file, where they tell it.
         also: other writings of its name.
         made: how samples lie in what is made of it here; empty where it is not made.
+        read_depth: bits a sample that decoders give of it, where those are not the ones it was
+            made from.
         fields: whether it codes fields.
         reorders: whether frames in it lean on later ones.
         source: the clause that says so, where it does not.
@@ -50,6 +52,7 @@ class Profile:
     tag: str = ""
     also: tuple[str, ...] = ()
     made: tuple[Pixels, ...] = ()
+    read_depth: int | None = None
     fields: bool = True
     reorders: bool = True
     source: str = ""
@@ -69,7 +72,7 @@ class PictureMaking:
 
     usual: str
     wrappers: frozenset[str]
-    size: RateControlled
+    size: SizeModel
     speed: float
 
 

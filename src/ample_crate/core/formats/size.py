@@ -1,14 +1,48 @@
-"""How the size of coded picture comes about: few ways, and each codec has one of them."""
+"""How the size of coded picture comes about: few ways, and each codec has one of them.
+
+Each says what can be set, and how big coded picture will be: the least, what is expected, the most.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from math import ceil
 
 from ..units.values import Size
 
 USUAL_RATE = 8_000_000  # b/s of H.264 at 1280x720 and 25 fps; common practice
 USUAL_SAMPLES = 1280 * 720 * 25  # luma samples a second
+
+
+@dataclass(frozen=True)
+class Amount:
+    """Bytes: the least that they can be, what is expected, the most."""
+
+    least: int
+    expected: int
+    most: int
+
+    def __add__(self, other: Amount) -> Amount:
+        return Amount(
+            self.least + other.least, self.expected + other.expected, self.most + other.most
+        )
+
+    @property
+    def open(self) -> bool:
+        """Say whether nobody can tell before it is made."""
+        return self.least < self.most
+
+
+def exactly(count: int) -> Amount:
+    """Give an amount that is known."""
+    return Amount(count, count, count)
+
+
+def payload_bytes(bit_rate: int, seconds: Fraction) -> int:
+    """Give the bytes that a bit rate makes over a time."""
+    return ceil(Fraction(bit_rate) * seconds / 8)
 
 
 @dataclass(frozen=True)
@@ -28,3 +62,64 @@ class RateControlled:
         samples = size.width * size.height * rate
         base = USUAL_RATE * samples / USUAL_SAMPLES
         return int(base * self.weight) // 1000 * 1000
+
+    def amount(
+        self, bit_rate: int, max_rate: int, buffer: int, constant: bool, seconds: Fraction
+    ) -> Amount:
+        """Give the bytes of coded picture.
+
+        A decoder's buffer is filled at the ceiling and never runs dry: no more than ceiling times
+        length and the buffer's own bits pass through it. A constant rate fills it as evenly; of a
+        variable one, a still picture takes next to nothing.
+        """
+        expected = payload_bytes(bit_rate, seconds)
+        kept = ceil(buffer / 8)
+        most = payload_bytes(max_rate, seconds) + kept
+        least = max(0, expected - kept) if constant else 0
+        return Amount(least, expected, max(most, expected))
+
+
+@dataclass(frozen=True)
+class ByContent:
+    """Each frame is as big as its picture needs, up to a ceiling of its profile.
+
+    Attributes:
+        ceilings: by profile, the most bits that a macroblock (16 x 16 samples) has on average over
+            a frame; a pair each: macroblocks of a frame up to which it holds, and the bits.
+        least: bits of a macroblock in which there is nothing to see.
+        overshoot: by how much a frame may pass the ceiling, as a share.
+        transparent: bits a sample of transparency: those that the ceiling is raised by, and the
+            most that it can take.
+    """
+
+    ceilings: Mapping[str, tuple[tuple[int, int], ...]]
+    least: int
+    overshoot: Fraction
+    transparent: tuple[int, int] = (0, 0)
+
+    def ceiling(self, profile: str, size: Size, alpha: bool) -> int:
+        """Give the bits a macroblock that an encoder keeps to."""
+        blocks = _blocks(size)
+        rows = self.ceilings[profile]
+        bits = next((bits for most, bits in rows if blocks <= most), rows[-1][1])
+        return bits + (256 * self.transparent[0] if alpha else 0)
+
+    def amount(self, profile: str, size: Size, alpha: bool, frames: int) -> Amount:
+        """Give the bytes of coded picture.
+
+        What is expected is the ceiling itself: the published rates are those of pictures of a
+        camera, and only smooth or drawn ones stay below.
+        """
+        blocks = _blocks(size) * frames
+        expected = self.ceiling(profile, size, alpha) * blocks
+        most = ceil(expected * (1 + self.overshoot))
+        if alpha:
+            most += 256 * self.transparent[1] * blocks
+        return Amount(self.least * blocks // 8, expected // 8, ceil(most / 8))
+
+
+def _blocks(size: Size) -> int:
+    return -(-size.width // 16) * -(-size.height // 16)
+
+
+SizeModel = RateControlled | ByContent

@@ -1,176 +1,194 @@
-"""The picture's bit rate, ceiling, buffer and level; and the size that comes of them."""
+"""The picture's bit rate, ceiling and buffer, for codecs whose encoder keeps to a rate."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
 from fractions import Fraction
-from math import ceil
-from typing import cast
+from math import ceil, floor
+from typing import Literal, cast
 
-from .. import formats
-from ..errors import Impossible
-from ..formats.levels import Level, Levels, Load
-from ..formats.wrapper import Contents
+from ..formats.levels import Level
+from ..formats.size import RateControlled
 from ..specs.rules import limits
-from ..specs.spec import Spec
-from ..units import loudspeakers
-from ..units.values import Size, show_bit_count, show_bit_rate, show_bytes
-from . import rates
-from .plan import PictureTarget, Plan, SoundTarget
-from .resolve import Notes, Resolver
+from ..units.values import read_seconds, show_bit_count, show_bit_rate, show_bytes
+from .budget import OF_THE_FILE, Budget
+from .encoding import RatedPicture
+from .level import Claim, highest_allowed, load_of, plan_level
+from .notes import NOTHING, Notes, caution, in_all, step
+from .request import Request
+from .steps import PictureFormat
+from .video import Coding
+
+THE_PEAK = "the peak"
 
 
-def rate_control(
-    spec: Spec,
-    settled: Resolver,
-    notes: Notes,
-    wrapper: str,
-    contents: Contents,
-    sound: SoundTarget | None,
-    picture: PictureTarget,
-    share: int | None,
-) -> PictureTarget:
-    """Settle the picture's bit rate, ceiling, buffer and level; `share` is what the crate leaves
-    this item, in bytes.
+@dataclass(frozen=True)
+class Gop:
+    """Frames from key frame to key frame at most, and B frames in a row."""
+
+    frames: int
+    b_frames: int
+
+    @property
+    def kept(self) -> int:
+        """Give how many frames stay in the decoder for reference."""
+        return 1 if self.frames == 1 else 4
+
+
+def plan_gop(request: Request, rate: Fraction) -> Gop:
+    """Settle how frames lean on each other."""
+    values = request.values
+    if values.get("motion.intra_only", False):
+        return Gop(1, 0)
+    usual = max(1, floor(read_seconds(request.spec.coding.key_frame_every) * rate))
+    longest = max(1, int(values.get("motion.longest_gop", usual)))
+    return Gop(longest, max(0, int(values.get("motion.b_frames", 2))) if longest > 2 else 0)
+
+
+@dataclass(frozen=True)
+class RateAsked:
+    """What a spec and the choices ask of the rate, in b/s.
+
+    Attributes:
+        exact: whether it is one figure.
+        constant: whether every second must weigh the same.
+        stray: per cent that a second may stray from it.
+        floor, most: the least and the most of it.
+        peak: the most of any second.
+        chosen, preferred: whether a person, or the house, chose it.
     """
+
+    exact: bool
+    constant: bool
+    stray: Fraction | None
+    floor: Fraction | None
+    most: int | None
+    peak: int | None
+    chosen: bool
+    preferred: bool
+
+
+def rate_asked(request: Request) -> RateAsked:
+    """Gather what is asked of the rate."""
+    spec, values = request.spec, request.values
     asked = spec.requirement("picture.bit_rate")
     exact = asked is not None and asked.rule.operator == "is"
-    strays = spec.requirement("picture.rate_deviation")
-    stray = (
-        cast(Fraction, limits(strays)[-1])
-        if strays is not None and strays.rule.operator in {"at_most", "between"}
-        else None
-    )
-    constant = (
-        exact or stray is not None or settled.get("picture.rate_mode", "variable") == "constant"
-    )
-    cap, whose = size_cap(settled, share)
-    peak = settled.cap("picture.peak_bit_rate")
-    target: int = settled.get("picture.bit_rate", usual_rate(picture)) or usual_rate(picture)
-    codec = formats.PICTURE[picture.codec]
-    levels, highest = codec.levels, settled.cap("picture.level")
-    numbered = levels if levels is not None and not levels.named_with_profile else None
-    top = numbered.by_number(highest, picture.profile) if numbered and highest else None
-    if cap is not None and not exact and "picture.bit_rate" not in settled.chosen:
-        sound_bytes = sound_bytes_of(sound, contents.seconds)
-        solved = rates.solve_picture_rate(
-            cap, sound_bytes, rates.overhead(wrapper, contents, cap), contents.seconds, whose
-        )
-        if not constant and "picture.bit_rate" not in settled.house:
-            # Filling a cap beyond what a level, the spec or the eye can use only makes the file
-            # big.
-            beyond = [2 * usual_rate(picture), settled.cap("picture.bit_rate")]
-            if top:
-                beyond.append(top.bit_rate * 4 // 5)
-            target = min(int(b) for b in beyond if b is not None)
-        if solved < target or whose == "the file's cap":
-            target = min(solved, target)
-            notes.step(
-                f"Rate solved from {whose}: {show_bit_rate(target)}",
-                f"{show_bytes(cap)} over {float(contents.seconds):.1f} s, less sound and wrapper.",
-                "file.size",
-                "picture.bit_rate",
-            )
-    floor = settled.floor("picture.bit_rate")
-    limit = whose if cap is not None and floor is not None and target < floor else ""
-    if peak is not None:
-        max_rate, buffer = _under(peak, floor, picture.rate)
-        if floor is not None and max_rate < floor <= target:
-            limit = "the peak"
-        target = min(target, max_rate)
-    elif constant:
-        max_rate, buffer = target, spec.coding.buffer_bits or target
-    else:
-        max_rate, buffer = target * 2, target * 2
-    if spec.coding.buffer_bits:
-        # Under a ceiling the spec's buffer may only be smaller: a larger one would let a second
-        # weigh more than is asked.
-        buffer = (
-            min(buffer, spec.coding.buffer_bits) if peak is not None else spec.coding.buffer_bits
-        )
-    if settled.cap("picture.vbv") is not None:
-        buffer = min(buffer, int(settled.get("picture.vbv", buffer)))
-    if stray is not None:
-        # What a second may stray is what the buffer can hold back; less than a frame's share it
-        # cannot be.
-        buffer = min(buffer, max(int(target * stray / 100), ceil(target / picture.rate)))
-    usual = usual_rate(picture)
-    if target * 4 < usual:
-        notes.caution(
-            "picture.bit_rate",
-            "The rate is thin for this picture.",
-            "Blocks will show in moving or grainy scenes.",
-            f"{show_bit_rate(target)}; {show_bit_rate(usual)} is usual at this size and rate "
-            f"(common practice)",
-            "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
-        )
-    if picture.named:
-        # The header counts the buffer in units: rounded up it would name more than is allowed, but
-        # a frame it must hold.
-        whole = buffer // codec.buffer_unit * codec.buffer_unit
-        buffer = whole if whole * picture.rate >= max_rate else buffer
-    level = None
-    if numbered is not None:
-        load = Load(
-            Size(picture.width, picture.height),
-            picture.rate,
-            picture.interlaced,
-            picture.reference_frames,
-        )
-        found = numbered.lowest(load, target, picture.profile)
-        at: Fraction | None = None
-        requirement = spec.requirement("picture.level")
-        if requirement is not None and requirement.rule.operator == "is":
-            at = Fraction(cast(Fraction, limits(requirement)[0]))
-        chosen = numbered.by_number(at, picture.profile) if at is not None else found
-        if found is None or chosen is None or (top is not None and found.number > top.number):
-            what, figures, way_out = _out_of_level(
-                numbered, load, picture, target, top, found, floor
-            )
-            notes.caution(
-                "picture.level",
-                what,
-                "A player built to the level may refuse or stutter.",
-                figures,
-                way_out,
-                blocks=True,
-            )
-            chosen = chosen or numbered.table(picture.profile)[-1]
-        level = chosen.number
-        max_rate = min(max_rate, chosen.bit_rate)
-        buffer = buffer if chosen.buffer is None else min(buffer, chosen.buffer)
-    elif levels is not None:
-        picture = _named_level(levels, picture, target, floor, notes)
-    if floor is not None and target < floor and limit:
-        notes.caution(
-            "picture.bit_rate",
-            f"{limit[0].upper()}{limit[1:]} leaves the picture less than the spec asks.",
-            "Whatever is made breaks one of the two.",
-            f"{show_bit_rate(target)} left, at least {show_bit_rate(ceil(floor))} asked",
-            _out_of_reach(limit, cap, ceil(floor), sound, contents),
-            blocks=True,
-        )
-    if buffer * picture.rate < target:
-        notes.caution(
-            "picture.vbv",
-            "The rate buffer cannot hold one frame.",
-            "A frame must lie in it whole before it is shown.",
-            f"{show_bit_count(buffer)} against {show_bit_count(ceil(target / picture.rate))} of "
-            f"the average frame at {show_bit_rate(target)}",
-            "Choose a larger buffer, or a lower rate.",
-            blocks=True,
-        )
-    return picture.model_copy(
-        update={
-            "bit_rate": target,
-            "max_rate": max(max_rate, target),
-            "buffer": buffer,
-            "constant": constant,
-            "level": level,
-        }
+    stray = _stray(request)
+    mode = "constant" if exact or stray is not None else None
+    return RateAsked(
+        exact=exact,
+        constant=(mode or values.get("picture.rate_mode", "variable")) == "constant",
+        stray=stray,
+        floor=values.floor("picture.bit_rate"),
+        most=values.cap("picture.bit_rate"),
+        peak=values.cap("picture.peak_bit_rate"),
+        chosen="picture.bit_rate" in values.chosen,
+        preferred="picture.bit_rate" in values.house,
     )
 
 
-def _under(peak: int, floor: Fraction | None, rate: Fraction) -> tuple[int, int]:
+def _stray(request: Request) -> Fraction | None:
+    strays = request.spec.requirement("picture.rate_deviation")
+    if strays is None or strays.rule.operator not in {"at_most", "between"}:
+        return None
+    return cast(Fraction, limits(strays)[-1])
+
+
+@dataclass(frozen=True)
+class Flow:
+    """A rate, its ceiling (b/s) and buffer (bits); and which limit leaves less than is asked."""
+
+    rate: int
+    max_rate: int
+    buffer: int
+    short_by: str = ""
+
+
+def plan_rate(
+    request: Request, coding: Coding, f: PictureFormat, gop: Gop, budget: Budget
+) -> tuple[RatedPicture, Notes]:
+    """Settle the picture's bit rate, ceiling, buffer and level."""
+    model = coding.making.size
+    assert isinstance(model, RateControlled)
+    asked, usual = rate_asked(request), model.usual(f.size, f.rate)
+    spec = request.spec
+    named = bool([*spec.on("picture.vbv"), *spec.on("picture.vbv_rate")])
+    target, solved = _target(request, asked, usual, highest_allowed(request, coding), budget)
+    flow = _buffered(request, asked, _flow(request, asked, target, f.rate, budget), f.rate)
+    flow = _named(coding, flow, f.rate) if named else flow
+    claim = Claim(load_of(f, gop.kept), flow.rate, asked.floor)
+    level, out_of_level = plan_level(request, coding, claim)
+    flow = _within(level, flow)
+    encoding = RatedPicture(
+        codec=coding.codec.key,
+        profile=coding.profile,
+        level=coding.profile_level or (level.name if level is not None else None),
+        bit_rate=flow.rate,
+        max_rate=max(flow.max_rate, flow.rate),
+        buffer=flow.buffer,
+        constant=asked.constant,
+        passes=_passes(request, model),
+        gop=gop.frames,
+        b_frames=gop.b_frames,
+        reference_frames=gop.kept,
+        slices=int(request.values.get("picture.slices", 1)),
+        named=named,
+    )
+    notes = in_all(
+        solved,
+        _thin(flow.rate, usual),
+        out_of_level,
+        _below_floor(flow, asked, budget),
+        _holds_a_frame(flow, f.rate),
+        _coded(coding, encoding),
+    )
+    return encoding, notes
+
+
+def _passes(request: Request, model: RateControlled) -> Literal[1, 2]:
+    return request.spec.coding.passes if model.two_passes else 1
+
+
+def _target(
+    request: Request, asked: RateAsked, usual: int, top: Level | None, budget: Budget
+) -> tuple[int, Notes]:
+    """Settle the rate: what is asked or usual, and no more than fills the cap."""
+    target: int = request.values.get("picture.bit_rate", usual) or usual
+    if budget.cap is None or asked.exact or asked.chosen:
+        return target, NOTHING
+    solved = budget.picture_rate()
+    if not asked.constant and not asked.preferred:
+        # Filling a cap beyond what a level, the spec or the eye can use only makes the file big.
+        beyond = [2 * usual, asked.most, top.bit_rate * 4 // 5 if top else None]
+        target = min(int(b) for b in beyond if b is not None)
+    if solved >= target and budget.whose != OF_THE_FILE:
+        return target, NOTHING
+    target = min(solved, target)
+    return target, step(
+        f"Rate solved from {budget.whose}: {show_bit_rate(target)}",
+        f"{show_bytes(budget.cap)} over {float(budget.seconds):.1f} s, less sound and wrapper.",
+        "file.size",
+        "picture.bit_rate",
+    )
+
+
+def _flow(request: Request, asked: RateAsked, target: int, rate: Fraction, budget: Budget) -> Flow:
+    """Settle ceiling and buffer."""
+    least, given = asked.floor, request.spec.coding.buffer_bits
+    capped = budget.cap is not None and least is not None and target < least
+    short_by = budget.whose if capped else ""
+    if asked.peak is None:
+        most = target if asked.constant else 2 * target
+        return Flow(target, most, given or most, short_by)
+    most, buffer = _under(asked.peak, least, rate)
+    if least is not None and most < least <= target:
+        short_by = THE_PEAK
+    # Under a peak the spec's buffer may only be smaller: a larger one would let a second weigh
+    # more than is asked.
+    return Flow(min(target, most), most, min(buffer, given or buffer), short_by)
+
+
+def _under(peak: int, least: Fraction | None, rate: Fraction) -> tuple[int, int]:
     """Split what any second may hold into a ceiling and a buffer: (b/s, bits).
 
     Over any second at most ceiling + buffer bits pass, so four fifths and one fifth never exceed
@@ -178,178 +196,101 @@ def _under(peak: int, floor: Fraction | None, rate: Fraction) -> tuple[int, int]
     buffer, down to what two frames need.
     """
     ceiling = peak * 4 // 5
-    if floor is not None and ceiling < floor:
-        ceiling = max(ceiling, min(ceil(floor * Fraction(51, 50)), int(peak - 2 * peak / rate)))
+    if least is not None and ceiling < least:
+        ceiling = max(ceiling, min(ceil(least * Fraction(51, 50)), int(peak - 2 * peak / rate)))
     return ceiling, peak - ceiling
 
 
-def _out_of_reach(
-    limit: str, cap: int | None, floor: int, sound: SoundTarget | None, contents: Contents
-) -> str:
+def _buffered(request: Request, asked: RateAsked, flow: Flow, rate: Fraction) -> Flow:
+    """Keep the buffer to what is asked of it."""
+    values, buffer = request.values, flow.buffer
+    if values.cap("picture.vbv") is not None:
+        buffer = min(buffer, int(values.get("picture.vbv", buffer)))
+    if asked.stray is not None:
+        # What a second may stray is what the buffer can hold back; less than a frame's share it
+        # cannot be.
+        held_back = int(flow.rate * asked.stray / 100)
+        buffer = min(buffer, max(held_back, ceil(flow.rate / rate)))
+    return replace(flow, buffer=buffer)
+
+
+def _named(coding: Coding, flow: Flow, rate: Fraction) -> Flow:
+    """Bring the buffer to a figure that the header can name.
+
+    It counts in units: rounded up it would name more than is allowed, but a frame it must hold.
+    """
+    unit = coding.codec.buffer_unit
+    whole = flow.buffer // unit * unit
+    return replace(flow, buffer=whole) if whole * rate >= flow.max_rate else flow
+
+
+def _within(level: Level | None, flow: Flow) -> Flow:
+    """Keep ceiling and buffer to what a level allows."""
+    if level is None:
+        return flow
+    buffer = flow.buffer if level.buffer is None else min(flow.buffer, level.buffer)
+    return replace(flow, max_rate=min(flow.max_rate, level.bit_rate), buffer=buffer)
+
+
+def _thin(rate: int, usual: int) -> Notes:
+    if rate * 4 >= usual:
+        return NOTHING
+    return caution(
+        "picture.bit_rate",
+        "The rate is thin for this picture.",
+        "Blocks will show in moving or grainy scenes.",
+        f"{show_bit_rate(rate)}; {show_bit_rate(usual)} is usual at this size and rate "
+        f"(common practice)",
+        "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
+    )
+
+
+def _below_floor(flow: Flow, asked: RateAsked, budget: Budget) -> Notes:
+    if asked.floor is None or flow.rate >= asked.floor or not flow.short_by:
+        return NOTHING
+    limit, least = flow.short_by, ceil(asked.floor)
+    return caution(
+        "picture.bit_rate",
+        f"{limit[0].upper()}{limit[1:]} leaves the picture less than the spec asks.",
+        "Whatever is made breaks one of the two.",
+        f"{show_bit_rate(flow.rate)} left, at least {show_bit_rate(least)} asked",
+        out_of_reach(limit, least, budget),
+        blocks=True,
+    )
+
+
+def out_of_reach(limit: str, least: int, budget: Budget) -> str:
     """Name a way out of a limit that leaves less than the least rate: one that is legal under
     both.
     """
-    if limit == "the peak" or cap is None:
+    if limit == THE_PEAK or budget.cap is None:
         return "Ask the recipient which of the two counts."
-    if limit != "the file's cap":
+    if limit != OF_THE_FILE:
         return "Put fewer items into the crate, or mark a shorter range."
-    each = Fraction(floor, 8) + Fraction(sound_bytes_of(sound, contents.seconds)) / contents.seconds
-    most = int(Fraction(cap) * Fraction(98, 100) / each)
+    each = Fraction(least, 8) + Fraction(budget.sound_bytes) / budget.seconds
+    most = int(Fraction(budget.cap) * Fraction(98, 100) / each)
     return f"Deliver a marked range of at most {most} s, or ask the recipient for a larger cap."
 
 
-def _named_level(
-    levels: Levels, picture: PictureTarget, rate: int, floor: Fraction | None, notes: Notes
-) -> PictureTarget:
-    """Hold a picture against the level that is asked by profile and level, or take the lowest that
-    holds it.
-    """
-    load = Load(Size(picture.width, picture.height), picture.rate, picture.interlaced)
-    asked = levels.by_name(picture.profile_level) if picture.profile_level else None
-    level = asked or levels.lowest(load, rate, picture.profile)
-    if level is None:
-        notes.caution(
-            "picture.profile_level",
-            "No level of this profile holds this picture.",
-            "A player built to a level may refuse or stutter.",
-            levels.said(load),
-            "Ask the recipient for a smaller picture or another codec.",
-            blocks=True,
-        )
-        return picture
-    if not level.holds(load):
-        notes.caution(
-            "picture.profile_level",
-            "The asked level cannot hold this picture.",
-            "A player built to the level may refuse or stutter.",
-            f"{levels.said(load)}; {level.name} holds {level.says}",
-            "Ask the recipient to allow a higher level, or a smaller picture.",
-            blocks=True,
-        )
-    elif rate > level.bit_rate:
-        notes.caution(
-            "picture.profile_level",
-            "The asked level does not allow this rate.",
-            "A player built to the level may refuse or stutter.",
-            f"{show_bit_rate(rate)}; {level.name} allows {show_bit_rate(level.bit_rate)}",
-            _lower_rate(level.bit_rate, floor),
-            blocks=True,
-        )
-    return (
-        picture if asked is not None else picture.model_copy(update={"profile_level": level.name})
+def _holds_a_frame(flow: Flow, rate: Fraction) -> Notes:
+    if flow.buffer * rate >= flow.rate:
+        return NOTHING
+    return caution(
+        "picture.vbv",
+        "The rate buffer cannot hold one frame.",
+        "A frame must lie in it whole before it is shown.",
+        f"{show_bit_count(flow.buffer)} against {show_bit_count(ceil(flow.rate / rate))} of "
+        f"the average frame at {show_bit_rate(flow.rate)}",
+        "Choose a larger buffer, or a lower rate.",
+        blocks=True,
     )
 
 
-def _lower_rate(most: int, floor: Fraction | None) -> str:
-    """Say which rate to choose, where the spec allows it."""
-    if floor is not None and most < floor:
-        return (
-            f"The spec asks for at least {show_bit_rate(ceil(floor))}: ask the "
-            f"recipient which of the two counts."
-        )
-    return f"Choose at most {show_bit_rate(most)}."
-
-
-def _out_of_level(
-    levels: Levels,
-    load: Load,
-    picture: PictureTarget,
-    rate: int,
-    top: Level | None,
-    need: Level | None,
-    floor: Fraction | None,
-) -> tuple[str, str, str]:
-    """Say which limit of the highest allowed level is passed: (what, figures, way out)."""
-    highest = top
-    if load.interlaced and (top is None or not top.fields):
-        highest = levels.with_fields()[-1]
-    if highest is not None and highest.holds(load):
-        fields = ", the highest with fields," if highest is not top else ""
-        profile = f" in {picture.profile}" if levels.by_profile else ""
-        return (
-            "The asked level does not allow this rate."
-            if highest is top
-            else "No level allows this rate in fields.",
-            f"{show_bit_rate(rate)}; level {highest.name}{fields} allows "
-            f"{show_bit_rate(highest.bit_rate)}{profile}",
-            _lower_rate(highest.bit_rate, floor),
-        )
-    held = f"; level {top.name} holds {top.says}" if top else ""
-    return (
-        "The asked level cannot hold this picture.",
-        f"{levels.said(load)}; it needs {f'level {need.name}' if need else 'more than any level'}"
-        f"{held}",
-        "Ask the recipient to allow the higher level, or a smaller picture.",
-    )
-
-
-def over_cap(
-    plan: Plan,
-    settled: Resolver,
-    contents: Contents,
-    total: int,
-    share: int | None,
-    notes: Notes,
-) -> None:
-    """Say that a file is predicted over its cap; where no rate that the spec allows brings it
-    under, the route is blocked.
-    """
-    cap, whose = size_cap(settled, share)
-    if cap is None or total <= cap:
-        return
-    floor = settled.floor("picture.bit_rate") or 0
-    try:
-        room = rates.overhead(plan.wrapper, contents, cap)
-        fits = rates.solve_picture_rate(
-            cap, sound_bytes_of(plan.sound, plan.seconds), room, plan.seconds, whose
-        )
-    except Impossible:
-        fits = 0
-    reachable = fits >= max(floor, 1)
-    way_out = (
-        f"Choose a picture bit rate of at most {show_bit_rate(fits)}."
-        if reachable
-        else _out_of_reach(
-            whose, cap, max(ceil(floor), plan.picture.bit_rate), plan.sound, contents
-        )
-    )
-    notes.caution(
-        "file.size",
-        f"The file is predicted over {whose}.",
-        "What is over a cap is refused and can never be sealed.",
-        f"{show_bytes(total)} against {show_bytes(cap)}",
-        way_out,
-        blocks=plan.picture.constant or not reachable,
-    )
-
-
-def size_cap(settled: Resolver, share: int | None) -> tuple[int | None, str]:
-    """Give the most bytes that a file may have, and whose limit that is."""
-    cap = settled.cap("file.size")
-    if share is not None and (cap is None or share < cap):
-        return share, "what the crate leaves it"
-    return (None if cap is None else int(cap)), "the file's cap"
-
-
-def usual_rate(picture: PictureTarget) -> int:
-    """Give a usual bit rate in b/s, as its codec's row says."""
-    made = formats.PICTURE[picture.codec].made
-    assert made is not None
-    return made.size.usual(Size(picture.width, picture.height), picture.rate)
-
-
-def sound_bytes_of(sound: SoundTarget | None, seconds: Fraction) -> int:
-    """Give the bytes of the coded sound."""
-    if sound is None:
-        return 0
-    channels = len(loudspeakers.LAYOUTS[sound.layout])
-    rate = formats.SOUND[sound.codec].rate_of(sound.sample_rate, channels, sound.bit_rate)
-    return rates.payload_bytes(rate, seconds)
-
-
-def total_bytes(plan: Plan, contents: Contents) -> int:
-    """Predict the size of the file in bytes."""
-    payload = rates.payload_bytes(plan.picture.bit_rate, plan.seconds) + sound_bytes_of(
-        plan.sound, plan.seconds
-    )
-    return payload + rates.overhead(plan.wrapper, contents, payload)
+def _coded(coding: Coding, encoding: RatedPicture) -> Notes:
+    reason = "One pass under a ceiling that holds over any second."
+    if encoding.constant:
+        reason = "Constant, so that every second weighs the same."
+    elif encoding.passes == 2:
+        reason = "Two passes: the first looks, the second spends."
+    title = f"{coding.codec.label} {coding.profile} at {show_bit_rate(encoding.bit_rate)}"
+    return step(title, reason, "picture.codec", "picture.bit_rate")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from math import ceil
 
 from ..errors import Impossible
 from ..formats import WRAPPERS
@@ -16,11 +15,6 @@ def overhead(wrapper: str, contents: Contents, payload: int) -> int:
     row = WRAPPERS.get(wrapper)
     own_bytes = row.own_bytes if row is not None else one_per_cent
     return own_bytes(contents, payload)
-
-
-def payload_bytes(bit_rate: int, seconds: Fraction) -> int:
-    """Give the bytes that a bit rate makes over a time."""
-    return ceil(Fraction(bit_rate) * seconds / 8)
 
 
 def solve_picture_rate(

@@ -1,4 +1,4 @@
-"""Settling values in the room a spec leaves, and the notes a planner takes."""
+"""Settling values in the room that a spec leaves."""
 
 from __future__ import annotations
 
@@ -13,27 +13,6 @@ from ..ledger import taken
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Requirement, Spec, check_choice
 from ..units.values import Value
-from .plan import Caution, Step
-
-
-class Notes:
-    """Collects the steps and cautions of a route while it is planned."""
-
-    def __init__(self) -> None:
-        self.steps: list[Step] = []
-        self.cautions: list[Caution] = []
-
-    def step(self, title: str, reason: str, *rows: str) -> None:
-        """Note a step and the ledger rows that it bridges."""
-        self.steps.append(Step(title=title, reason=reason, rows=list(rows)))
-
-    def caution(
-        self, row: str, what: str, why: str, figures: str, way_out: str, blocks: bool = False
-    ) -> None:
-        """Note a caution."""
-        self.cautions.append(
-            Caution(row=row, what=what, why=why, figures=figures, way_out=way_out, blocks=blocks)
-        )
 
 
 class Resolver:

@@ -8,7 +8,8 @@ from math import ceil
 
 from ..facts import Facts
 from ..units.values import show_bit_rate, show_bytes
-from .plan import PictureTarget, Plan
+from .encoding import RatedPicture
+from .plan import Plan
 from .rates import corrected_rate
 
 MOST_FULLER = Fraction(5, 4)  # of the rate; who misses by more does not fill up at all
@@ -42,34 +43,41 @@ def retry(plan: Plan, facts: Facts, reruns: int = 0) -> Retry | None:
     Returns:
         None where the file is good as it is, as far as a rate can tell.
     """
-    size = int(facts.value("file.size"))
-    if plan.size_cap is not None and size > plan.size_cap:
-        picture = int(facts.value("picture.bit_rate") * facts.value("file.duration") / 8)
-        rate = corrected_rate(plan.picture.bit_rate, plan.size_cap, size, picture, reruns)
-        what = f"The file landed at {show_bytes(size)}, over {show_bytes(plan.size_cap)}"
-        if rate < LEAST_RATE:
-            return Retry(None, what, "no rate brings it under")
-        return Retry(
-            _with(plan, slower(plan.picture, rate)), what, f"run again at {show_bit_rate(rate)}"
-        )
-    found = facts.value("picture.bit_rate")
-    if plan.least_rate is None or found is None or found >= plan.least_rate:
+    size, cap = int(facts.value("file.size")), plan.limits.size
+    encoding = plan.picture.encoding if plan.picture is not None else None
+    if cap is not None and size > cap:
+        what = f"The file landed at {show_bytes(size)}, over {show_bytes(cap)}"
+        if not isinstance(encoding, RatedPicture):
+            return Retry(None, what, "its size follows from what it holds, and no rate is set")
+        return _smaller(plan, encoding, facts, cap, what, reruns)
+    found, least = facts.value("picture.bit_rate"), plan.limits.least_rate
+    if least is None or found is None or found >= least or not isinstance(encoding, RatedPicture):
         return None
-    if plan.picture.constant:
-        return _fuller(plan, found, plan.least_rate)
-    filled = stuffed(plan.picture, plan.least_rate)
-    what = (
-        f"The picture needed only {show_bit_rate(int(found))}, and at least "
-        f"{show_bit_rate(ceil(plan.least_rate))} is asked"
-    )
+    if encoding.constant:
+        return _fuller(plan, encoding, found, least)
+    filled = stuffed(encoding, least)
     return Retry(
-        _with(plan, filled),
-        what,
+        plan.encoded_as(filled),
+        f"The picture needed only {show_bit_rate(int(found))}, and at least "
+        f"{show_bit_rate(ceil(least))} is asked",
         f"run again at a constant {show_bit_rate(filled.bit_rate)}, filled up with stuffing",
     )
 
 
-def _fuller(plan: Plan, found: Fraction, least: Fraction) -> Retry:
+def _smaller(
+    plan: Plan, encoding: RatedPicture, facts: Facts, cap: int, what: str, reruns: int
+) -> Retry:
+    """Ask for a lower rate of what landed over its cap."""
+    picture = int(facts.value("picture.bit_rate") * facts.value("file.duration") / 8)
+    size = int(facts.value("file.size"))
+    rate = corrected_rate(encoding.bit_rate, cap, size, picture, reruns)
+    if rate < LEAST_RATE:
+        return Retry(None, what, "no rate brings it under")
+    then = f"run again at {show_bit_rate(rate)}"
+    return Retry(plan.encoded_as(slower(encoding, rate)), what, then)
+
+
+def _fuller(plan: Plan, encoding: RatedPicture, found: Fraction, least: Fraction) -> Retry:
     """Ask more of an encoder that filled a constant rate up and missed the least by a little."""
     what = (
         f"The picture came to {show_bit_rate(int(found))}, and at least "
@@ -78,41 +86,38 @@ def _fuller(plan: Plan, found: Fraction, least: Fraction) -> Retry:
     missed = least / max(Fraction(found), Fraction(1))
     if missed > MOST_FULLER:
         return Retry(None, what, "the encoder does not fill it up")
-    rate = ceil(plan.picture.bit_rate * missed * Fraction(201, 200) / 1000) * 1000
-    if plan.most_rate is not None:
-        rate = min(rate, int(plan.most_rate))
-    if rate <= plan.picture.bit_rate:
+    rate = ceil(encoding.bit_rate * missed * Fraction(201, 200) / 1000) * 1000
+    if plan.limits.most_rate is not None:
+        rate = min(rate, int(plan.limits.most_rate))
+    if rate <= encoding.bit_rate:
         return Retry(None, what, "a higher rate is not allowed")
-    fuller = plan.picture.model_copy(
-        update={"bit_rate": rate, "max_rate": rate, "buffer": min(plan.picture.buffer, rate)}
+    fuller = encoding.model_copy(
+        update={"bit_rate": rate, "max_rate": rate, "buffer": min(encoding.buffer, rate)}
     )
-    return Retry(_with(plan, fuller), what, f"run again at a constant {show_bit_rate(rate)}")
+    then = f"run again at a constant {show_bit_rate(rate)}"
+    return Retry(plan.encoded_as(fuller), what, then)
 
 
-def _with(plan: Plan, picture: PictureTarget) -> Plan:
-    return plan.model_copy(update={"picture": picture})
-
-
-def slower(picture: PictureTarget, rate: int) -> PictureTarget:
+def slower(encoding: RatedPicture, rate: int) -> RatedPicture:
     """Give the same picture at a lower bit rate; ceiling and buffer go down with it, and never
     up.
     """
-    most = rate if picture.constant else min(picture.max_rate, 2 * rate)
-    return picture.model_copy(
-        update={"bit_rate": rate, "max_rate": most, "buffer": min(picture.buffer, rate)}
+    most = rate if encoding.constant else min(encoding.max_rate, 2 * rate)
+    return encoding.model_copy(
+        update={"bit_rate": rate, "max_rate": most, "buffer": min(encoding.buffer, rate)}
     )
 
 
-def stuffed(picture: PictureTarget, least: Fraction) -> PictureTarget:
+def stuffed(encoding: RatedPicture, least: Fraction) -> RatedPicture:
     """Give the same picture at a constant rate just above the least that is asked (2 %), or at its
     own if that is lower; in one pass.
     """
-    rate = min(ceil(least * Fraction(51, 50) / 1000) * 1000, picture.bit_rate)
-    return picture.model_copy(
+    rate = min(ceil(least * Fraction(51, 50) / 1000) * 1000, encoding.bit_rate)
+    return encoding.model_copy(
         update={
             "bit_rate": rate,
             "max_rate": rate,
-            "buffer": min(picture.buffer, rate),
+            "buffer": min(encoding.buffer, rate),
             "constant": True,
             "passes": 1,
         }

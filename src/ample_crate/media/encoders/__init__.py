@@ -1,7 +1,7 @@
 """How each codec that is made is asked of the codec library: a module a family.
 
 A module of this package with `PICTURE` or `SOUND` is registered by being there: it maps keys of
-codecs to what sets up an encoder.
+codecs to what sets up an encoder from a plan's encoding and the format of what it gets.
 """
 
 from __future__ import annotations
@@ -9,24 +9,26 @@ from __future__ import annotations
 import pkgutil
 from collections.abc import Callable
 from importlib import import_module
+from typing import Any
 
-from ...core.planning.plan import PictureTarget, SoundTarget
+from ...core.planning.plan import MadePicture, MadeSound
+from ...core.planning.steps import PictureFormat
 from .setup import PictureSetup, SoundSetup
 
 _MODULES = [import_module(f"{__name__}.{m.name}") for m in pkgutil.iter_modules(__path__)]
-PICTURE: dict[str, Callable[[PictureTarget], PictureSetup]] = {
+PICTURE: dict[str, Callable[[Any, PictureFormat], PictureSetup]] = {
     codec: setup for m in _MODULES for codec, setup in getattr(m, "PICTURE", {}).items()
 }
-SOUND: dict[str, Callable[[SoundTarget], SoundSetup]] = {
+SOUND: dict[str, Callable[[Any], SoundSetup]] = {
     codec: setup for m in _MODULES for codec, setup in getattr(m, "SOUND", {}).items()
 }
 
 
-def picture(target: PictureTarget) -> PictureSetup:
+def picture(stream: MadePicture) -> PictureSetup:
     """Give the encoder and options for a picture."""
-    return PICTURE[target.codec](target)
+    return PICTURE[stream.encoding.codec](stream.encoding, stream.format)
 
 
-def sound(target: SoundTarget) -> SoundSetup:
+def sound(stream: MadeSound) -> SoundSetup:
     """Give the encoder and options for a sound track."""
-    return SOUND[target.codec](target)
+    return SOUND[stream.encoding.codec](stream.encoding)

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ...core.planning.plan import SoundTarget
-from .setup import SoundSetup, rated
+from ...core.planning.encoding import RatedSound
+from .setup import SoundSetup
 
 
-def setup(target: SoundTarget) -> SoundSetup:
-    """Give the encoder and its options."""
-    return rated("ac3", "fltp", target)
+def setup(e: RatedSound) -> SoundSetup:
+    """Give the encoder and its rate."""
+    return SoundSetup("ac3", "fltp", e.bit_rate)
 
 
 SOUND = {"ac3": setup}

@@ -2,37 +2,39 @@
 
 from __future__ import annotations
 
-from ...core.planning.plan import PictureTarget
-from .setup import PictureSetup, common
+from ...core.planning.encoding import RatedPicture
+from ...core.planning.steps import PictureFormat
+from ...core.units.parts import FieldOrder
+from .setup import PictureSetup, rated
 
 # Its names for profiles, where they differ.
 PROFILES = {"high 10": "high10", "high 4:2:2": "high422"}
 
 
-def setup(p: PictureTarget) -> PictureSetup:
+def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     """Give the encoder and its options."""
-    options = common(p) | {
+    options = rated(e, f) | {
         "preset": "medium",
-        "profile": PROFILES.get(p.profile, p.profile),
-        "refs": str(p.reference_frames),
-        "sc_threshold": "40" if p.gop > 1 else "0",
+        "profile": PROFILES.get(e.profile, e.profile),
+        "refs": str(e.reference_frames),
+        "sc_threshold": "40" if e.gop > 1 else "0",
     }
     params = []
-    if p.level is not None:
-        options["level"] = f"{float(p.level):g}"
-    if p.interlaced:
+    if e.level is not None:
+        options["level"] = e.level
+    if f.fields is not None:
         options["flags"] = "+ildct+ilme"
-        params.append("tff=1" if p.order == "upper first" else "bff=1")
-    if p.constant:
+        params.append("tff=1" if f.fields is FieldOrder.UPPER else "bff=1")
+    if e.constant:
         options["nal-hrd"] = "cbr"
-        options["minrate"] = str(p.bit_rate)
-    elif p.named:
+        options["minrate"] = str(e.bit_rate)
+    elif e.named:
         options["nal-hrd"] = "vbr"
-    if p.slices > 1:
-        params.append(f"slices={p.slices}")
+    if e.slices > 1:
+        params.append(f"slices={e.slices}")
     if params:
         options["x264-params"] = ":".join(params)
-    return PictureSetup("libx264", options, frame_threads=True)
+    return PictureSetup("libx264", options, frame_threads=True, bit_rate=e.bit_rate)
 
 
 PICTURE = {"h264": setup}

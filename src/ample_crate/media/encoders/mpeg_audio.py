@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ...core.planning.plan import SoundTarget
-from .setup import SoundSetup, rated
+from ...core.planning.encoding import RatedSound
+from .setup import SoundSetup
 
 
-def mp2(target: SoundTarget) -> SoundSetup:
-    """Give the encoder and its options."""
-    return rated("mp2", "s16", target)
+def mp2(e: RatedSound) -> SoundSetup:
+    """Give the encoder and its rate."""
+    return SoundSetup("mp2", "s16", e.bit_rate)
 
 
 SOUND = {"mp2": mp2}

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from ...core.planning.plan import SoundTarget
+from ...core.planning.encoding import PlainSound
 from .setup import SoundSetup
 
 FORMATS = {"pcm_s16le": "s16", "pcm_s24le": "s32", "pcm_dvd": "s16"}
 
 
-def setup(target: SoundTarget) -> SoundSetup:
-    """Give the encoder, which has no options."""
-    return SoundSetup(target.codec, FORMATS[target.codec])
+def setup(e: PlainSound) -> SoundSetup:
+    """Give the encoder, which has no rate."""
+    return SoundSetup(e.codec, FORMATS[e.codec])
 
 
 SOUND = {codec: setup for codec in FORMATS}

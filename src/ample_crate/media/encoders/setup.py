@@ -1,19 +1,36 @@
-"""What encoders of the codec library are opened with, and what they have in common."""
+"""What encoders of the codec library are opened with, and what they have in common.
+
+A codec's module gives a `PictureSetup` or a `SoundSetup`. One that brings its own packets gives
+something else with the same `open`.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any, Protocol
 
-from ...core.planning.plan import PictureTarget, SoundTarget
+from av.audio.frame import AudioFrame
+from av.audio.stream import AudioStream
+from av.codec.context import ThreadType
+from av.container import OutputContainer
+from av.packet import Packet
+from av.video.frame import VideoFrame
+from av.video.stream import VideoStream
+
+from ...core.formats.codec import Pixels
+from ...core.planning.encoding import RatedPicture
+from ...core.planning.steps import PictureFormat, SoundFormat
 
 # Chroma, depth and alpha by the library's names.
 PIXELS = {
-    ("4:2:0", 8): "yuv420p",
-    ("4:2:2", 8): "yuv422p",
-    ("4:4:4", 8): "yuv444p",
-    ("4:2:0", 10): "yuv420p10le",
-    ("4:2:2", 10): "yuv422p10le",
-    ("4:4:4", 10): "yuv444p10le",
+    Pixels("4:2:0", 8): "yuv420p",
+    Pixels("4:2:2", 8): "yuv422p",
+    Pixels("4:4:4", 8): "yuv444p",
+    Pixels("4:2:0", 10): "yuv420p10le",
+    Pixels("4:2:2", 10): "yuv422p10le",
+    Pixels("4:4:4", 10): "yuv444p10le",
+    Pixels("4:4:4", 10, alpha=True): "yuva444p10le",
 }
 # ISO/IEC 23091-2 names: matrix, primaries, transfer. BT.601 has one set for 625 lines and one for
 # 525.
@@ -23,6 +40,14 @@ COLOUR = {
     "BT.601/525": ("smpte170m", "smpte170m", "smpte170m"),
     "BT.2020": ("bt2020nc", "bt2020", "bt2020-10"),
 }
+Options = Mapping[str, str]
+
+
+class Coder(Protocol):
+    """A stream of a file that is being written: takes frames, gives packets of that stream."""
+
+    def encode(self, frame: Any) -> Sequence[Packet[Any]]:
+        """Give the packets that a frame, or with None the end, makes ready."""
 
 
 @dataclass(frozen=True)
@@ -31,46 +56,84 @@ class PictureSetup:
 
     Attributes:
         frame_threads: whether it works on several frames at once; else on slices of one.
+        bit_rate: b/s; None for an encoder that is given none.
     """
 
     encoder: str
     options: dict[str, str] = field(default_factory=dict)
     frame_threads: bool = False
+    bit_rate: int | None = None
+
+    def open(self, container: OutputContainer, f: PictureFormat, passing: Options) -> Coder:
+        """Add a stream to a file; `passing` are the options of one of two passes."""
+        options: dict[str, str] = {**self.options, **passing}
+        flags = self.options.get("flags", "") + passing.get("flags", "")
+        if flags:
+            options["flags"] = flags
+        stream = container.add_stream(self.encoder, rate=f.rate)
+        assert isinstance(stream, VideoStream)
+        stream.width, stream.height = f.width, f.height
+        stream.pix_fmt = pixels_of(f)
+        context = stream.codec_context
+        context.time_base = 1 / f.rate
+        context.sample_aspect_ratio = f.pixel_aspect
+        if self.bit_rate is not None:
+            context.bit_rate = self.bit_rate
+        context.thread_type = ThreadType.AUTO if self.frame_threads else ThreadType.SLICE
+        context.thread_count = 0
+        stream.options = dict(options)  # the stream's own type says any value
+        return stream
 
 
 @dataclass(frozen=True)
 class SoundSetup:
-    """The library's encoder of sound, the sample format that it takes, and its options."""
+    """The library's encoder of sound, and the sample format that it takes."""
 
     encoder: str
     sample_format: str
-    options: dict[str, str] = field(default_factory=dict)
+    bit_rate: int | None = None
+
+    def open(self, container: OutputContainer, f: SoundFormat) -> Coder:
+        """Add a stream to a file."""
+        stream = container.add_stream(self.encoder, rate=f.sample_rate, layout=f.layout)
+        assert isinstance(stream, AudioStream)
+        if self.bit_rate is not None:
+            stream.codec_context.bit_rate = self.bit_rate
+        stream.codec_context.format = self.sample_format
+        return stream
 
 
-def rated(encoder: str, sample_format: str, target: SoundTarget) -> SoundSetup:
-    """Set up an encoder that is given a bit rate."""
-    options = {"b": str(target.bit_rate)} if target.bit_rate else {}
-    return SoundSetup(encoder, sample_format, options)
+Frame = VideoFrame | AudioFrame
 
 
-def colour_set(matrix: str, height: int) -> str:
-    """Name the colour set for a matrix; BT.601 differs between 625 and 525 lines."""
-    if matrix == "BT.601":
-        return "BT.601/525" if height in {480, 486, 512, 240} else "BT.601/625"
-    return matrix if matrix in COLOUR else "BT.709"
+def pixels_of(f: PictureFormat) -> str:
+    """Name how a picture's samples lie as the library does."""
+    return PIXELS[Pixels(f.chroma, f.depth, f.alpha)]
 
 
-def common(p: PictureTarget) -> dict[str, str]:
-    """Give the options that every encoder with a rate takes."""
-    matrix, primaries, transfer = COLOUR[colour_set(p.matrix, p.height)]
+def colour_names(f: PictureFormat) -> tuple[str, str, str]:
+    """Name matrix, primaries and transfer as the library does."""
+    return COLOUR.get(f.colour, COLOUR["BT.709"])
+
+
+def tagged(f: PictureFormat) -> dict[str, str]:
+    """Give the options that have a stream say its colour."""
+    matrix, primaries, transfer = colour_names(f)
     return {
-        "b": str(p.bit_rate),
-        "maxrate": str(p.max_rate),
-        "bufsize": str(p.buffer),
-        "g": str(p.gop),
-        "bf": str(p.b_frames),
         "color_range": "tv",
         "colorspace": matrix,
         "color_primaries": primaries,
         "color_trc": transfer,
+    }
+
+
+def rated(e: RatedPicture, f: PictureFormat) -> dict[str, str]:
+    """Give the options that every encoder with a rate takes."""
+    return {
+        "b": str(e.bit_rate),
+        "maxrate": str(e.max_rate),
+        "bufsize": str(e.buffer),
+        "g": str(e.gop),
+        "bf": str(e.b_frames),
+        **tagged(f),
     }

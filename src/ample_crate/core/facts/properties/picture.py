@@ -187,6 +187,7 @@ PROPERTIES = (
         "flag",
         "declared",
         "whether transparency is carried",
+        chosen=True,
         draft="exactly",
         phrase="Transparency {verb} be carried",
         flag=Flag(

@@ -1,0 +1,97 @@
+"""What a whole plan still breaks: its cap, or rules that no file meets together."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from math import ceil
+
+from ..errors import Impossible
+from ..facts import Facts
+from ..facts.properties import lookup
+from ..formats.size import Amount
+from ..ledger import Finding, ledger
+from ..specs.spec import Spec
+from ..units.values import show_bit_rate, show_bytes
+from .budget import Budget
+from .encoding import RatedPicture
+from .notes import NOTHING, Notes, caution, in_all
+from .plan import Plan
+from .rate_control import out_of_reach
+from .resolve import Resolver
+
+
+def over_cap(plan: Plan, values: Resolver, budget: Budget, size: Amount) -> Notes:
+    """Say that a file is predicted over its cap, or may come to be; where nothing that the spec
+    allows brings it under, the route is blocked.
+    """
+    cap = budget.cap
+    if cap is None or size.most <= cap:
+        return NOTHING
+    picture = plan.picture
+    if picture is not None and isinstance(picture.encoding, RatedPicture):
+        if size.expected <= cap:
+            return NOTHING
+        return _rate_over_cap(picture.encoding, values, budget, size.expected)
+    figures = f"{show_bytes(size.least)} to {show_bytes(size.most)} against {show_bytes(cap)}"
+    if size.least > cap:
+        return _content_over_cap(f"The file is predicted over {budget.whose}.", figures, True)
+    return _content_over_cap(f"The file may land over {budget.whose}.", figures, False)
+
+
+def _content_over_cap(what: str, figures: str, blocks: bool) -> Notes:
+    return caution(
+        "file.size",
+        what,
+        "Its size follows from the pictures, and no rate can be set; what is over a cap is "
+        "refused and can never be sealed.",
+        figures,
+        "Take a lighter profile or another codec if the spec allows one, mark a shorter range, or "
+        "ask the recipient for a larger cap.",
+        blocks=blocks,
+    )
+
+
+def _rate_over_cap(encoding: RatedPicture, values: Resolver, budget: Budget, size: int) -> Notes:
+    least = values.floor("picture.bit_rate") or Fraction(0)
+    try:
+        fits = budget.picture_rate()
+    except Impossible:
+        fits = 0
+    reachable = fits > 0 and fits >= least
+    way_out = f"Choose a picture bit rate of at most {show_bit_rate(fits)}."
+    if not reachable:
+        way_out = out_of_reach(budget.whose, max(ceil(least), encoding.bit_rate), budget)
+    return caution(
+        "file.size",
+        f"The file is predicted over {budget.whose}.",
+        "What is over a cap is refused and can never be sealed.",
+        f"{show_bytes(size)} against {show_bytes(budget.cap or 0)}",
+        way_out,
+        blocks=encoding.constant or not reachable,
+    )
+
+
+def at_odds(spec: Spec, predicted: Facts, master: Facts) -> Notes:
+    """Say where a spec asks several things of one property that this master cannot meet
+    together.
+    """
+    asked = {t.key for t in spec.tests if t.requirement.severity == "must"}
+    by_key: dict[str, list[Finding]] = {key: [] for key in sorted(asked)}
+    for finding in ledger(predicted, spec, master):
+        if finding.severity == "must" and finding.applies and finding.property in by_key:
+            by_key[finding.property].append(finding)
+    return in_all(*(_odds(key, mine) for key, mine in by_key.items()))
+
+
+def _odds(key: str, mine: list[Finding]) -> Notes:
+    broken = [f.verdict == "breaks" for f in mine]
+    if len(mine) < 2 or not any(broken) or all(broken):
+        return NOTHING
+    return caution(
+        key,
+        f"The spec asks {len(mine)} things of the {lookup(key).label} that this master cannot "
+        f"meet together.",
+        "Whatever is made breaks one of them.",
+        "; ".join(f.asked for f in mine),
+        "Ask the recipient which one counts, and sign the other off after the run.",
+    )

@@ -1,0 +1,203 @@
+"""How a stream is encoded, a type for each way in which its size comes about."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from fractions import Fraction
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .. import formats
+from ..formats.codec import PictureCodec, SoundCodec
+from ..formats.size import Amount, ByContent, RateControlled, exactly, payload_bytes
+from ..units.parts import Part
+from ..units.values import Value
+from .steps import PictureFormat, SoundFormat
+
+PictureFacts = Mapping[str, Value | None]
+
+
+class RatedPicture(Part):
+    """Picture whose encoder keeps to a rate.
+
+    Attributes:
+        level: as the codec names it; None where it has none.
+        bit_rate, max_rate: b/s.
+        buffer: the decoder's rate buffer (VBV), in bits.
+        constant: whether the rate is filled up where the picture needs less.
+        gop: frames from one key frame to the next at most.
+        named: whether the stream's header names ceiling and buffer.
+    """
+
+    kind: Literal["rate controlled"] = "rate controlled"
+    codec: str
+    profile: str
+    level: str | None
+    bit_rate: int
+    max_rate: int
+    buffer: int
+    constant: bool
+    passes: Literal[1, 2]
+    gop: int
+    b_frames: int
+    reference_frames: int
+    slices: int = 1
+    named: bool = False
+
+    @property
+    def row(self) -> PictureCodec:
+        """Give the codec's row."""
+        return formats.PICTURE[self.codec]
+
+    @property
+    def model(self) -> RateControlled:
+        """Give how the codec's size comes about."""
+        made = self.row.made
+        assert made is not None and isinstance(made.size, RateControlled)
+        return made.size
+
+    def usual_rate(self, f: PictureFormat) -> int:
+        """Give a usual bit rate in b/s for such a picture."""
+        return self.model.usual(f.size, f.rate)
+
+    def amount(self, f: PictureFormat, frames: int) -> Amount:
+        """Give the bytes of coded picture."""
+        seconds = frames / f.rate
+        return self.model.amount(self.bit_rate, self.max_rate, self.buffer, self.constant, seconds)
+
+    def even(self, f: PictureFormat) -> bool:
+        """Say whether every second weighs the same: frames that all have the same bytes, or a
+        buffer that can hold nothing back.
+        """
+        alike = self.gop == 1 and self.buffer * f.rate <= 2 * self.bit_rate
+        return self.constant and (alike or self.buffer * 33 <= self.bit_rate)
+
+    def facts(self, f: PictureFormat) -> PictureFacts:
+        """Give the facts that it adds to those of the format, or changes of them."""
+        named = self.row.names_buffer == "always" or self.constant or self.named
+        least = self.row.least_slices
+        slices = self.slices if least is None else least(f.size, f.fields is not None)
+        return {
+            **_level(self.row, self.level),
+            "picture.bit_rate": self.bit_rate,
+            "picture.peak_bit_rate": self._peak(f),
+            "picture.rate_mode": self._mode(f),
+            "picture.vbv": self.buffer if named else None,
+            "picture.vbv_rate": self.max_rate if named else None,
+            "picture.slices": slices,
+            "motion.intra_only": self.gop == 1,
+            "motion.longest_gop": self.gop,
+            "motion.b_frames": self.b_frames,
+        }
+
+    def _peak(self, f: PictureFormat) -> int:
+        if self.even(f):
+            return self.bit_rate
+        if self.constant:
+            return self.bit_rate + self.buffer
+        return min(self.max_rate + self.buffer, self.bit_rate * 3)
+
+    def _mode(self, f: PictureFormat) -> str | None:
+        """Name the rate mode. A constant rate through a larger buffer is even over many seconds,
+        and any one of them may stray: measuring tells.
+        """
+        if not self.constant:
+            return "variable"
+        return "constant" if self.even(f) else None
+
+
+class PictureByContent(Part):
+    """Picture whose every frame is as big as it needs, up to its profile's ceiling."""
+
+    kind: Literal["by content"] = "by content"
+    codec: str
+    profile: str
+
+    passes: Literal[1] = 1
+
+    @property
+    def row(self) -> PictureCodec:
+        """Give the codec's row."""
+        return formats.PICTURE[self.codec]
+
+    @property
+    def model(self) -> ByContent:
+        """Give how the codec's size comes about."""
+        made = self.row.made
+        assert made is not None and isinstance(made.size, ByContent)
+        return made.size
+
+    def ceiling(self, f: PictureFormat) -> int:
+        """Give the bits a macroblock that the encoder keeps to."""
+        return self.model.ceiling(self.profile, f.size, f.alpha)
+
+    def amount(self, f: PictureFormat, frames: int) -> Amount:
+        """Give the bytes of coded picture."""
+        return self.model.amount(self.profile, f.size, f.alpha, frames)
+
+    def facts(self, f: PictureFormat) -> PictureFacts:
+        """Give the facts that it adds to those of the format, or changes of them; its rate is only
+        known when it is made.
+        """
+        profile = self.row.profile(self.profile)
+        assert profile is not None
+        return {
+            "picture.bit_depth": profile.read_depth or f.depth,
+            "motion.intra_only": True,
+            "motion.longest_gop": 1,
+            "motion.b_frames": 0,
+        }
+
+
+def _level(row: PictureCodec, level: str | None) -> PictureFacts:
+    if row.levels is None or level is None:
+        return {}
+    return {row.levels.key: level if row.levels.named_with_profile else Fraction(level)}
+
+
+PictureEncoding = Annotated[RatedPicture | PictureByContent, Field(discriminator="kind")]
+
+
+class RatedSound(Part):
+    """Sound whose encoder keeps to a rate, in b/s."""
+
+    kind: Literal["rate controlled"] = "rate controlled"
+    codec: str
+    bit_rate: int
+
+    @property
+    def row(self) -> SoundCodec:
+        """Give the codec's row."""
+        return formats.SOUND[self.codec]
+
+    def rate(self, f: SoundFormat) -> int:
+        """Give its b/s."""
+        return self.bit_rate
+
+    def amount(self, f: SoundFormat, seconds: Fraction) -> Amount:
+        """Give the bytes of coded sound."""
+        return exactly(payload_bytes(self.bit_rate, seconds))
+
+
+class PlainSound(Part):
+    """Samples as they are: their number decides the size."""
+
+    kind: Literal["plain"] = "plain"
+    codec: str
+
+    @property
+    def row(self) -> SoundCodec:
+        """Give the codec's row."""
+        return formats.SOUND[self.codec]
+
+    def rate(self, f: SoundFormat) -> int:
+        """Give its b/s."""
+        return f.sample_rate * f.channels * (self.row.made_depth or 16)
+
+    def amount(self, f: SoundFormat, seconds: Fraction) -> Amount:
+        """Give the bytes of the samples."""
+        return exactly(payload_bytes(self.rate(f), seconds))
+
+
+SoundEncoding = Annotated[RatedSound | PlainSound, Field(discriminator="kind")]

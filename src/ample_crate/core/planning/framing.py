@@ -1,0 +1,151 @@
+"""The frame: cut, scaled and set into the size and shape that are asked for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from typing import cast
+
+from .. import formats
+from ..units import geometry
+from ..units.values import Size
+from .notes import NOTHING, Notes, caution, in_all, step
+from .request import Request, positive
+from .steps import Crop, Pad, PictureFormat, PictureStep, Scale
+
+WORDS = {
+    "pad": "Bars are added",
+    "crop": "The edges are cut",
+    "stretch": "The picture is stretched",
+}
+
+
+@dataclass(frozen=True)
+class Framing:
+    """What is done to the frame, with the colour in between; and the pixel aspect that is asked
+    for.
+    """
+
+    steps: tuple[PictureStep, ...]
+    bars: tuple[PictureStep, ...]
+    aspect: Fraction
+    notes: Notes
+
+
+def plan_framing(request: Request, have: PictureFormat, size: Size, line_step: int) -> Framing:
+    """Plan how the master's frame becomes the one asked for.
+
+    Args:
+        request: what is planned.
+        have: the upright master's picture.
+        size: the frame asked for.
+        line_step: rows come in this step, as `geometry.fit` has it.
+    """
+    interval = formats.interval_lines(request.master.value("picture.codec"), have.size)
+    lines = Size(have.width, have.height - interval)
+    aspect = _pixel_aspect(request, size)
+    framing = cast(geometry.Framing, request.values.framing)
+    fitted = geometry.fit(
+        geometry.Frame(lines, have.pixel_aspect),
+        geometry.Frame(size, aspect),
+        framing,
+        request.spec.coding.active_width,
+        line_step,
+    )
+    if interval:
+        fitted = replace(fitted, crop=replace(fitted.crop, y=fitted.crop.y + interval))
+    notes = in_all(
+        _interval(interval),
+        _resized(lines, size, aspect),
+        _reshaped(fitted, geometry.Frame(lines, have.pixel_aspect), aspect, framing),
+    )
+    return Framing(_steps(fitted, have.size), _bars(fitted), aspect, notes)
+
+
+def _pixel_aspect(request: Request, size: Size) -> Fraction:
+    """Settle the pixel aspect: the one asked for, or the one that gives the shape asked for."""
+    spec, values = request.spec, request.values
+    # A rule may say no value (that one be stated), and the master none either.
+    asked = spec.requirement("picture.pixel_aspect") is not None
+    pixel = values.get("picture.pixel_aspect") if asked else None
+    if pixel is not None:
+        return positive(Fraction(pixel), "pixel aspect")
+    if spec.requirement("picture.display_aspect") is None:
+        return Fraction(1)
+    shape = values.get("picture.display_aspect")
+    if shape is None:
+        return Fraction(1)
+    width = spec.coding.active_width or size.width
+    aspect = geometry.pixel_aspect(positive(shape, "display aspect"), width, size.height)
+    return positive(aspect, "pixel aspect")
+
+
+def _steps(fitted: geometry.Fit, have: Size) -> tuple[PictureStep, ...]:
+    crop, place = fitted.crop, fitted.place
+    steps: list[PictureStep] = []
+    if (crop.width, crop.height) != tuple(have):
+        steps.append(Crop(x=crop.x, y=crop.y, width=crop.width, height=crop.height))
+    if (crop.width, crop.height) != (place.width, place.height):
+        steps.append(Scale(width=place.width, height=place.height))
+    return tuple(steps)
+
+
+def _bars(fitted: geometry.Fit) -> tuple[PictureStep, ...]:
+    if not fitted.bars:
+        return ()
+    place, size = fitted.place, fitted.target
+    return (Pad(x=place.x, y=place.y, width=size.width, height=size.height),)
+
+
+def _interval(lines: int) -> Notes:
+    if not lines:
+        return NOTHING
+    return step(
+        f"The {lines} lines above the picture are cut",
+        "They carry vertical-interval data, not picture.",
+        "picture.size",
+    )
+
+
+def _resized(have: Size, size: Size, aspect: Fraction) -> Notes:
+    if have == size:
+        return NOTHING
+    said = step(
+        f"{have} to {size}",
+        f"The spec's frame size, with pixels of {aspect.numerator}:{aspect.denominator} so "
+        f"that circles stay round.",
+        "picture.size",
+        "picture.pixel_aspect",
+    )
+    if size.height <= have.height:
+        return said
+    return said + caution(
+        "picture.size",
+        "The picture is enlarged.",
+        "No detail is gained; noise and edges grow softer.",
+        f"{have} to {size}",
+        "Ask for a larger master, or ask the recipient to take the size as it is.",
+    )
+
+
+def _reshaped(
+    fitted: geometry.Fit, have: geometry.Frame, aspect: Fraction, framing: geometry.Framing
+) -> Notes:
+    crop = fitted.crop
+    shape = geometry.display_aspect(have.size, have.aspect)
+    want = geometry.display_aspect(fitted.target, aspect)
+    cut = crop.width < have.size.width or crop.height < have.size.height
+    if not (fitted.bars or cut or (framing == "stretch" and shape != want)):
+        return NOTHING
+    word = WORDS[framing]
+    return step(
+        word,
+        f"The master is {float(shape):.3f}:1 and the frame {float(want):.3f}:1.",
+        "picture.display_aspect",
+    ) + caution(
+        "picture.display_aspect",
+        f"{word}, for the shapes differ.",
+        "What is seen at the edges changes.",
+        f"{float(shape):.3f}:1 into {float(want):.3f}:1",
+        "Choose pad, crop or stretch in the framing.",
+    )

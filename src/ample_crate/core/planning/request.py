@@ -1,0 +1,69 @@
+"""What is to be planned, as one value that every stage is given."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from ..errors import Impossible
+from ..facts import Facts
+from ..facts.span import Span
+from ..specs.spec import Spec
+from .resolve import Resolver
+
+
+@dataclass(frozen=True)
+class Item:
+    """What a crate says of one of its items, besides its choices.
+
+    Attributes:
+        span: the named range to deliver; None for the whole.
+        given: what the file name may need: production, date (as 20261123), crate, revision.
+        share: bytes that the crate leaves it; None where it is the only one.
+    """
+
+    span: Span | None = None
+    given: Mapping[str, str] = field(default_factory=dict)
+    share: int | None = None
+
+
+@dataclass(frozen=True)
+class Request:
+    """A master, a spec and what is chosen in the room that it leaves.
+
+    Attributes:
+        master: facts of what is delivered of the master (`programme.of`).
+        values: settles the value of each property; it holds the spec with its alternatives taken.
+        first: the first frame that is delivered.
+        tracks: the master's sound tracks that are delivered; None where several could be and
+            nobody chose.
+        share: bytes that the crate leaves; None where there is no such limit.
+        names: fields of the file name.
+    """
+
+    master: Facts
+    values: Resolver
+    first: int
+    tracks: list[int] | None
+    share: int | None
+    names: Mapping[str, str]
+
+    @property
+    def spec(self) -> Spec:
+        """Give what is asked."""
+        return self.values.spec
+
+
+def positive(value: Fraction, name: str) -> Fraction:
+    """Give a value that must be more than 0.
+
+    Raises:
+        Impossible: it is not.
+    """
+    if value <= 0:
+        raise Impossible(
+            f"No picture has a {name} of {float(value):g}.",
+            "Look at the spec again: it asks for what cannot be.",
+        )
+    return Fraction(value)

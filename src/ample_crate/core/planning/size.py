@@ -1,0 +1,66 @@
+"""The size: how the picture is encoded so that the file is as big as it may be, asked of the way
+in which the codec's size comes about.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..formats.size import RateControlled
+from .budget import Budget, size_cap, sound_bytes_of
+from .encoding import PictureByContent, PictureEncoding
+from .notes import Notes, step
+from .plan import MadeSound, holding
+from .rate_control import Gop, plan_gop, plan_rate
+from .request import Request
+from .steps import PictureFormat
+from .video import Coding
+
+
+@dataclass(frozen=True)
+class Sized:
+    """The picture's encoding, and the room that it was given."""
+
+    encoding: PictureEncoding
+    budget: Budget
+    notes: Notes
+
+
+def plan_size(
+    request: Request,
+    coding: Coding,
+    f: PictureFormat,
+    wrapper: str,
+    sounds: Sequence[MadeSound],
+    seconds: Fraction,
+) -> Sized:
+    """Settle how the picture is encoded.
+
+    Raises:
+        Impossible: sound and wrapper alone fill the cap.
+    """
+    rated = isinstance(coding.making.size, RateControlled)
+    gop = plan_gop(request, f.rate) if rated else Gop(1, 0)
+    frames = round(seconds * f.rate)
+    cap, whose = size_cap(request.values, request.share)
+    budget = Budget(
+        cap,
+        whose,
+        sound_bytes_of(sounds, seconds),
+        wrapper,
+        holding(seconds, frames, gop.frames, gop.b_frames > 0, sounds),
+    )
+    if rated:
+        encoding, notes = plan_rate(request, coding, f, gop, budget)
+        return Sized(encoding, budget, notes)
+    content = PictureByContent(codec=coding.codec.key, profile=coding.profile)
+    said = step(
+        f"{coding.codec.label} {coding.profile}",
+        "Each frame takes what its picture needs, up to the profile's ceiling: the size is known "
+        "when it is made.",
+        "picture.codec",
+        "picture.profile",
+    )
+    return Sized(content, budget, said)

@@ -1,0 +1,283 @@
+"""Conversions, one a type: what each does to the format of a picture or of sound.
+
+`after` gives the format that comes out: a prediction folds the steps over the master's format.
+`media.lowering` has the filters of each type. A new conversion is a type here, and its filters
+there.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..formats.colour import matrix_of
+from ..units import loudspeakers
+from ..units.parts import Exact, FieldOrder, Part
+from ..units.values import Size
+
+
+class PictureFormat(Part):
+    """A picture at one place of its way.
+
+    Attributes:
+        width, height: stored samples.
+        pixel_aspect: width of a sample by its height.
+        rate: frames a second; interlaced ones have two fields each.
+        fields: which field is first; None for whole frames.
+        colour: the set of matrix, primaries and transfer, as `colour_of` names it.
+        full_range: whether code values use the full range.
+        chroma, depth, alpha: how samples lie; an empty chroma and a depth of 0 are not known.
+    """
+
+    width: int
+    height: int
+    pixel_aspect: Exact = Fraction(1)
+    rate: Exact
+    fields: FieldOrder | None = None
+    colour: str = "BT.709"
+    full_range: bool = False
+    chroma: str = ""
+    depth: int = 0
+    alpha: bool = False
+
+    @property
+    def size(self) -> Size:
+        """Give the frame size."""
+        return Size(self.width, self.height)
+
+    @property
+    def matrix(self) -> str:
+        """Name the colour matrix."""
+        return matrix_of(self.colour)
+
+    def having(self, **values: object) -> PictureFormat:
+        """Give the same picture with other values."""
+        return self.model_copy(update=values)
+
+
+class ToLimitedRange(Part):
+    """Code values from full to limited range."""
+
+    kind: Literal["to limited range"] = "to limited range"
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(full_range=False)
+
+
+class Deinterlace(Part):
+    """Whole frames from fields: one a field, or one a frame."""
+
+    kind: Literal["deinterlace"] = "deinterlace"
+    every_field: bool
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(fields=None, rate=2 * f.rate if self.every_field else f.rate)
+
+
+class Retime(Part):
+    """Another frame rate, by repeating and dropping frames."""
+
+    kind: Literal["retime"] = "retime"
+    rate: Exact
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(rate=self.rate)
+
+
+class Turn(Part):
+    """Turned anticlockwise."""
+
+    kind: Literal["turn"] = "turn"
+    degrees: Literal[90, 180, 270]
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        if self.degrees == 180:
+            return f
+        return f.having(width=f.height, height=f.width, pixel_aspect=1 / f.pixel_aspect)
+
+
+class Crop(Part):
+    """A rectangle cut out, in samples from the top left."""
+
+    kind: Literal["crop"] = "crop"
+    x: int
+    y: int
+    width: int
+    height: int
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(width=self.width, height=self.height)
+
+
+class Scale(Part):
+    """Another number of samples for the same picture."""
+
+    kind: Literal["scale"] = "scale"
+    width: int
+    height: int
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        aspect = f.pixel_aspect * Fraction(f.width, self.width) * Fraction(self.height, f.height)
+        return f.having(width=self.width, height=self.height, pixel_aspect=aspect)
+
+
+class Pad(Part):
+    """Black about the picture, whose top left comes to lie at `x`, `y`."""
+
+    kind: Literal["pad"] = "pad"
+    x: int
+    y: int
+    width: int
+    height: int
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(width=self.width, height=self.height)
+
+
+class PixelAspect(Part):
+    """Samples called another shape: what rounding to whole samples leaves, or a stretch."""
+
+    kind: Literal["pixel aspect"] = "pixel aspect"
+    aspect: Exact
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(pixel_aspect=self.aspect)
+
+
+class Colour(Part):
+    """Another set of matrix, primaries and transfer.
+
+    Attributes:
+        converts: whether code values change; else the set is only called by another name.
+    """
+
+    kind: Literal["colour"] = "colour"
+    to: str
+    converts: bool = True
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(colour=self.to)
+
+
+class Samples(Part):
+    """Samples laid out for the encoder; transparency that it does not carry is dropped."""
+
+    kind: Literal["samples"] = "samples"
+    chroma: str
+    depth: int
+    alpha: bool = False
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(chroma=self.chroma, depth=self.depth, alpha=self.alpha)
+
+
+class Interlace(Part):
+    """Fields from whole frames: alternate lines of two successive ones."""
+
+    kind: Literal["interlace"] = "interlace"
+    first: FieldOrder
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(fields=self.first, rate=f.rate / 2)
+
+
+class Segment(Part):
+    """Whole frames carried as two fields of one moment."""
+
+    kind: Literal["segment"] = "segment"
+    first: FieldOrder
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(fields=self.first)
+
+
+PictureStep = Annotated[
+    ToLimitedRange
+    | Deinterlace
+    | Retime
+    | Turn
+    | Crop
+    | Scale
+    | Pad
+    | PixelAspect
+    | Colour
+    | Samples
+    | Interlace
+    | Segment,
+    Field(discriminator="kind"),
+]
+
+
+class SoundFormat(Part):
+    """Sound at one place of its way.
+
+    Attributes:
+        sample_rate: Hz.
+        layout: the name of its loudspeakers' layout; empty for channels that belong to none.
+        channels: how many there are.
+        samples: its length; None where that is the master's.
+    """
+
+    sample_rate: int
+    layout: str
+    channels: int
+    samples: int | None = None
+
+    def having(self, **values: object) -> SoundFormat:
+        """Give the same sound with other values."""
+        return self.model_copy(update=values)
+
+
+class Resample(Part):
+    """Another sample rate; gaps in the time stamps become silence."""
+
+    kind: Literal["resample"] = "resample"
+    rate: int
+
+    def after(self, f: SoundFormat) -> SoundFormat:
+        return f.having(sample_rate=self.rate)
+
+
+class Mix(Part):
+    """Channels by loudspeaker.
+
+    Attributes:
+        layout: of what is made.
+        gains: a row a channel made, in the layout's order; in it a figure a channel taken.
+    """
+
+    kind: Literal["mix"] = "mix"
+    layout: str
+    gains: tuple[tuple[Exact, ...], ...]
+
+    def after(self, f: SoundFormat) -> SoundFormat:
+        return f.having(layout=self.layout, channels=len(loudspeakers.LAYOUTS[self.layout]))
+
+    @property
+    def adds_up(self) -> bool:
+        """Say whether peaks can add up over full scale."""
+        return any(sum(row) > 1 for row in self.gains)
+
+
+class Limit(Part):
+    """Peaks held at -1 dBFS."""
+
+    kind: Literal["limit"] = "limit"
+
+    def after(self, f: SoundFormat) -> SoundFormat:
+        return f
+
+
+class Fit(Part):
+    """Cut, or followed by silence, to an exact number of samples."""
+
+    kind: Literal["fit"] = "fit"
+    samples: int
+
+    def after(self, f: SoundFormat) -> SoundFormat:
+        return f.having(samples=self.samples)
+
+
+SoundStep = Annotated[Resample | Mix | Limit | Fit, Field(discriminator="kind")]

@@ -1,0 +1,242 @@
+"""Picture: from the master's to the one that the codec gets."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import cast
+
+from .. import formats
+from ..errors import Impossible
+from ..formats.codec import PictureCodec, PictureMaking, Pixels
+from ..formats.colour import colour_of
+from ..units.parts import FieldOrder, field_order
+from ..units.values import Size
+from . import programme
+from .framing import plan_framing
+from .motion import plan_motion
+from .notes import NOTHING, Notes, caution, in_all, step
+from .plan import picture_after
+from .request import Request, positive
+from .source import Source, usual_matrix
+from .steps import (
+    Colour,
+    PictureFormat,
+    PictureStep,
+    PixelAspect,
+    Samples,
+    ToLimitedRange,
+    Turn,
+)
+
+FINENESS = {"4:2:0": 0, "4:2:2": 1, "4:4:4": 2}
+
+
+@dataclass(frozen=True)
+class Coding:
+    """The codec and profile that are asked for, as far as they do not hang on the rate.
+
+    Attributes:
+        profile_level: where the spec asks for both in one.
+        pixels: how samples lie in what is made.
+    """
+
+    codec: PictureCodec
+    making: PictureMaking
+    profile: str
+    profile_level: str
+    pixels: Pixels
+
+
+@dataclass(frozen=True)
+class Video:
+    """The picture's way: what is done to the master's, and what the encoder gets."""
+
+    source: PictureFormat
+    steps: tuple[PictureStep, ...]
+    notes: Notes
+
+    @property
+    def format(self) -> PictureFormat:
+        """Give the format that the encoder gets."""
+        return picture_after(self.source, self.steps)
+
+
+def plan_coding(request: Request, wrapper: str) -> Coding:
+    """Settle codec and profile.
+
+    Raises:
+        Impossible: they cannot be made here, or not into this wrapper.
+    """
+    values = request.values
+    size: Size = values.get("picture.size")
+    key = cast(str, values.get("picture.codec", formats.USUAL_PICTURE))
+    codec = formats.PICTURE.get(key)
+    making = codec.made if codec is not None else None
+    if codec is None or making is None:
+        raise Impossible(
+            f"The codec '{key}' cannot be made here.",
+            f"It can be one of {', '.join(formats.made_picture())}.",
+        )
+    interval = formats.interval_lines(key, size)
+    if interval:
+        # Scaling the picture into those lines is the very thing that must not happen.
+        raise Impossible(
+            f"{size} has {interval} lines of vertical-interval data above the picture, which "
+            f"cannot be made here.",
+            "Take the picture alone, if the recipient allows it.",
+        )
+    if wrapper not in making.wrappers:
+        raise Impossible(
+            f"{codec.label} does not go into {formats.label(wrapper)} here.",
+            f"Ask for one of {', '.join(sorted(making.wrappers))}.",
+        )
+    profile_level = str(values.get("picture.profile_level", "") or "")
+    profile = profile_level.split("@")[0] if profile_level else _profile(request, making.usual)
+    return Coding(codec, making, profile, profile_level, _pixels(request, codec, profile))
+
+
+def _profile(request: Request, usual: str) -> str:
+    values = request.values
+    if request.spec.requirement("picture.profile") is None:
+        return str(values.chosen.get("picture.profile", usual))
+    return str(values.get("picture.profile", usual))
+
+
+def _pixels(request: Request, codec: PictureCodec, profile: str) -> Pixels:
+    """Choose how samples lie: with transparency where the master has some, or the spec asks."""
+    row = codec.profile(profile)
+    if row is None or not row.made:
+        raise Impossible(
+            f"{codec.label} has no profile '{profile}' here.",
+            f"It can be {', '.join(p.name for p in codec.profiles if p.made)}.",
+        )
+    have = bool(request.master.value("picture.alpha"))
+    clear = bool(request.values.get("picture.alpha", have))
+    return next((p for p in row.made if p.alpha == clear), row.made[0])
+
+
+def plan_video(request: Request, source: Source, coding: Coding) -> Video:
+    """Plan the picture's way from the master to the encoder."""
+    values, master = request.values, request.master
+    size: Size = values.get("picture.size")
+    rate = positive(values.get("motion.rate", source.format.rate), "frame rate")
+    motion = plan_motion(source.format, source.uneven, rate, _fields_asked(request, source))
+    turn, turned = _upright(programme.turned(master))
+    steps: list[PictureStep] = [ToLimitedRange()] if source.format.full_range else []
+    steps += [*motion.before, *turn]
+    upright = picture_after(source.format, tuple(steps))
+    fields_made = bool(motion.after)
+    line_step = 4 if fields_made and coding.pixels.chroma == "4:2:0" else 2
+    framing = plan_framing(request, upright, size, line_step)
+    colour, recoloured = _colour(request, upright, size, coding.pixels)
+    steps += [*framing.steps, *colour, *framing.bars, *motion.after]
+    steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
+    notes = in_all(
+        motion.notes,
+        framing.notes,
+        turned,
+        recoloured,
+        _bulk(source.format, coding, size == upright.size),
+    )
+    return Video(source.format, tuple(steps), notes)
+
+
+def _fields_asked(request: Request, source: Source) -> FieldOrder | None:
+    values = request.values
+    scan = str(values.get("motion.scan", "progressive"))
+    usual = source.format.fields or request.master.value("motion.field_order") or "none"
+    order = field_order(str(values.get("motion.field_order", usual)))
+    return (order or FieldOrder.UPPER) if scan == "interlaced" else None
+
+
+def _upright(degrees: int) -> tuple[tuple[PictureStep, ...], Notes]:
+    """Turn the picture as its flag asks players to; the file made carries no flag."""
+    if not degrees:
+        return (), NOTHING
+    if degrees % 90:
+        raise Impossible(
+            f"The master asks players to turn it by {degrees}°, which is no quarter of a turn.",
+            "Ask for a master that is upright.",
+        )
+    said = step(
+        f"Turned upright, {degrees}° anticlockwise",
+        "Most recipients ignore the flag that asks players to turn a picture: the picture itself "
+        "is turned, and the flag dropped.",
+        "picture.rotation",
+        "picture.size",
+    )
+    return (Turn.model_validate({"degrees": degrees}),), said
+
+
+def _colour(
+    request: Request, have: PictureFormat, size: Size, pixels: Pixels
+) -> tuple[tuple[PictureStep, ...], Notes]:
+    want = str(request.values.get("picture.matrix", usual_matrix(size)))
+    if have.matrix == want:
+        return (), NOTHING
+    said = step(
+        f"{have.matrix} to {want} colour",
+        "High and standard definition weigh red, green and blue differently; left alone, skin "
+        "and grass change hue.",
+        "picture.matrix",
+        "picture.primaries",
+    )
+    return (_samples(pixels), Colour(to=colour_of(want, size.height))), said
+
+
+def _samples(pixels: Pixels) -> Samples:
+    return Samples(chroma=pixels.chroma, depth=pixels.depth, alpha=pixels.alpha)
+
+
+def _finish(have: PictureFormat, pixels: Pixels, aspect: object) -> list[PictureStep]:
+    """Lay the samples out for the encoder, and say the pixel aspect, where they are not so yet."""
+    steps: list[PictureStep] = []
+    if (have.chroma, have.depth, have.alpha) != pixels:
+        steps.append(_samples(pixels))
+    if have.pixel_aspect != aspect:
+        steps.append(PixelAspect.model_validate({"aspect": aspect}))
+    # The same matrix goes with other primaries at 525 lines than at 625: left as they are.
+    named = colour_of(have.matrix, have.height)
+    if have.colour != named:
+        steps.append(Colour(to=named, converts=False))
+    return steps
+
+
+def _bulk(have: PictureFormat, coding: Coding, same_size: bool) -> Notes:
+    """Tell of what grows and gains nothing, and of what is lost."""
+    chroma, depth, alpha = coding.pixels
+    notes = NOTHING
+    theirs = have.chroma or chroma
+    if FINENESS.get(chroma, 0) > FINENESS.get(theirs, 0) and same_size:
+        notes += caution(
+            "picture.chroma",
+            f"{chroma} is made from {theirs}.",
+            "The file grows; no colour detail is gained.",
+            f"{theirs} to {chroma}",
+            "Nothing to do if the spec asks it.",
+        )
+    if 0 < have.depth < depth:
+        notes += caution(
+            "picture.bit_depth",
+            f"{depth} bit is made from {have.depth} bit.",
+            "The file grows; no gradation is gained.",
+            f"{have.depth} to {depth} bit",
+            "Nothing to do if the spec asks it.",
+        )
+    if alpha and not have.alpha:
+        notes += caution(
+            "picture.alpha",
+            "The master has no transparency.",
+            "The file carries a channel for it that is opaque all over.",
+            "no alpha in the master",
+            "Nothing to do if the spec asks it.",
+        )
+    if have.alpha and not alpha:
+        notes += caution(
+            "picture.alpha",
+            "The master's transparency is dropped.",
+            "This codec carries none; what was clear turns to the matte colour.",
+            "alpha in the master",
+            "Ask whether the recipient wants transparency.",
+        )
+    return notes

@@ -1,0 +1,192 @@
+"""Each conversion of a plan as filters of the codec library: one entry a type."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import accumulate
+from typing import Any
+
+from ..core.planning import steps
+from ..core.planning.steps import PictureFormat, PictureStep, SoundFormat, SoundStep
+from ..core.units.parts import FieldOrder
+from .encoders.setup import colour_names, pixels_of
+
+Chain = list[tuple[str, str]]
+# By degrees anticlockwise.
+TURNS: dict[int, Chain] = {
+    90: [("transpose", "cclock")],
+    180: [("hflip", ""), ("vflip", "")],
+    270: [("transpose", "clock")],
+}
+# The colour conversion's own names of sets.
+COLOUR_SETS = {
+    "BT.709": "bt709",
+    "BT.601/625": "bt601-6-625",
+    "BT.601/525": "bt601-6-525",
+    "BT.2020": "bt2020",
+}
+
+
+def picture_chain(source: PictureFormat, ordered: tuple[PictureStep, ...]) -> Chain:
+    """Give the filters of steps in order, and those that have frames say what they are."""
+    formats = list(accumulate(ordered, lambda f, step: step.after(f), initial=source))
+    chain: Chain = []
+    for step, before in zip(ordered, formats[:-1], strict=True):
+        chain += PICTURE[type(step)](step, before)
+    return chain + _named(formats[-1])
+
+
+def sound_chain(ordered: tuple[SoundStep, ...]) -> Chain:
+    """Give the filters of steps in order."""
+    return [one for step in ordered for one in SOUND[type(step)](step)]
+
+
+def _named(f: PictureFormat) -> Chain:
+    matrix, primaries, transfer = colour_names(f)
+    modes = {None: "prog", FieldOrder.UPPER: "tff", FieldOrder.LOWER: "bff"}
+    colour = f"colorspace={matrix}:color_primaries={primaries}:color_trc={transfer}"
+    aspect = f.pixel_aspect
+    return [
+        ("format", pixels_of(f)),
+        ("setparams", f"field_mode={modes[f.fields]}:range=limited:{colour}"),
+        ("setsar", f"sar={aspect.numerator}/{aspect.denominator}:max=10000"),
+    ]
+
+
+def _deinterlace(step: steps.Deinterlace, before: PictureFormat) -> Chain:
+    parity = _first(before.fields)
+    mode = "send_field" if step.every_field else "send_frame"
+    return [("setfield", parity), ("bwdif", f"mode={mode}:parity={parity}:deint=all")]
+
+
+def _first(fields: FieldOrder | None) -> str:
+    return "bff" if fields is FieldOrder.LOWER else "tff"
+
+
+def _retime(step: steps.Retime, before: PictureFormat) -> Chain:
+    return [("fps", f"fps={step.rate.numerator}/{step.rate.denominator}:round=near")]
+
+
+def _to_limited_range(step: steps.ToLimitedRange, before: PictureFormat) -> Chain:
+    return [("scale", "in_range=full:out_range=limited")]
+
+
+def _turn(step: steps.Turn, before: PictureFormat) -> Chain:
+    return TURNS[step.degrees]
+
+
+def _crop(step: steps.Crop, before: PictureFormat) -> Chain:
+    return [("crop", f"{step.width}:{step.height}:{step.x}:{step.y}:exact=1")]
+
+
+def _scale(step: steps.Scale, before: PictureFormat) -> Chain:
+    how = "flags=lanczos+accurate_rnd+full_chroma_int"
+    return [("scale", f"{step.width}:{step.height}:{how}")]
+
+
+def _pad(step: steps.Pad, before: PictureFormat) -> Chain:
+    colour = "black@0" if before.alpha else "black"
+    return [("pad", f"{step.width}:{step.height}:{step.x}:{step.y}:color={colour}")]
+
+
+def _colour(step: steps.Colour, before: PictureFormat) -> Chain:
+    if not step.converts:
+        return []
+    ends = (COLOUR_SETS.get(name, "bt709") for name in (before.colour, step.to))
+    source, target = ends
+    pixels = pixels_of(before).removesuffix("le")
+    return [
+        (
+            "colorspace",
+            f"iall={source}:all={target}:irange=tv:range=tv:format={pixels}:fast=0",
+        )
+    ]
+
+
+def _samples(step: steps.Samples, before: PictureFormat) -> Chain:
+    return [("format", pixels_of(step.after(before)))]
+
+
+def _interlace(step: steps.Interlace, before: PictureFormat) -> Chain:
+    """Take alternate lines of successive frames after a vertical low-pass of 1-2-1, which keeps
+    thin lines from flickering.
+    """
+    first = _first(step.first)
+    weave = "bottom" if step.first is FieldOrder.LOWER else "top"
+    kernel = "0 1 0 0 2 0 0 1 0"
+    soften = ":".join(f"{n}m={kernel}:{n}rdiv=0.25" for n in range(3))
+    # separatefields gives, of frames A and B, A's first, A's second, B's first, B's second field:
+    # keep 0 and 3.
+    return [
+        ("convolution", soften),
+        ("setfield", first),
+        ("separatefields", ""),
+        ("select", r"not(mod(n\,4))+not(mod(n-3\,4))"),
+        ("weave", f"first_field={weave}"),
+        ("setfield", first),
+    ]
+
+
+def _nothing(step: object, before: PictureFormat) -> Chain:
+    """Change no sample: what frames are called is said at the end of the chain."""
+    return []
+
+
+PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
+    steps.ToLimitedRange: _to_limited_range,
+    steps.Deinterlace: _deinterlace,
+    steps.Retime: _retime,
+    steps.Turn: _turn,
+    steps.Crop: _crop,
+    steps.Scale: _scale,
+    steps.Pad: _pad,
+    steps.PixelAspect: _nothing,
+    steps.Colour: _colour,
+    steps.Samples: _samples,
+    steps.Interlace: _interlace,
+    steps.Segment: _nothing,
+}
+
+
+def _resample(step: steps.Resample) -> Chain:
+    # Gaps in the master's time stamps, and a late start, become silence.
+    return [("aresample", f"osr={step.rate}:async=1:min_hard_comp=0.01:first_pts=0")]
+
+
+def _mix(step: steps.Mix) -> Chain:
+    """Mix by the channels' numbers: what a file calls its layout decides nothing."""
+    rows = [f"c{made}={_sum(row)}" for made, row in enumerate(step.gains)]
+    mixing = [("pan", "|".join([step.layout, *rows]))]
+    # Sums over full scale are held by the limiter that follows, and must not be cut before.
+    return [("aformat", "sample_fmts=dblp"), *mixing] if step.adds_up else mixing
+
+
+def _sum(gains: tuple[Any, ...]) -> str:
+    terms = [f"{float(gain):.9g}*c{taken}" for taken, gain in enumerate(gains) if gain]
+    return "+".join(terms) or "0*c0"
+
+
+def _limit(step: steps.Limit) -> Chain:
+    return [("alimiter", "limit=0.891251:level=0:latency=1")]
+
+
+def _fit(step: steps.Fit) -> Chain:
+    return [("apad", f"whole_len={step.samples}"), ("atrim", f"end_sample={step.samples}")]
+
+
+SOUND: dict[type[Any], Callable[[Any], Chain]] = {
+    steps.Resample: _resample,
+    steps.Mix: _mix,
+    steps.Limit: _limit,
+    steps.Fit: _fit,
+}
+
+
+def encoder_takes(f: SoundFormat, sample_format: str) -> Chain:
+    """Give the filter that lays samples out for an encoder."""
+    return [
+        (
+            "aformat",
+            f"sample_fmts={sample_format}:sample_rates={f.sample_rate}:channel_layouts={f.layout}",
+        )
+    ]
