@@ -28,7 +28,7 @@ from av.video.frame import PictureType, VideoFrame
 from ample_crate.core.planning.plan import Plan
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import encoders, filters, ops
-from ample_crate.media.lowering import picture_chain
+from ample_crate.media.lowering import SoundTaken, picture_chain
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
 
@@ -73,7 +73,12 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
         heard = made.add_stream("aac", rate=sound.format.sample_rate, layout=sound.format.layout)
         heard.codec_context.bit_rate = sound.encoding.rate(sound.format)
         graph = None
-        tones = filters.SoundGraph([track], sound, Fraction(0), encoders.sound(sound).sample_format)
+        tones = filters.SoundGraph(
+            [track],
+            sound,
+            Fraction(0),
+            SoundTaken(encoders.sound(sound).sample_format, sound.format.layout),
+        )
         count = 0
         for packet in source.demux(picture, track):
             for frame in packet.decode():

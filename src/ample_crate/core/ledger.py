@@ -99,7 +99,13 @@ class Finding:
             return "no sound"
         if self._value is None:
             return "not stated" if self._reason == "present" else ""
-        return self._show(self._value)
+        shown = self._show(self._value)
+        how = self.test.prop.predicted
+        return f"{how} {shown}" if self._foreseen and how != "exactly" else shown
+
+    @property
+    def _foreseen(self) -> bool:
+        return self._facts.fact(self.key).provenance == "predicted"
 
     def _show(self, value: Value) -> str:
         return self.test.prop.kind.show(value)

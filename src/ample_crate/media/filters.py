@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Sequence
 from fractions import Fraction
 
 import av.filter
@@ -17,7 +18,9 @@ from ..core.planning.programme import TOGETHER as JOINED
 from ..core.planning.steps import PictureFormat, Resample
 from ..core.units import loudspeakers
 from .encoders.setup import colour_names
-from .lowering import Chain, encoder_takes, sound_chain
+from .lowering import BesideAlpha, SoundTaken, encoder_takes, sound_chain
+
+Filters = Sequence[tuple[str, str] | BesideAlpha]
 
 
 class SoundGraph:
@@ -27,11 +30,11 @@ class SoundGraph:
         streams: the tracks taken, in the order of their channels.
         made: what is made of them.
         start: time of the first picture in the master; sound before it is cut.
-        sample_format: what the encoder takes.
+        takes: what the encoder takes.
     """
 
     def __init__(
-        self, streams: list[AudioStream], made: MadeSound, start: Fraction, sample_format: str
+        self, streams: list[AudioStream], made: MadeSound, start: Fraction, takes: SoundTaken
     ) -> None:
         each = tuple(s for s in made.steps if isinstance(s, Resample))
         rest = tuple(s for s in made.steps if not isinstance(s, Resample))
@@ -42,7 +45,7 @@ class SoundGraph:
             ("asetpts", f"PTS-{float(start):.9f}/TB"),
             *sound_chain(each),
         ]
-        self._end = [*sound_chain(rest), *encoder_takes(made.format, sample_format)]
+        self._end = [*sound_chain(rest), *encoder_takes(made.format, takes)]
         # A graph is built from each track's first frame: headers may name another sample format.
         self._waiting: dict[int, list[AudioFrame]] = {stream.index: [] for stream in streams}
         self._inputs: dict[int, av.filter.FilterContext] = {}
@@ -134,19 +137,42 @@ class Filtered:
 
 
 def chained(
-    graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain
+    graph: av.filter.Graph, first: av.filter.FilterContext, chain: Filters
 ) -> av.filter.FilterContext:
     """Link a chain of filters behind a first one, and give the last."""
     last = first
-    for name, args in chain:
+    for one in chain:
+        if isinstance(one, BesideAlpha):
+            last = _beside_alpha(graph, last, one)
+            continue
+        name, args = one
         made = graph.add(name, args) if args else graph.add(name)
         last.link_to(made)
         last = made
     return last
 
 
+def _beside_alpha(
+    graph: av.filter.Graph, first: av.filter.FilterContext, one: BesideAlpha
+) -> av.filter.FilterContext:
+    two = graph.add("split", "2")
+    first.link_to(two)
+    head = graph.add("null")
+    two.link_to(head, 0, 0)
+    # Transparency comes out in full range. What it is merged with is called so too meanwhile, or
+    # one of them would be scaled to the other's.
+    colour = chained(graph, head, [*one.chain, ("setparams", "range=full")])
+    planes = ":".join(f"map{n}s=0:map{n}p={n}" for n in range(3))
+    merged = graph.add("mergeplanes", f"{planes}:map3s=1:map3p=0:format={one.pixels}")
+    clear = graph.add("alphaextract")
+    two.link_to(clear, 1, 0)
+    colour.link_to(merged, 0, 0)
+    clear.link_to(merged, 0, 1)
+    return chained(graph, merged, [("setparams", "range=limited")])
+
+
 def linked(
-    graph: av.filter.Graph, first: av.filter.FilterContext, chain: Chain, sink: str
+    graph: av.filter.Graph, first: av.filter.FilterContext, chain: Filters, sink: str
 ) -> Filtered:
     """Link a chain of filters behind a first one, close it with a sink, and make it run."""
     last = chained(graph, first, chain)
@@ -160,7 +186,7 @@ def picture_graph(
     stream: VideoStream,
     frame: VideoFrame,
     source: PictureFormat,
-    chain: Chain,
+    chain: Filters,
     clock: Fraction | None = None,
 ) -> Filtered:
     """Build the graph for pictures, from the first decoded frame and what the plan takes the master
@@ -198,7 +224,7 @@ def sound_source(
     )
 
 
-def sound_graph(stream: AudioStream, frame: AudioFrame, chain: Chain) -> Filtered:
+def sound_graph(stream: AudioStream, frame: AudioFrame, chain: Filters) -> Filtered:
     """Build the graph for one sound track, from its first decoded frame."""
     graph = av.filter.Graph()
     source = sound_source(graph, stream, frame)

@@ -3,15 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from itertools import accumulate
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..core.planning import steps
 from ..core.planning.steps import PictureFormat, PictureStep, SoundFormat, SoundStep
 from ..core.units.parts import FieldOrder
 from .encoders.setup import colour_names, pixels_of
 
-Chain = list[tuple[str, str]]
+
+@dataclass(frozen=True)
+class BesideAlpha:
+    """Filters that know no transparency, run on colour alone: the transparency of the frames that
+    go in is laid over what comes out.
+    """
+
+    chain: Chain
+    pixels: str
+
+
+Chain = list[tuple[str, str] | BesideAlpha]
 # By degrees anticlockwise.
 TURNS: dict[int, Chain] = {
     90: [("transpose", "cclock")],
@@ -94,13 +106,17 @@ def _colour(step: steps.Colour, before: PictureFormat) -> Chain:
         return []
     ends = (COLOUR_SETS.get(name, "bt709") for name in (before.colour, step.to))
     source, target = ends
-    pixels = pixels_of(before).removesuffix("le")
-    return [
+    pixels = pixels_of(before.having(alpha=False))
+    plain = pixels.removesuffix("le")
+    change: Chain = [
         (
             "colorspace",
-            f"iall={source}:all={target}:irange=tv:range=tv:format={pixels}:fast=0",
+            f"iall={source}:all={target}:irange=tv:range=tv:format={plain}:fast=0",
         )
     ]
+    if not before.alpha:
+        return change
+    return [BesideAlpha([("format", pixels), *change, ("format", pixels)], pixels_of(before))]
 
 
 def _samples(step: steps.Samples, before: PictureFormat) -> Chain:
@@ -158,7 +174,8 @@ def _mix(step: steps.Mix) -> Chain:
     rows = [f"c{made}={_sum(row)}" for made, row in enumerate(step.gains)]
     mixing = [("pan", "|".join([step.layout, *rows]))]
     # Sums over full scale are held by the limiter that follows, and must not be cut before.
-    return [("aformat", "sample_fmts=dblp"), *mixing] if step.adds_up else mixing
+    wide: Chain = [("aformat", "sample_fmts=dblp")] if step.adds_up else []
+    return [*wide, *mixing]
 
 
 def _sum(gains: tuple[Any, ...]) -> str:
@@ -182,11 +199,18 @@ SOUND: dict[type[Any], Callable[[Any], Chain]] = {
 }
 
 
-def encoder_takes(f: SoundFormat, sample_format: str) -> Chain:
-    """Give the filter that lays samples out for an encoder."""
-    return [
-        (
-            "aformat",
-            f"sample_fmts={sample_format}:sample_rates={f.sample_rate}:channel_layouts={f.layout}",
-        )
-    ]
+class SoundTaken(NamedTuple):
+    """What an encoder of sound takes, by the library's names."""
+
+    sample_format: str
+    layout: str
+
+
+def encoder_takes(f: SoundFormat, takes: SoundTaken) -> Chain:
+    """Give the filters that lay samples out for an encoder."""
+    # Channels keep their numbers, whatever the encoder calls their layout.
+    count = range(f.channels)
+    renamed = "|".join([takes.layout, *(f"c{n}=c{n}" for n in count)])
+    chain: Chain = [("pan", renamed)] if takes.layout != f.layout else []
+    wanted = f"sample_fmts={takes.sample_format}:channel_layouts={takes.layout}"
+    return [*chain, ("aformat", f"{wanted}:sample_rates={f.sample_rate}")]

@@ -73,7 +73,7 @@ class SoundFeed:
         self, made: MadeSound, writer: SoundWriter, tracks: list[AudioStream], start: Fraction
     ) -> None:
         self.tracks, self._writer = tracks, writer
-        self._graph = filters.SoundGraph(tracks, made, start, writer.sample_format)
+        self._graph = filters.SoundGraph(tracks, made, start, writer.takes)
 
     def push(self, index: int, frame: AudioFrame) -> None:
         """Take a frame of the track with a stream's index."""

@@ -19,6 +19,7 @@ from ..core.planning.plan import File, MadePicture, MadeSound, Plan
 from ..core.planning.steps import SoundFormat
 from . import encoders, wrappers
 from .encoders.setup import Coder, Options
+from .lowering import SoundTaken
 
 SILENT_SAMPLES = 4800  # of a frame of silence
 SAMPLE_TYPES = {"fltp": np.float32, "s16": np.int16, "s32": np.int32}
@@ -51,7 +52,8 @@ class SoundWriter:
         setup = encoders.sound(made)
         self._container, self._format = container, made.format
         self._coder = setup.open(container, made.format)
-        self.sample_format, self.samples = setup.sample_format, 0
+        self.takes = SoundTaken(setup.sample_format, setup.layout(made.format))
+        self.samples = 0
 
     def write(self, frame: AudioFrame) -> None:
         """Encode the next samples."""
@@ -62,7 +64,7 @@ class SoundWriter:
     def finish(self) -> None:
         """Encode what the encoder has kept back; where nothing came, silence."""
         if not self.samples:
-            for frame in silence(self._format, self.sample_format):
+            for frame in silence(self._format, self.takes):
                 self.write(frame)
         _encode(self._container, self._coder, None)
 
@@ -81,14 +83,15 @@ def _encode(container: OutputContainer, coder: Coder, frame: Any) -> None:
         ) from error
 
 
-def silence(f: SoundFormat, sample_format: str) -> Iterator[AudioFrame]:
+def silence(f: SoundFormat, takes: SoundTaken) -> Iterator[AudioFrame]:
     """Give silence of a format's length."""
-    left, planar = f.samples or 0, sample_format.endswith("p")
+    left, sample_format = f.samples or 0, takes.sample_format
+    planar = sample_format.endswith("p")
     while left > 0:
         count = min(SILENT_SAMPLES, left)
         shape = (f.channels, count) if planar else (1, f.channels * count)
         samples = np.zeros(shape, SAMPLE_TYPES[sample_format])
-        frame = AudioFrame.from_ndarray(samples, format=sample_format, layout=f.layout)
+        frame = AudioFrame.from_ndarray(samples, format=sample_format, layout=takes.layout)
         frame.sample_rate = f.sample_rate
         left -= count
         yield frame

@@ -191,6 +191,7 @@ def test_sound_rates_that_a_codec_does_not_have_are_refused() -> None:
         "id: odd\nversion: 1\nrecipient: x\ntitle: Odd\nrequirements:\n"
         "  - {property: sound.codec, rule: {is: mp2}}\n  - {property: sound.sample_rate, rule: "
         "{is: 384 kHz}}\n"
+        "  - {property: file.wrapper, rule: {is: mov}}\n"
     )
     route = plan_route(master_facts(), parse(text, "odd.yaml"))
     assert route.plan is None and "Was a bit rate meant?" in route.cautions[-1].way_out

@@ -70,6 +70,13 @@ def carried_in(codec: PictureCodec | SoundCodec) -> frozenset[str] | None:
     return codec.wrappers | {w.key for w in WRAPPERS.values() if codec.key in w.carries}
 
 
+def made_in(codec: SoundCodec) -> frozenset[str]:
+    """List the wrappers that a sound codec is put into here."""
+    if codec.made is not None and codec.made.wrappers is not None:
+        return codec.made.wrappers
+    return carried_in(codec) or frozenset()
+
+
 def interval_lines(codec: str | None, size: Size) -> int:
     """Give how many lines of vertical-interval data a codec has above a picture."""
     row = PICTURE.get(codec or "")

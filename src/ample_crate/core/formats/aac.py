@@ -19,7 +19,12 @@ CODECS = (
         frame_samples=1024,
         frame_bits=6144,
         made=SoundMaking(
-            frozenset({22050, 24000, 32000, 44100, 48000}), frozenset({1, 2, 6}), 192_000
+            frozenset({22050, 24000, 32000, 44100, 48000}),
+            frozenset({1, 2, 6}),
+            192_000,
+            delay=1024,
+            flushes=True,
+            even=False,
         ),
     ),
 )

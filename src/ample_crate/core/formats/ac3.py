@@ -20,7 +20,7 @@ CODECS = (
         fixed=True,
         string="ac-3",
         frame_samples=1536,
-        made=SoundMaking(HERTZ, frozenset({1, 2, 6}), 448_000),
+        made=SoundMaking(HERTZ, frozenset({1, 2, 6}), 448_000, delay=256),
     ),
     SoundCodec(
         "eac3",

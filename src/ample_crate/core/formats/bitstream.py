@@ -46,6 +46,21 @@ def units(data: bytes, length_size: int) -> Iterator[bytes]:
         at += length_size + int.from_bytes(data[at : at + length_size])
 
 
+def with_start_codes(data: bytes, length_size: int) -> bytes:
+    """Put start codes in the place of lengths: a length may look like a start code, and what is
+    within a unit never does.
+    """
+    if not length_size:
+        return data
+    parts, at = [], 0
+    while at + length_size < len(data):
+        size = int.from_bytes(data[at : at + length_size])
+        at += length_size
+        parts.append(b"\x00\x00\x01" + data[at : at + size])
+        at += size
+    return b"".join(parts)
+
+
 class Bits:
     """Reads bits, highest first; IndexError past the end."""
 

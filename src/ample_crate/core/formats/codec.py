@@ -65,6 +65,8 @@ class PictureMaking:
     Attributes:
         usual: the profile taken where nothing is asked.
         wrappers: those that it is put into.
+        whole_frames_in: those of them whose header would call fields whole frames, so that only
+            whole frames are put there.
         size: how the size comes about.
         speed: millions of luma samples a second on two cores, until past runs tell (common
             practice).
@@ -74,6 +76,7 @@ class PictureMaking:
     wrappers: frozenset[str]
     size: SizeModel
     speed: float
+    whole_frames_in: frozenset[str] = frozenset()
 
 
 class StreamHead(NamedTuple):
@@ -181,12 +184,20 @@ class SoundMaking:
         channels: how many a track may have.
         usual_rate: b/s where nothing is asked; None where the rate follows from the samples.
         depth: bits a sample, where the codec has several.
+        wrappers: those that it is put into, where they are not all that carry it.
+        delay: samples that the encoder puts before the first.
+        flushes: whether it codes on until the last sample has come out.
+        even: whether every second has the same bits.
     """
 
     sample_rates: frozenset[int]
     channels: frozenset[int]
     usual_rate: int | None = None
     depth: int | None = None
+    wrappers: frozenset[str] | None = None
+    delay: int = 0
+    flushes: bool = False
+    even: bool = True
 
 
 @dataclass(frozen=True)
@@ -204,6 +215,7 @@ class SoundCodec:
         string: its codec string (RFC 6381).
         frame_samples: samples of a coded frame.
         frame_bits: the most bits a channel in a coded frame; None where nothing limits them.
+        packets: bytes of plain samples in a packet, and those of the head before them.
         made: how it is made here; None where it is not.
     """
 
@@ -221,6 +233,7 @@ class SoundCodec:
     string: str = ""
     frame_samples: int = 1024
     frame_bits: int | None = None
+    packets: tuple[int, int] | None = None
     made: SoundMaking | None = None
 
     @property

@@ -19,7 +19,14 @@ CODECS = (
         bit_rates=tuple(k * 1000 for k in LAYER_2),
         fixed=True,
         frame_samples=1152,
-        made=SoundMaking(HERTZ, frozenset({1, 2}), 384_000),
+        made=SoundMaking(
+            HERTZ,
+            frozenset({1, 2}),
+            384_000,
+            # MP4 has one name for all layers, and is read as layer 3.
+            wrappers=of("mpeg-ps", "mpeg-ts", "mov", "matroska"),
+            delay=481,
+        ),
     ),
     SoundCodec(
         "mp3",

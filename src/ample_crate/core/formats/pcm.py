@@ -24,6 +24,8 @@ CODECS = (
         wrappers=of("mpeg-ps"),
         sample_rates=frozenset({48000, 96000}),
         depths={"s16": 16, "s32": 24},
+        # The codec library fills a pack of 2,048 bytes with each packet.
+        packets=(2008, 3),
         made=SoundMaking(frozenset({48000}), frozenset({1, 2, 6, 8}), depth=16),
     ),
     _plain("pcm_s16le", "PCM 16 bit", 16, MADE),

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from fractions import Fraction
 from math import ceil
+
+from .size import Amount
 
 
 @dataclass(frozen=True)
@@ -18,6 +20,7 @@ class Contents:
         key_frames: of them, key frames.
         reordered: whether frames that lean on later ones make display and coding order differ.
         sound_frames: coded sound frames over all tracks.
+        sound_bytes: those of each sound track.
         tracks: streams in the file.
     """
 
@@ -27,14 +30,18 @@ class Contents:
     reordered: bool
     sound_frames: int
     tracks: int
+    sound_bytes: tuple[int, ...] = ()
 
 
-OwnBytes = Callable[[Contents, int], int]
+OwnBytes = Callable[[Contents, int], Amount]
 
 
-def one_per_cent(contents: Contents, payload: int) -> int:
-    """Take a hundredth for the wrapper's own bytes, where no more is known (common practice)."""
-    return ceil(payload * Fraction(1, 100)) + 4096
+def one_per_cent(contents: Contents, payload: int) -> Amount:
+    """Take a hundredth for the wrapper's own bytes, where no more is known (common practice); it
+    may be nothing, or twice as much.
+    """
+    expected = ceil(payload * Fraction(1, 100)) + 4096
+    return Amount(0, expected, 2 * expected)
 
 
 @dataclass(frozen=True)
@@ -57,6 +64,10 @@ class Wrapper:
         patterns: whether it states an operational pattern (SMPTE ST 377-1).
         still: whether it is one image.
         usual_sound: the sound codec to ask for in it.
+        names_speakers: whether it says which loudspeakers plain channels are for.
+        primes: whether it tells a decoder how many samples to leave out at the start.
+        tick: unit of its time stamps in seconds; None where they are exact.
+        states: values that it states by another's name, by property.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
     """
 
@@ -76,4 +87,8 @@ class Wrapper:
     patterns: bool = False
     still: bool = False
     usual_sound: str = "pcm_s24le"
+    names_speakers: bool = True
+    primes: bool = False
+    tick: Fraction | None = None
+    states: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from math import ceil
 
+from .size import Amount
 from .wrapper import Contents, Wrapper
 
 # A program stream of 2048-byte packs (ISO/IEC 13818-1): pack header 14, PES header 9 + 5 or 10.
 PACK, PACK_PAYLOAD = 2048, 2018
 
 
-def _boxes(contents: Contents, payload: int) -> int:
+def _boxes(contents: Contents, payload: int) -> Amount:
     """Estimate the boxes of MP4 and MOV (ISO/IEC 14496-12).
 
     4 bytes a sample in stsz, 8 a picture frame in ctts where frames are reordered, 4 a key frame in
@@ -20,15 +22,44 @@ def _boxes(contents: Contents, payload: int) -> int:
     each = 4 + 4 + (8 if contents.reordered else 0)
     picture = contents.frames * each + contents.key_frames * 4
     sound = contents.sound_frames * 4 + min(contents.frames, contents.sound_frames) * 16
-    return 1200 + 700 * contents.tracks + picture + sound
+    expected = 1200 + 700 * contents.tracks + picture + sound
+    # How sound is gathered into chunks is the muxer's affair, and so are the boxes that say more.
+    return Amount(0, expected, 2 * expected + 4096)
 
 
-def _packs(contents: Contents, payload: int) -> int:
+def _packs(contents: Contents, payload: int) -> Amount:
     """Estimate packs: every coded picture ends in a part-filled one, on average half empty."""
-    packs = ceil(payload / PACK_PAYLOAD) + contents.frames // 2
-    return max(0, packs * PACK - payload)
+    full = ceil(payload / PACK_PAYLOAD)
+    frames = contents.frames + contents.sound_frames
+    least, expected, most = (full + more for more in (0, contents.frames // 2, frames + 16))
+    return Amount(*(max(0, packs * PACK - payload) for packs in (least, expected, most)))
 
 
+# SMPTE ST 379-2 and ST 377-1: every element is a key, a length and its bytes, filled up to the next
+# 512 by a filler that is itself at least a key and a length.
+KLV, GRID = 20, 512
+SYSTEM_ITEM, INDEX_ENTRY, PARTITIONS = 512, 11, 9000
+
+
+def _klv(contents: Contents, payload: int) -> Amount:
+    """Estimate an MXF file of one picture a content package, sound beside it."""
+    sound = sum(_filled(ceil(n / contents.frames)) for n in contents.sound_bytes if contents.frames)
+    package = SYSTEM_ITEM + INDEX_ENTRY + KLV + sound
+    head = PARTITIONS + 700 * contents.tracks
+    fills = (KLV, KLV + GRID // 2, KLV + GRID)
+    return Amount(*(head + contents.frames * (package + fill) for fill in fills))
+
+
+def _filled(size: int) -> int:
+    """Give what an element of a size takes besides itself."""
+    bare = size + KLV
+    whole = -(-bare // GRID) * GRID
+    return (whole if whole == bare or whole - bare >= KLV else whole + GRID) - size
+
+
+MPEG_TICK = Fraction(1, 90_000)  # ISO/IEC 13818-1
+# SMPTE RP 224 has one label for both: the transfers are the same (ISO/IEC 23091-2).
+TRANSFERS = {"picture.transfer": {"BT.601": "BT.709"}}
 WRAPPERS = (
     Wrapper(
         "mp4",
@@ -40,6 +71,7 @@ WRAPPERS = (
         tagged=True,
         boxes=True,
         enables=True,
+        primes=True,
         usual_sound="aac",
         own_bytes=_boxes,
     ),
@@ -53,15 +85,25 @@ WRAPPERS = (
         tagged=True,
         boxes=True,
         enables=True,
+        primes=True,
         own_bytes=_boxes,
     ),
-    Wrapper("mxf", "MXF", ".mxf", patterns=True),
+    Wrapper(
+        "mxf",
+        "MXF",
+        ".mxf",
+        patterns=True,
+        names_speakers=False,
+        states=TRANSFERS,
+        own_bytes=_klv,
+    ),
     Wrapper(
         "mpeg-ps",
         "MPEG program stream",
         ".mpg",
         also=("program stream", "MPEG-2 program stream", "PS", "VOB", "MPG"),
         usual_sound="mp2",
+        tick=MPEG_TICK,
         own_bytes=_packs,
     ),
     Wrapper(
@@ -70,8 +112,18 @@ WRAPPERS = (
         ".ts",
         also=("transport stream", "MPEG-2 transport stream", "TS", "M2TS"),
         usual_sound="mp2",
+        tick=MPEG_TICK,
     ),
-    Wrapper("matroska", "Matroska", ".mkv", also=("MKV",), enables=True),
+    Wrapper(
+        "matroska",
+        "Matroska",
+        ".mkv",
+        also=("MKV",),
+        enables=True,
+        names_speakers=False,
+        primes=True,
+        tick=Fraction(1, 1000),
+    ),
     Wrapper(
         "webm",
         "WebM",
@@ -79,6 +131,8 @@ WRAPPERS = (
         media_type="video/webm",
         browsers=True,
         enables=True,
+        primes=True,
+        tick=Fraction(1, 1000),
         usual_sound="opus",
     ),
     Wrapper("avi", "AVI", ".avi", tagged=True),

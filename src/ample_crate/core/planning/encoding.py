@@ -99,11 +99,9 @@ class RatedPicture(Part):
         return min(self.max_rate + self.buffer, self.bit_rate * 3)
 
     def _mode(self, f: PictureFormat) -> str | None:
-        """Name the rate mode. A constant rate through a larger buffer is even over many seconds,
-        and any one of them may stray: measuring tells.
+        """Name the rate mode. A variable rate, or a constant one through a larger buffer, may come
+        out even or not: measuring tells.
         """
-        if not self.constant:
-            return "variable"
         return "constant" if self.even(f) else None
 
 
@@ -176,8 +174,16 @@ class RatedSound(Part):
         return self.bit_rate
 
     def amount(self, f: SoundFormat, seconds: Fraction) -> Amount:
-        """Give the bytes of coded sound."""
-        return exactly(payload_bytes(self.bit_rate, seconds))
+        """Give the bytes of coded sound; an encoder that saves on quiet places may take fewer, and
+        every one ends with a whole frame.
+        """
+        making = self.row.made
+        expected = payload_bytes(self.bit_rate, seconds)
+        padded = Fraction(2 * self.row.frame_samples, f.sample_rate)
+        even = making is not None and making.even
+        return Amount(
+            expected if even else 0, expected, payload_bytes(self.bit_rate, seconds + padded)
+        )
 
 
 class PlainSound(Part):
@@ -196,8 +202,14 @@ class PlainSound(Part):
         return f.sample_rate * f.channels * (self.row.made_depth or 16)
 
     def amount(self, f: SoundFormat, seconds: Fraction) -> Amount:
-        """Give the bytes of the samples."""
-        return exactly(payload_bytes(self.rate(f), seconds))
+        """Give the bytes of the samples, and of what stands before each packet of them."""
+        samples = payload_bytes(self.rate(f), seconds)
+        if self.row.packets is None:
+            return exactly(samples)
+        size, head = self.row.packets
+        heads = -(-samples // size) * head
+        # Packets hold whole groups of samples, so that some are smaller.
+        return Amount(samples, samples + heads, samples + 2 * heads)
 
 
 SoundEncoding = Annotated[RatedSound | PlainSound, Field(discriminator="kind")]

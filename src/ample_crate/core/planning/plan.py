@@ -201,7 +201,11 @@ def amount_of(plan: Plan, number: int = 0) -> Amount:
         payload += _payload(stream, plan)
     contents = contents_of(plan, number)
     own = formats.WRAPPERS[file.wrapper].own_bytes
-    return Amount(*(n + own(contents, n) for n in (payload.least, payload.expected, payload.most)))
+    return Amount(
+        payload.least + own(contents, payload.least).least,
+        payload.expected + own(contents, payload.expected).expected,
+        payload.most + own(contents, payload.most).most,
+    )
 
 
 def _payload(stream: Stream, plan: Plan) -> Amount:
@@ -236,6 +240,7 @@ def holding(
         reordered=reordered,
         sound_frames=sum(_sound_frames(s, seconds) for s in sounds),
         tracks=len(sounds) + (frames > 0),
+        sound_bytes=tuple(s.encoding.amount(s.format, seconds).expected for s in sounds),
     )
 
 

@@ -6,13 +6,16 @@ Each stream's steps are folded over the master's format, and the encoding's fact
 from __future__ import annotations
 
 from fractions import Fraction
+from math import floor
 
 from .. import formats
 from ..facts import Facts
 from ..facts.properties import track_key
+from ..formats.wrapper import Wrapper
 from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value
+from .encoding import PlainSound
 from .plan import MadePicture, MadeSound, Plan, amount_of
 
 Values = dict[str, Value | None]
@@ -23,14 +26,17 @@ def predict(plan: Plan, number: int = 0) -> Facts:
     file = plan.files[number]
     streams = [plan.streams[n] for n in file.streams]
     sounds = [s for s in streams if isinstance(s, MadeSound)]
+    wrapper = formats.WRAPPERS[file.wrapper]
     values: Values = {}
     for picture in streams:
         if isinstance(picture, MadePicture):
             values |= picture_facts(picture, plan.frames)
     values["sound.tracks"] = len(sounds)
     for track, sound in enumerate(sounds, 1):
-        values |= {track_key(key, track): v for key, v in sound_facts(sound).items()}
-    wrapper = formats.WRAPPERS[file.wrapper]
+        facts = sound_facts(sound, wrapper) | sound_times(sound, wrapper, plan.seconds)
+        values |= {track_key(key, track): v for key, v in facts.items()}
+    for key, names in wrapper.states.items():
+        values[key] = names.get(str(values.get(key)), values.get(key))
     values |= {
         "file.wrapper": file.wrapper,
         "file.size": amount_of(plan, number).expected,
@@ -69,16 +75,46 @@ def picture_facts(picture: MadePicture, frames: int) -> Values:
     }
 
 
-def sound_facts(sound: MadeSound) -> Values:
+def sound_facts(sound: MadeSound, wrapper: Wrapper) -> Values:
     """Give the facts of a sound track that is made."""
     f, encoding = sound.format, sound.encoding
+    plain = isinstance(encoding, PlainSound)
+    unnamed = plain and not wrapper.names_speakers and f.channels > 2
     return {
         "sound.codec": encoding.codec,
         "sound.sample_rate": f.sample_rate,
         "sound.channels": f.channels,
-        "sound.layout": f.layout,
+        "sound.layout": f"{f.channels} channels" if unnamed else f.layout,
         "sound.bit_depth": encoding.row.made_depth,
         "sound.bit_rate": encoding.rate(f),
-        "sound.start_offset": Fraction(0),
-        "sound.length_difference": Fraction(0),
     }
+
+
+def sound_times(sound: MadeSound, wrapper: Wrapper, seconds: Fraction) -> Values:
+    """Give when a track begins and how much longer than the picture it is.
+
+    A coder works in frames and starts before the first sample; a wrapper tells decoders to leave
+    that out, or does not, and may count in coarse ticks.
+    """
+    making, frame = sound.encoding.row.made, sound.encoding.row.frame_samples
+    samples, rate = sound.format.samples or 0, sound.format.sample_rate
+    if making is None or isinstance(sound.encoding, PlainSound):
+        # How many samples a packet has is the muxer's affair, and with it how its end is rounded.
+        exact = Fraction(0) if wrapper.tick is None else None
+        return {"sound.start_offset": Fraction(0), "sound.length_difference": exact}
+    coded = samples + (making.delay if making.flushes else 0)
+    last = (-(-coded // frame) - 1) * frame - making.delay
+    first = 0 if wrapper.primes else -making.delay
+    begins, ends = (_ticked(Fraction(n, rate), wrapper.tick) for n in (first, last))
+    return {
+        "sound.start_offset": begins,
+        "sound.length_difference": ends + Fraction(frame, rate) - begins - seconds,
+    }
+
+
+def _ticked(time: Fraction, tick: Fraction | None) -> Fraction:
+    """Round a time to a wrapper's ticks, halves away from nought."""
+    if tick is None:
+        return time
+    whole = floor(abs(time) / tick + Fraction(1, 2)) * tick
+    return whole if time >= 0 else -whole

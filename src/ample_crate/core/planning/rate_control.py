@@ -35,14 +35,15 @@ class Gop:
         return 1 if self.frames == 1 else 4
 
 
-def plan_gop(request: Request, rate: Fraction) -> Gop:
+def plan_gop(request: Request, coding: Coding, rate: Fraction) -> Gop:
     """Settle how frames lean on each other."""
-    values = request.values
+    values, profile = request.values, coding.codec.profile(coding.profile)
     if values.get("motion.intra_only", False):
         return Gop(1, 0)
     usual = max(1, floor(read_seconds(request.spec.coding.key_frame_every) * rate))
     longest = max(1, int(values.get("motion.longest_gop", usual)))
-    return Gop(longest, max(0, int(values.get("motion.b_frames", 2))) if longest > 2 else 0)
+    reorders = longest > 2 and (profile is None or profile.reorders)
+    return Gop(longest, max(0, int(values.get("motion.b_frames", 2))) if reorders else 0)
 
 
 @dataclass(frozen=True)

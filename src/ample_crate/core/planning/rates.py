@@ -14,7 +14,7 @@ def overhead(wrapper: str, contents: Contents, payload: int) -> int:
     """Estimate the wrapper's own bytes; `payload` counts those of coded picture and sound."""
     row = WRAPPERS.get(wrapper)
     own_bytes = row.own_bytes if row is not None else one_per_cent
-    return own_bytes(contents, payload)
+    return own_bytes(contents, payload).expected
 
 
 def solve_picture_rate(

@@ -140,7 +140,7 @@ def _plan(request: Request, notes: Notes) -> Route:
     notes += source.notes
     with _after(notes):
         coding = plan_coding(request, wrapper)
-        video = plan_video(request, source, coding)
+        video = plan_video(request, source, coding, wrapper)
         seconds = _length(request.master, video.format.rate)
     notes += video.notes
     with _after(notes):

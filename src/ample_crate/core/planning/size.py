@@ -42,7 +42,7 @@ def plan_size(
         Impossible: sound and wrapper alone fill the cap.
     """
     rated = isinstance(coding.making.size, RateControlled)
-    gop = plan_gop(request, f.rate) if rated else Gop(1, 0)
+    gop = plan_gop(request, coding, f.rate) if rated else Gop(1, 0)
     frames = round(seconds * f.rate)
     cap, whose = size_cap(request.values, request.share)
     budget = Budget(

@@ -9,7 +9,7 @@ from .. import formats
 from ..errors import Impossible
 from ..facts import Facts
 from ..formats.codec import SoundCodec, SoundMaking
-from ..specs.rules import limits
+from ..specs.rules import limits, test
 from ..specs.spec import Spec
 from ..units import loudspeakers
 from ..units.values import show_bit_rate
@@ -77,10 +77,11 @@ def _count(request: Request, tracks: int) -> int:
     spec = request.spec
     wants = any(r.property.startswith("sound.") and r.severity == "must" for r in spec.requirements)
     count = int(request.values.get("sound.tracks", 1 if (tracks or wants) else 0))
-    if tracks or not spec.allows_silence:
+    if tracks or not spec.allows_silence or "sound.tracks" in request.values.chosen:
         return count
-    # Either way meets the spec: it says itself what this house does.
-    return 0 if spec.coding.without_sound == "no track" else max(1, count)
+    # Where either way meets the spec, it says itself what this house does.
+    silent = spec.coding.without_sound == "silent track"
+    return int(silent and all(test(r)(1) for r in spec.on("sound.tracks") if r.when is None))
 
 
 def plan_sound_coding(request: Request, wrapper: str) -> SoundCoding:
@@ -114,13 +115,17 @@ def plan_sound_coding(request: Request, wrapper: str) -> SoundCoding:
 
 
 def _codec(request: Request, wrapper: str) -> tuple[SoundCodec, SoundMaking, Notes]:
-    key, notes = str(request.values.get("sound.codec", formats.USUAL_SOUND[0])), NOTHING
-    made = formats.made_sound()
+    made, notes = formats.made_sound(), NOTHING
+    usual = formats.USUAL_SOUND[0]
+    if not request.spec.on("sound.codec"):
+        fitting = [key for key in formats.USUAL_SOUND if wrapper in formats.made_in(made[key])]
+        usual = (fitting or [usual])[0]
+    key = str(request.values.get("sound.codec", usual))
     if key not in made:
         raise Impossible(
             f"Sound in '{key}' cannot be made here.", f"It can be one of {', '.join(made)}."
         )
-    if wrapper not in (formats.carried_in(made[key]) or ()):
+    if wrapper not in formats.made_in(made[key]):
         key, notes = _that_fits(key, wrapper, request.spec)
     making = made[key].made
     assert making is not None
@@ -135,7 +140,7 @@ def _that_fits(codec: str, wrapper: str, spec: Spec) -> tuple[str, Notes]:
     listed = [str(v) for r in asked if r.rule.operator == "one_of" for v in limits(r)]
     others = listed if asked else list(formats.USUAL_SOUND)
     made = formats.made_sound()
-    fitting = [o for o in others if o in made and wrapper in (formats.carried_in(made[o]) or ())]
+    fitting = [o for o in others if o in made and wrapper in formats.made_in(made[o])]
     label, into = formats.label(codec), formats.label(wrapper)
     if not fitting:
         raise Impossible(

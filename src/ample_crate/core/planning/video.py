@@ -115,8 +115,12 @@ def _pixels(request: Request, codec: PictureCodec, profile: str) -> Pixels:
     return next((p for p in row.made if p.alpha == clear), row.made[0])
 
 
-def plan_video(request: Request, source: Source, coding: Coding) -> Video:
-    """Plan the picture's way from the master to the encoder."""
+def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -> Video:
+    """Plan the picture's way from the master to the encoder.
+
+    Raises:
+        Impossible: fields, or a turn, that cannot be made.
+    """
     values, master = request.values, request.master
     size: Size = values.get("picture.size")
     rate = positive(values.get("motion.rate", source.format.rate), "frame rate")
@@ -128,6 +132,7 @@ def plan_video(request: Request, source: Source, coding: Coding) -> Video:
     fields_made = bool(motion.after)
     line_step = 4 if fields_made and coding.pixels.chroma == "4:2:0" else 2
     framing = plan_framing(request, upright, size, line_step)
+    _states_fields(coding, wrapper, fields_made)
     colour, recoloured = _colour(request, upright, size, coding.pixels)
     steps += [*framing.steps, *colour, *framing.bars, *motion.after]
     steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
@@ -147,6 +152,17 @@ def _fields_asked(request: Request, source: Source) -> FieldOrder | None:
     usual = source.format.fields or request.master.value("motion.field_order") or "none"
     order = field_order(str(values.get("motion.field_order", usual)))
     return (order or FieldOrder.UPPER) if scan == "interlaced" else None
+
+
+def _states_fields(coding: Coding, wrapper: str, fields: bool) -> None:
+    making = coding.making
+    if fields and wrapper in making.whole_frames_in:
+        others = sorted(making.wrappers - making.whole_frames_in)
+        raise Impossible(
+            f"{coding.codec.label} in fields does not go into {formats.label(wrapper)} here: its "
+            f"header would call them whole frames.",
+            f"Ask for {' or '.join(map(formats.label, others))}, or for whole frames.",
+        )
 
 
 def _upright(degrees: int) -> tuple[tuple[PictureStep, ...], Notes]:

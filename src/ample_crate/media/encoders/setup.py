@@ -87,15 +87,26 @@ class PictureSetup:
 
 @dataclass(frozen=True)
 class SoundSetup:
-    """The library's encoder of sound, and the sample format that it takes."""
+    """The library's encoder of sound, and what it takes.
+
+    Attributes:
+        sample_format: the samples' type.
+        bit_rate: b/s; None for an encoder that is given none.
+        layouts: its own names of layouts with the same channels in the same order.
+    """
 
     encoder: str
     sample_format: str
     bit_rate: int | None = None
+    layouts: Mapping[str, str] = field(default_factory=dict)
+
+    def layout(self, f: SoundFormat) -> str:
+        """Name the layout that it takes."""
+        return self.layouts.get(f.layout, f.layout)
 
     def open(self, container: OutputContainer, f: SoundFormat) -> Coder:
         """Add a stream to a file."""
-        stream = container.add_stream(self.encoder, rate=f.sample_rate, layout=f.layout)
+        stream = container.add_stream(self.encoder, rate=f.sample_rate, layout=self.layout(f))
         assert isinstance(stream, AudioStream)
         if self.bit_rate is not None:
             stream.codec_context.bit_rate = self.bit_rate

@@ -5,7 +5,7 @@ names.
 from __future__ import annotations
 
 from ...core import formats
-from ...core.formats.bitstream import RateBuffer
+from ...core.formats.bitstream import RateBuffer, with_start_codes
 
 HEADERS_SOUGHT = 100  # frames in which a header is looked for
 
@@ -32,7 +32,7 @@ class CodedFrames:
             # Streams outside MP4 carry their header with a frame, and one that was cut off at its
             # start not with the first.
             self._asks -= 1
-            self.buffer = self._promise(data)
+            self.buffer = self._promise(with_start_codes(data, self._length_size))
 
     def _promise(self, data: bytes) -> RateBuffer | None:
         try:

@@ -65,6 +65,7 @@ PROPERTIES = (
         draft="at most",
         seldom=True,
         plausible=(1000, 1000000000000000),
+        predicted="about",
     ),
     row(
         "file.duration",

@@ -52,6 +52,8 @@ class Property:
             open; every other one comes out of the encode.
         rewrap: whether another wrapper or name mends it, the coded streams left as they are.
         rated: whether only an encoder that aims at a rate can be asked for it.
+        predicted: what a prediction of it says: the value itself, the most that it comes to, or a
+            figure about which it lands.
         draft: how a rule drawn from an accepted file asks for it; not at all where empty.
         tolerance: of a rule that asks for it nearly.
         margins: of a rule that asks for it within limits.
@@ -80,6 +82,7 @@ class Property:
     chosen: bool = False
     rewrap: bool = False
     rated: bool = False
+    predicted: Literal["exactly", "at most", "about"] = "exactly"
     draft: Literal["exactly", "at most", "nearly", "within", ""] = ""
     tolerance: str = ""
     margins: tuple[str, str] = ("", "")

@@ -118,6 +118,7 @@ PROPERTIES = (
         chosen=True,
         draft="at most",
         seldom=True,
+        predicted="at most",
     ),
     row(
         "motion.b_frames",
@@ -126,6 +127,7 @@ PROPERTIES = (
         "measured",
         "the most bidirectional frames between others",
         chosen=True,
+        predicted="at most",
     ),
     row(
         "motion.open_gop",

@@ -65,6 +65,7 @@ PROPERTIES = (
         draft="nearly",
         tolerance="5 %",
         plausible=(10000, 20000000000),
+        predicted="about",
     ),
     row(
         "picture.peak_bit_rate",
@@ -78,6 +79,7 @@ PROPERTIES = (
         draft="at most",
         seldom=True,
         plausible=(10000, 20000000000),
+        predicted="at most",
     ),
     row(
         "picture.rate_mode",
@@ -119,6 +121,7 @@ PROPERTIES = (
         draft="at most",
         seldom=True,
         plausible=(10000, 1000000000),
+        predicted="at most",
     ),
     row(
         "picture.vbv_rate",

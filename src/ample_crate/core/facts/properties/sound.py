@@ -122,6 +122,7 @@ PROPERTIES = (
             Fraction(1, 1000),
         ),
         unit="kb/s",
+        predicted="about",
     ),
     row(
         "sound.language",

@@ -1,0 +1,232 @@
+"""Everything that the registry says can be made is made: every picture codec, profile and layout
+of samples into every wrapper it goes into, and every sound codec; progressive and in fields.
+
+A second of moving picture is planned, made and measured. Every fact must be what was predicted;
+bytes and rates must lie in the range that was stated. A second, independent reader is asked too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from fractions import Fraction
+from functools import cache
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import numpy as np
+import pytest
+from pymediainfo import MediaInfo
+
+from ample_crate.core import formats
+from ample_crate.core.facts import Facts
+from ample_crate.core.facts.properties import lookup
+from ample_crate.core.formats.codec import Pixels
+from ample_crate.core.formats.size import Amount
+from ample_crate.core.planning.plan import Plan, amount_of
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.spec import Spec
+from ample_crate.core.units.loudspeakers import USUAL
+from ample_crate.core.units.values import Size
+from ample_crate.media import ops
+from clips import Clip, moving_bar
+
+SIZE = Size(320, 192)
+NAMES = {"h264": "AVC", "mpeg2video": "MPEG Video", "prores": "ProRes"}
+
+
+class Case(NamedTuple):
+    """One thing to make."""
+
+    codec: str
+    profile: str
+    pixels: Pixels
+    wrapper: str
+    fields: str | None = None
+
+    def __str__(self) -> str:
+        scan = "fields" if self.fields else "frames"
+        clear = " alpha" if self.pixels.alpha else ""
+        return f"{self.codec} {self.profile}{clear} {self.wrapper} {scan}"
+
+
+def cases() -> Iterator[Case]:
+    for key, codec in formats.made_picture().items():
+        assert codec.made is not None
+        for profile in codec.profiles:
+            for pixels in profile.made:
+                for wrapper in sorted(codec.made.wrappers):
+                    yield Case(key, profile.name, pixels, wrapper)
+                    fields = profile.fields and codec.interlaced
+                    if fields and wrapper not in codec.made.whole_frames_in:
+                        yield Case(key, profile.name, pixels, wrapper, "upper first")
+
+
+CASES = list(cases())
+
+
+@pytest.fixture(scope="module")
+def master(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("conformance")
+    return Clip(draw=moving_bar(SIZE), frames=25).write(folder / "master.mov")
+
+
+@pytest.fixture(scope="module")
+def clear(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The same with transparency."""
+    folder = tmp_path_factory.mktemp("clear")
+    clip = Clip(draw=moving_bar(SIZE), frames=25, codec="qtrle", pixels="argb", options={})
+    return clip.write(folder / "clear.mov")
+
+
+def spec_for(case: Case, **more: Any) -> Spec:
+    asked: dict[str, Any] = {
+        "picture.codec": case.codec,
+        "picture.profile": case.profile,
+        "picture.size": str(SIZE),
+        "file.wrapper": case.wrapper,
+        "picture.alpha": case.pixels.alpha,
+    }
+    if case.fields:
+        asked |= {"motion.scan": "interlaced", "motion.field_order": case.fields}
+    rows = [{"property": key, "rule": {"is": value}} for key, value in (asked | more).items()]
+    return Spec.model_validate(
+        {
+            "id": "conformance",
+            "version": 1,
+            "recipient": "pinfold",
+            "title": "t",
+            "requirements": rows,
+        }
+    )
+
+
+@cache
+def facts_of(master: Path) -> Facts:
+    return ops.measure(master).facts
+
+
+def made_from(
+    master: Path, spec: Spec, folder: Path, **choices: str
+) -> tuple[Plan, Facts, Path, Facts]:
+    """Plan, make and measure: the plan, what was predicted, the file, what it is."""
+    route = plan_route(facts_of(master), spec, choices, master.name)
+    assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
+    (file,) = ops.render([master], folder, route.plan, route.size)
+    return route.plan, route.facts, file, ops.measure(file).facts
+
+
+@pytest.mark.parametrize("case", CASES, ids=str)
+def test_what_is_made_is_what_was_predicted(
+    case: Case, master: Path, clear: Path, tmp_path: Path
+) -> None:
+    source = clear if case.pixels.alpha else master
+    plan, predicted, file, measured = made_from(source, spec_for(case), tmp_path)
+    assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
+    second_opinion(case, file)
+    size = amount_of(plan)
+    assert size.least <= file.stat().st_size <= size.most
+    _within_its_range(plan, measured)
+
+
+def odd_ones(predicted: Facts, measured: Facts) -> dict[str, Any]:
+    """List what came out otherwise than predicted."""
+    return {
+        key: (fact.predicted, measured.value(key))
+        for key, fact in predicted.items()
+        if not _foreseen(key, fact.predicted, measured.value(key))
+    }
+
+
+def second_opinion(case: Case, file: Path) -> None:
+    """Ask a reader that has nothing in common with the codec library."""
+    tracks = MediaInfo.parse(file).tracks
+    video = next(t for t in tracks if t.track_type == "Video")
+    assert video.format == NAMES[case.codec]
+    assert (video.width, video.height) == SIZE
+    assert video.chroma_subsampling in (case.pixels.chroma, None)
+    scans = {"Progressive"} if case.fields is None else {"Interlaced", "MBAFF"}
+    assert video.scan_type in scans | {None}
+    assert [t.track_type for t in tracks].count("Audio") == 1
+
+
+def _foreseen(key: str, predicted: Any, measured: Any) -> bool:
+    """Say whether a prediction held; figures about which something lands have a range of bytes."""
+    how = lookup(key).predicted
+    if how == "about":
+        return measured is not None
+    return measured <= predicted if how == "at most" else measured == predicted
+
+
+def _within_its_range(plan: Plan, measured: Facts) -> None:
+    picture = plan.picture
+    assert picture is not None
+    amount = picture.encoding.amount(picture.format, plan.frames)
+    assert _holds(amount, measured, "picture.bit_rate", plan.seconds)
+    for sound in plan.sounds:
+        length = plan.seconds + (measured.fraction("sound.length_difference") or 0)
+        amount = sound.encoding.amount(sound.format, plan.seconds)
+        assert _holds(amount, measured, "sound.bit_rate", length)
+
+
+def _holds(amount: Amount, measured: Facts, key: str, seconds: Fraction) -> bool:
+    """Say whether a measured rate, which is rounded down to whole b/s, is within an amount."""
+    rate = measured.fraction(key)
+    assert rate is not None
+    return amount.least <= (rate + 1) * seconds / 8 and rate * seconds / 8 <= amount.most
+
+
+class SoundCase(NamedTuple):
+    """One kind of sound to make."""
+
+    codec: str
+    wrapper: str
+    layout: str
+
+    def __str__(self) -> str:
+        return " ".join(self)
+
+
+def sound_cases() -> Iterator[SoundCase]:
+    into = {w for c in formats.made_picture().values() if c.made for w in c.made.wrappers}
+    for key, codec in formats.made_sound().items():
+        assert codec.made is not None
+        for wrapper in sorted(into & formats.made_in(codec)):
+            for channels in sorted(codec.made.channels):
+                yield SoundCase(key, wrapper, USUAL[channels])
+
+
+ALL = "1+2+3+4+5+6+7+8"
+SOUND_CASES = list(sound_cases())
+
+
+@pytest.fixture(scope="module")
+def surround(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A master with 7.1 in eight mono tracks."""
+    sound = np.array([0.1 * np.sin(np.arange(48000) * (n + 1) * 0.03) for n in range(8)])
+    clip = Clip(
+        draw=moving_bar(SIZE),
+        frames=25,
+        sound_codec="pcm_s24le",
+        tracks=[("mono", one[None].astype(np.float32)) for one in sound],
+    )
+    return clip.write(tmp_path_factory.mktemp("surround") / "surround.mov")
+
+
+@pytest.mark.parametrize("case", SOUND_CASES, ids=str)
+def test_sound_that_is_made_is_what_was_predicted(
+    case: SoundCase, surround: Path, tmp_path: Path
+) -> None:
+    pictures = formats.made_picture()
+    codec = next(k for k, c in pictures.items() if c.made and case.wrapper in c.made.wrappers)
+    usual = pictures[codec].made
+    assert usual is not None
+    profile = pictures[codec].profile(usual.usual)
+    assert profile is not None
+    spec = spec_for(
+        Case(codec, profile.name, profile.made[0], case.wrapper),
+        **{"sound.codec": case.codec, "sound.layout": case.layout},
+    )
+    plan, predicted, _, measured = made_from(surround, spec, tmp_path, tracks=ALL)
+    assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
+    assert [s.encoding.codec for s in plan.sounds] == [case.codec]
+    _within_its_range(plan, measured)
