@@ -216,6 +216,10 @@ def test_the_specs_that_can_be_made_today() -> None:
         "ostler-dvd-625",
         "ostler-dvd-525",
         "ostler-bd",
+        "brackwater-cut",
+        "brackwater-scan",
+        "skerry-sd-mezzanine",
+        "tannery-live",
     }
 
 
