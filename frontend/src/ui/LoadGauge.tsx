@@ -1,32 +1,50 @@
 import { bytes } from "./format";
 
-/** A crate that fills up to its cap. Zones are told by hatching and word. */
+type Range = { least: number; most: number };
+
+/** Where a size lies against its cap, in a word. */
+export function zone(size: number, cap: number | null, range: Range | null): string {
+  if (!cap) return "no cap";
+  if (range && range.least <= cap && range.most > cap) return "may go over the cap";
+  const share = (range?.most ?? size) / cap;
+  if (share > 1) return "over the cap";
+  if (share > 0.97) return "brim-full";
+  return share > 0.6 ? "well filled" : "room left";
+}
+
+const FULL = 74;
+const FLOOR = 88;
+
+/** A level of the crate, cut off a little above its cap. */
+function height(size: number, cap: number): number {
+  return Math.min(1.08, size / cap) * FULL;
+}
+
+/**
+ * A crate that fills up to its cap. Zones are told by hatching and word. Where the size follows
+ * from the pictures, it is a range: what is filled at least, and a dashed level it may rise to.
+ */
 export function LoadGauge({
   size,
   cap,
   of,
   measured,
+  range = null,
 }: {
   size: number;
   cap: number | null;
   of: string;
   measured: boolean;
+  range?: Range | null;
 }) {
-  const share = cap ? size / cap : 0;
-  const zone = !cap
-    ? "no cap"
-    : share > 1
-      ? "over the cap"
-      : share > 0.97
-        ? "brim-full"
-        : share > 0.6
-          ? "well filled"
-          : "room left";
-  const height = Math.min(1, share) * 74;
+  const word = zone(size, cap, range);
+  const level = cap ? height(range?.least ?? size, cap) : 0;
+  const brim = word === "brim-full" || word === "over the cap";
+  const limits = range ? `${bytes(range.least)} to ${bytes(range.most)}` : "";
   return (
     <figure
       className="w-36 shrink-0 text-center"
-      aria-label={`Load: ${bytes(size)}${cap ? ` of ${bytes(cap)}` : ""}, ${zone}`}
+      aria-label={`Load: ${limits || bytes(size)}${cap ? ` of ${bytes(cap)}` : ""}, ${word}`}
     >
       <svg viewBox="0 0 110 96" className="w-full" aria-hidden>
         <defs>
@@ -38,15 +56,20 @@ export function LoadGauge({
           </pattern>
         </defs>
         {cap ? (
-          <rect x="12" y={88 - height} width="86" height={height} fill="var(--color-base-300)" />
+          <g transform={`translate(12 ${FLOOR - level})`}>
+            <rect width="86" height={level} fill="var(--color-base-300)" />
+            <rect width="86" height={level} fill={brim ? "url(#brim)" : "url(#slack)"} />
+          </g>
         ) : null}
-        {cap ? (
+        {cap && range ? (
           <rect
             x="12"
-            y={88 - height}
+            y={FLOOR - height(range.most, cap)}
             width="86"
-            height={height}
-            fill={share > 0.97 ? "url(#brim)" : "url(#slack)"}
+            height={height(range.most, cap)}
+            fill="none"
+            stroke="currentColor"
+            strokeDasharray="2 3"
           />
         ) : null}
         <path d="M10 10V90H100V10" fill="none" stroke="currentColor" strokeWidth="3" />
@@ -56,15 +79,21 @@ export function LoadGauge({
         ) : null}
       </svg>
       <figcaption className="leading-tight">
-        <span className="figure font-semibold">{bytes(size)}</span>{" "}
+        <span className="figure font-semibold">{limits || bytes(size)}</span>{" "}
         {measured ? "measured" : "predicted"}
         <br />
+        {range ? (
+          <>
+            <span>the pictures decide</span>
+            <br />
+          </>
+        ) : null}
         {cap ? (
           <span className="figure">
             cap {bytes(cap)} {of}
           </span>
         ) : null}{" "}
-        <span>{zone}</span>
+        <span>{word}</span>
       </figcaption>
     </figure>
   );

@@ -523,6 +523,13 @@ class OptionOut(Out):
     label: str
 
 
+class SizeRange(Out):
+    """Bytes between which a size lies that follows from the pictures."""
+
+    least: int
+    most: int
+
+
 class DeliverableOut(Out):
     """A deliverable of a crate."""
 
@@ -541,6 +548,7 @@ class DeliverableOut(Out):
     options: dict[str, list[OptionOut]]
     trouble: ErrorOut | None
     predicted_size: int
+    predicted_range: SizeRange | None
     cap: int | None
     cap_of: str
     picture_size: str | None

@@ -180,9 +180,9 @@ def _need(one: ItemStatus) -> share.Demand:
     if one.route is None or plan is None:
         return share.Demand(0, Fraction(0), firm=True)
     made = one.finished.size if one.finished is not None and not one.stale else None
-    return share.Demand(
-        made or one.route.size, plan.seconds, firm="picture.bit_rate" in one.deliverable.choices
-    )
+    bends = plan.picture is not None and plan.picture.encoding.bends
+    chosen = "picture.bit_rate" in one.deliverable.choices
+    return share.Demand(made or one.route.size, plan.seconds, firm=chosen or not bends)
 
 
 def _sent_this_week(crate: Crate, spec: Spec) -> int | None:

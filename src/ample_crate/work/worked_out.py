@@ -12,6 +12,7 @@ from ..core.facts import Facts, media_type
 from ..core.ledger import Finding
 from ..core.planning import choices as choices_of
 from ..core.planning import programme, share
+from ..core.planning.plan import Route
 from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Crate
@@ -141,6 +142,7 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "options": _options(spec, choices, known),
         "trouble": one.trouble.as_json() if one.trouble else None,
         "predicted_size": route.size if route else 0,
+        "predicted_range": _range(route),
         "cap": cap,
         "cap_of": of,
         "picture_size": str(size) if size else None,
@@ -153,6 +155,13 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "finished": one.finished.id if one.finished is not None else None,
         "playable": one.measured is not None and media_type.plays_in_a_browser(one.measured),
     }
+
+
+def _range(route: Route | None) -> Document | None:
+    """Give the bytes between which a size lies that follows from the pictures."""
+    if route is None or route.least is None:
+        return None
+    return {"least": route.least, "most": route.most}
 
 
 def _damage(one: ItemStatus) -> list[Document]:

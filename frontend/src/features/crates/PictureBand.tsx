@@ -95,6 +95,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
         cap={deliverable.cap}
         of={deliverable.cap_of}
         measured={Boolean(done)}
+        range={done ? null : deliverable.predicted_range}
       />
     </div>
   );

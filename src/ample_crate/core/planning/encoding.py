@@ -46,6 +46,11 @@ class RatedPicture(Part):
     named: bool = False
 
     @property
+    def bends(self) -> bool:
+        """Say whether it can be made smaller."""
+        return True
+
+    @property
     def row(self) -> PictureCodec:
         """Give the codec's row."""
         return formats.PICTURE[self.codec]
@@ -113,6 +118,11 @@ class PictureByContent(Part):
     profile: str
 
     passes: Literal[1] = 1
+
+    @property
+    def bends(self) -> bool:
+        """Say whether it can be made smaller."""
+        return False
 
     @property
     def row(self) -> PictureCodec:

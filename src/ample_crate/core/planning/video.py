@@ -239,6 +239,16 @@ def _bulk(have: PictureFormat, coding: Coding, same_size: bool) -> Notes:
             f"{have.depth} to {depth} bit",
             "Nothing to do if the spec asks it.",
         )
+    profile = coding.codec.profile(coding.profile)
+    if profile is not None and profile.read_depth is not None and have.depth > depth:
+        notes += caution(
+            "picture.bit_depth",
+            f"{have.depth} bit are rounded to {depth}.",
+            f"The encoder here takes {depth} bit, though the file is read as "
+            f"{profile.read_depth}: fine gradation is lost.",
+            f"{have.depth} to {depth} bit",
+            "Ask the recipient whether that is enough.",
+        )
     if alpha and not have.alpha:
         notes += caution(
             "picture.alpha",

@@ -200,7 +200,7 @@ class PictureMeter:
         average = int(Fraction(self.bytes * 8) / length) if length else None
         self.rate = rate
         mode = stray = None
-        if len(per_second) > 1 and average:
+        if per_second and average:
             worst = max(abs(w * 8 - average) for w in per_second)
             mode = "constant" if worst <= CONSTANT_WITHIN * average else "variable"
             stray = Fraction(round(Fraction(worst, average) * 10_000), 100)

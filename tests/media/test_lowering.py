@@ -1,0 +1,115 @@
+"""Conversions as filters: each type has its own, and frames that went through them are what the
+fold over the formats says.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from types import SimpleNamespace
+from typing import Any, get_args
+
+import numpy as np
+import pytest
+from av.video.frame import VideoFrame
+from av.video.plane import VideoPlane
+
+from ample_crate.core.planning import steps
+from ample_crate.core.planning.plan import picture_after
+from ample_crate.core.planning.steps import PictureFormat, PictureStep, SoundStep
+from ample_crate.core.units.parts import FieldOrder
+from ample_crate.media import filters, lowering
+from ample_crate.media.encoders.setup import pixels_of
+
+FIELDS = PictureFormat(
+    width=64,
+    height=48,
+    rate=Fraction(25),
+    fields=FieldOrder.UPPER,
+    colour="BT.601/625",
+    chroma="4:2:2",
+    depth=8,
+)
+PLAIN = FIELDS.having(fields=None, colour="BT.709")
+LAID_OUT = steps.Samples(chroma="4:2:2", depth=10)
+
+
+def kinds(union: Any) -> set[type]:
+    return set(get_args(get_args(union)[0]))
+
+
+def test_every_conversion_has_its_filters() -> None:
+    assert kinds(PictureStep) == set(lowering.PICTURE)
+    assert kinds(SoundStep) == set(lowering.SOUND)
+
+
+def through(source: PictureFormat, ordered: tuple[PictureStep, ...], count: int = 8) -> Any:
+    """Run frames through steps: (frames, the format that the fold gives)."""
+    stream = SimpleNamespace(time_base=1 / source.rate)
+    chain = lowering.picture_chain(source, ordered)
+    graph, made = None, []
+    for number in range(count):
+        frame = VideoFrame(source.width, source.height, pixels_of(source))
+        for plane in frame.planes:
+            plane.update(bytes([100] * plane.buffer_size))
+        frame.pts = number
+        graph = graph or filters.picture_graph(stream, frame, source, chain)
+        made += graph.push(frame)
+    return made + graph.push(None), picture_after(source, ordered)
+
+
+@pytest.mark.parametrize(
+    ("source", "ordered"),
+    [
+        (FIELDS, (steps.Deinterlace(every_field=True),)),
+        (FIELDS, (steps.Deinterlace(every_field=False),)),
+        (PLAIN, (steps.Retime(rate=Fraction(50)),)),
+        (PLAIN, (steps.Turn(degrees=90),)),
+        (PLAIN, (steps.Turn(degrees=180),)),
+        (PLAIN, (steps.Crop(x=2, y=4, width=32, height=20),)),
+        (PLAIN, (steps.Scale(width=32, height=40),)),
+        (PLAIN, (steps.Pad(x=4, y=2, width=80, height=60),)),
+        (PLAIN, (steps.PixelAspect(aspect=Fraction(64, 45)),)),
+        (PLAIN, (LAID_OUT, steps.Colour(to="BT.601/525"))),
+        (PLAIN, (steps.Interlace(first=FieldOrder.LOWER),)),
+        (PLAIN, (steps.Segment(first=FieldOrder.UPPER),)),
+        (PLAIN.having(full_range=True), (steps.ToLimitedRange(),)),
+    ],
+    ids=lambda value: " ".join(s.kind for s in value) if isinstance(value, tuple) else "",
+)
+def test_frames_come_out_as_the_fold_says(
+    source: PictureFormat, ordered: tuple[PictureStep, ...]
+) -> None:
+    frames, told = through(source, ordered)
+    assert {(f.width, f.height) for f in frames} == {told.size}
+    assert {f.format.name for f in frames} == {pixels_of(told)}
+    assert {bool(f.interlaced_frame) for f in frames} == {told.fields is not None}
+    # A moment more or less at the ends is for the writer to settle.
+    assert abs(len(frames) / told.rate - 8 / source.rate) <= 1 / source.rate
+
+
+def samples(plane: VideoPlane) -> np.ndarray:
+    """Give the samples of a plane of more than 8 bits, without what fills up its lines."""
+    lines = np.frombuffer(bytes(plane), np.uint16).reshape(plane.height, -1)
+    return lines[:, : plane.width].ravel()
+
+
+def test_transparency_goes_by_while_colour_is_converted() -> None:
+    """The same colours with transparency and without; every level of it comes out as it went in."""
+    opaque = PictureFormat(width=32, height=32, rate=Fraction(25), chroma="4:4:4", depth=10)
+    ordered = (steps.Samples(chroma="4:4:4", depth=10, alpha=True), steps.Colour(to="BT.601/625"))
+    levels = np.arange(32 * 32, dtype=np.uint16) % 1024
+    results = []
+    for source, way in ((opaque, ordered[1:]), (opaque.having(alpha=True), ordered)):
+        frame = VideoFrame(32, 32, pixels_of(source))
+        for plane, value in zip(frame.planes, (300, 600, 700, None), strict=False):
+            data = levels if value is None else np.full(32 * 32, value, np.uint16)
+            plane.update(data.tobytes())
+        frame.pts = 0
+        stream = SimpleNamespace(time_base=Fraction(1, 25))
+        graph = filters.picture_graph(stream, frame, source, lowering.picture_chain(source, way))
+        (made,) = graph.push(frame) + graph.push(None)
+        results.append([samples(p) for p in made.planes])
+    plain, clear = results
+    assert all(np.array_equal(a, b) for a, b in zip(plain, clear, strict=False))
+    assert np.array_equal(clear[3], levels)
+    assert clear[0][0] != 300, "something was converted"
