@@ -79,7 +79,14 @@ export function LoadGauge({
         ) : null}
       </svg>
       <figcaption className="leading-tight">
-        <span className="figure font-semibold">{limits || bytes(size)}</span>{" "}
+        {range ? (
+          <span className="figure font-semibold">
+            <span className="whitespace-nowrap">{bytes(range.least)} to</span>{" "}
+            <span className="whitespace-nowrap">{bytes(range.most)}</span>
+          </span>
+        ) : (
+          <span className="figure font-semibold">{bytes(size)}</span>
+        )}{" "}
         {measured ? "measured" : "predicted"}
         <br />
         {range ? (

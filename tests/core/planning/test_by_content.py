@@ -18,6 +18,7 @@ from ample_crate.core.planning.retry import retry
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
+from ample_crate.store.library import find
 from support import master_facts
 
 HD = Size(1920, 1080)
@@ -112,9 +113,19 @@ def test_transparency_is_kept_where_the_profile_carries_it() -> None:
     kept = route("4444", picture_alpha=True)
     assert kept.facts.value("picture.alpha") is True
     assert not any(c.row == "picture.alpha" for c in kept.cautions)
+    open_one = plan_route(master_facts(picture_alpha=True), find("tannery-live"), {}, "fog.mov")
+    assert open_one.facts.value("picture.profile") == "4444", "where nobody asks for another"
     dropped = route("hq", picture_alpha=True)
     assert dropped.facts.value("picture.alpha") is False
     assert any("transparency is dropped" in c.what for c in dropped.cautions)
+
+
+def test_of_several_codecs_one_that_is_made_here_is_taken() -> None:
+    spec = find("tannery-live")
+    plain = plan_route(master_facts(picture_codec="h264"), spec, {}, "film.mov")
+    assert plain.plan is not None and plain.plan.picture.encoding.codec == "prores"
+    chosen = plan_route(master_facts(), spec, {"picture.codec": "hap"}, "film.mov")
+    assert chosen.plan is None and "'hap' cannot be made here" in chosen.cautions[-1].what
 
 
 def test_fields_are_not_put_where_they_would_be_called_frames() -> None:

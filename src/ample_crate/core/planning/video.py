@@ -9,6 +9,7 @@ from .. import formats
 from ..errors import Impossible
 from ..formats.codec import PictureCodec, PictureMaking, Pixels
 from ..formats.colour import colour_of
+from ..specs.rules import limits
 from ..units.parts import FieldOrder, field_order
 from ..units.values import Size
 from . import programme
@@ -69,7 +70,7 @@ def plan_coding(request: Request, wrapper: str) -> Coding:
     """
     values = request.values
     size: Size = values.get("picture.size")
-    key = cast(str, values.get("picture.codec", formats.USUAL_PICTURE))
+    key = _codec_key(request)
     codec = formats.PICTURE.get(key)
     making = codec.made if codec is not None else None
     if codec is None or making is None:
@@ -91,15 +92,37 @@ def plan_coding(request: Request, wrapper: str) -> Coding:
             f"Ask for one of {', '.join(sorted(making.wrappers))}.",
         )
     profile_level = str(values.get("picture.profile_level", "") or "")
-    profile = profile_level.split("@")[0] if profile_level else _profile(request, making.usual)
+    profile = profile_level.split("@")[0] if profile_level else _profile(request, codec, making)
     return Coding(codec, making, profile, profile_level, _pixels(request, codec, profile))
 
 
-def _profile(request: Request, usual: str) -> str:
-    values = request.values
-    if request.spec.requirement("picture.profile") is None:
-        return str(values.chosen.get("picture.profile", usual))
-    return str(values.get("picture.profile", usual))
+def _codec_key(request: Request) -> str:
+    """Settle the codec; of several that the spec allows and nobody chose from, one that is made
+    here.
+    """
+    made, values = formats.made_picture(), request.values
+    key = cast(str, values.get("picture.codec", formats.USUAL_PICTURE))
+    if key in made or "picture.codec" in values.chosen:
+        return key
+    listed = [r for r in request.spec.on("picture.codec") if r.rule.operator == "one_of"]
+    allowed = [str(value) for rule in listed for value in limits(rule)]
+    return next((one for one in allowed if one in made), key)
+
+
+def _profile(request: Request, codec: PictureCodec, making: PictureMaking) -> str:
+    """Settle the profile: where nobody asks, one that carries transparency if there is some."""
+    values, usual = request.values, making.usual
+    if request.spec.requirement("picture.profile") is not None:
+        return str(values.get("picture.profile", usual))
+    if _clear(request):
+        usual = next((p.name for p in codec.profiles if any(m.alpha for m in p.made)), usual)
+    return str(values.chosen.get("picture.profile", usual))
+
+
+def _clear(request: Request) -> bool:
+    """Say whether what is made is to have transparency: as asked, else as the master."""
+    have = bool(request.master.value("picture.alpha"))
+    return bool(request.values.get("picture.alpha", have))
 
 
 def _pixels(request: Request, codec: PictureCodec, profile: str) -> Pixels:
@@ -110,8 +133,7 @@ def _pixels(request: Request, codec: PictureCodec, profile: str) -> Pixels:
             f"{codec.label} has no profile '{profile}' here.",
             f"It can be {', '.join(p.name for p in codec.profiles if p.made)}.",
         )
-    have = bool(request.master.value("picture.alpha"))
-    clear = bool(request.values.get("picture.alpha", have))
+    clear = _clear(request)
     return next((p for p in row.made if p.alpha == clear), row.made[0])
 
 
@@ -218,6 +240,10 @@ def _finish(have: PictureFormat, pixels: Pixels, aspect: object) -> list[Picture
     return steps
 
 
+def _name(coding: Coding) -> str:
+    return f"{coding.codec.label} {coding.profile}"
+
+
 def _bulk(have: PictureFormat, coding: Coding, same_size: bool) -> Notes:
     """Tell of what grows and gains nothing, and of what is lost."""
     chroma, depth, alpha = coding.pixels
@@ -261,7 +287,7 @@ def _bulk(have: PictureFormat, coding: Coding, same_size: bool) -> Notes:
         notes += caution(
             "picture.alpha",
             "The master's transparency is dropped.",
-            "This codec carries none; what was clear turns to the matte colour.",
+            f"{_name(coding)} carries none; what was clear turns to the matte colour.",
             "alpha in the master",
             "Ask whether the recipient wants transparency.",
         )
