@@ -13,8 +13,10 @@ from functools import cache
 from pathlib import Path
 from typing import Any, NamedTuple
 
+import av
 import numpy as np
 import pytest
+from av.video.frame import VideoFrame
 from pymediainfo import MediaInfo
 
 from ample_crate.core import formats
@@ -27,7 +29,8 @@ from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.loudspeakers import USUAL
 from ample_crate.core.units.values import Size
-from ample_crate.media import ops
+from ample_crate.media import render
+from ample_crate.media.measuring import whole
 from clips import Clip, moving_bar
 
 SIZE = Size(320, 192)
@@ -100,9 +103,18 @@ def spec_for(case: Case, **more: Any) -> Spec:
     )
 
 
+def ignored(progress: dict[str, Any]) -> None:
+    """Take progress that nobody looks at."""
+
+
+def measured_here(path: Path) -> Facts:
+    """Measure in this process: a child for each of so many files takes longer than they do."""
+    return Facts.from_json(whole.answer(ignored, str(path))["facts"])
+
+
 @cache
 def facts_of(master: Path) -> Facts:
-    return ops.measure(master).facts
+    return measured_here(master)
 
 
 def made_from(
@@ -111,8 +123,10 @@ def made_from(
     """Plan, make and measure: the plan, what was predicted, the file, what it is."""
     route = plan_route(facts_of(master), spec, choices, master.name)
     assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
-    (file,) = ops.render([master], folder, route.plan, route.size)
-    return route.plan, route.facts, file, ops.measure(file).facts
+    folder.mkdir(exist_ok=True)
+    file = folder / route.plan.files[0].name
+    render.answer(ignored, [str(master)], [str(file)], route.plan.model_dump(mode="json"))
+    return route.plan, route.facts, file, measured_here(file)
 
 
 @pytest.mark.parametrize("case", CASES, ids=str)
@@ -230,3 +244,27 @@ def test_sound_that_is_made_is_what_was_predicted(
     assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
     assert [s.encoding.codec for s in plan.sounds] == [case.codec]
     _within_its_range(plan, measured)
+
+
+@pytest.mark.parametrize("fields", [None, "upper first"])
+def test_transparency_comes_through_as_it_was(fields: str | None, tmp_path: Path) -> None:
+    """A ramp of transparency from clear to opaque is there after the encode, to a level or two."""
+    ramp = np.linspace(0, 255, SIZE.width).astype(np.uint8)[None].repeat(SIZE.height, 0)
+    picture = np.dstack([moving_bar(SIZE)(0), ramp])
+    master = tmp_path / "ramp.mov"
+    with av.open(str(master), "w") as container:
+        stream = container.add_stream("png", rate=25)
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "rgba"
+        for number in range(4):
+            frame = VideoFrame.from_ndarray(picture, format="rgba")
+            frame.pts = number
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    case = Case("prores", "4444", Pixels("4:4:4", 10, True), "mov", fields)
+    _, _, file, measured = made_from(master, spec_for(case), tmp_path / "out")
+    assert measured.value("picture.alpha") is True
+    with av.open(str(file)) as container:
+        made = next(container.decode(video=0))
+    alpha = np.frombuffer(bytes(made.planes[3]), np.uint16).reshape(SIZE.height, -1)
+    levels = alpha[:, : SIZE.width] / (2**12 - 1) * 255
+    assert np.abs(levels - ramp).max() < 2

@@ -73,7 +73,7 @@ CODECS = (
             "hq",
             of("mov", "mxf"),
             SIZE,
-            60.0,
+            7.0,
             # The library's muxer describes every ProRes picture as whole frames.
             whole_frames_in=of("mxf"),
         ),

@@ -22,7 +22,7 @@ def setup(e: PictureByContent, f: PictureFormat) -> PictureSetup:
         # Wrappers say it besides the frames: which field comes first of two interleaved ones.
         order = "tb" if f.fields is FieldOrder.UPPER else "bt"
         options |= {"flags": "+ildct", "field_order": order}
-    return PictureSetup("prores_ks", options)
+    return PictureSetup("prores_ks", options, frame_threads=True)
 
 
 PICTURE = {"prores": setup}
