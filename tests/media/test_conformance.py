@@ -268,3 +268,32 @@ def test_transparency_comes_through_as_it_was(fields: str | None, tmp_path: Path
     alpha = np.frombuffer(bytes(made.planes[3]), np.uint16).reshape(SIZE.height, -1)
     levels = alpha[:, : SIZE.width] / (2**12 - 1) * 255
     assert np.abs(levels - ramp).max() < 2
+
+
+@pytest.mark.parametrize("wrapper", ["mov", "mxf"])
+@pytest.mark.parametrize(("tracks", "layout"), [(8, "mono"), (4, "stereo"), (16, "mono")])
+def test_several_tracks_hold_the_channels_in_their_order(
+    tracks: int, layout: str, wrapper: str, surround: Path, tmp_path: Path
+) -> None:
+    case = Case("prores", "hq", Pixels("4:2:2", 10), wrapper)
+    asked = {"sound.codec": "pcm_s24le", "sound.layout": layout, "sound.tracks": tracks}
+    plan, predicted, file, measured = made_from(surround, spec_for(case, **asked), tmp_path)
+    assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
+    size = amount_of(plan)
+    assert size.least <= file.stat().st_size <= size.most
+    heard = [tone for track in range(tracks) for tone in tones(file, track)]
+    assert heard == [n + 1 if n < 8 else 0 for n in range(len(heard))]
+
+
+def tones(path: Path, track: int) -> list[int]:
+    """Tell the tone of each channel by its number in the master; 0 for silence."""
+    with av.open(str(path)) as container:
+        frames = [f.to_ndarray() for f in container.decode(audio=track)]
+        count = container.streams.audio[track].codec_context.channels
+    samples = np.concatenate(frames, axis=1).reshape(-1, count).T.astype(float)
+    found = []
+    for channel in samples:
+        spectrum = np.abs(np.fft.rfft(channel[:48000]))
+        loudest = spectrum.argmax() if spectrum.max() else 0
+        found.append(round(loudest / (0.03 / (2 * np.pi) * 48000)))
+    return found

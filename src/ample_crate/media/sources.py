@@ -45,6 +45,11 @@ class PictureFeed:
     ) -> None:
         self._made, self._writer, self._most, self._report = made, writer, frames, report
         self._graph: filters.Filtered | None = None
+        self._silent: list[SoundWriter] = []
+
+    def beside(self, silent: SoundWriter) -> None:
+        """Have a silent track keep pace with the picture: wrappers want both side by side."""
+        self._silent.append(silent)
 
     def push(self, stream: VideoStream, frame: VideoFrame) -> None:
         """Take a frame of the master."""
@@ -63,6 +68,8 @@ class PictureFeed:
         for frame in frames:
             if self._writer.frames < self._most and isinstance(frame, VideoFrame):
                 self._writer.write(frame)
+        for track in self._silent:
+            track.silence_until(self._writer.frames / self._made.format.rate)
         self._report(self._writer.frames)
 
 
@@ -185,10 +192,12 @@ class Source:
         self._pictures.append(feed)
 
     def give_sound(self, made: MadeSound, writer: SoundWriter) -> None:
-        """Have sound go to what is made of it; silence needs none."""
+        """Have sound go to what is made of it; silence goes beside the pictures."""
         if made.tracks:
             tracks = self._tracks(made.tracks)
             self._sounds.append(SoundFeed(made, writer, tracks, self._selection.start))
+        elif self._pictures:
+            self._pictures[0].beside(writer)
 
     def _tracks(self, wanted: tuple[int, ...]) -> list[AudioStream]:
         there = sound_streams(self._container)

@@ -61,10 +61,16 @@ class SoundWriter:
         self.samples += frame.samples
         _encode(self._container, self._coder, frame)
 
+    def silence_until(self, time: Fraction) -> None:
+        """Encode silence up to a time, and not beyond the end."""
+        end = min(int(time * self._format.sample_rate), self._format.samples or 0)
+        for frame in silence(self._format, self.takes, end - self.samples):
+            self.write(frame)
+
     def finish(self) -> None:
         """Encode what the encoder has kept back; where nothing came, silence."""
         if not self.samples:
-            for frame in silence(self._format, self.takes):
+            for frame in silence(self._format, self.takes, self._format.samples or 0):
                 self.write(frame)
         _encode(self._container, self._coder, None)
 
@@ -83,15 +89,15 @@ def _encode(container: OutputContainer, coder: Coder, frame: Any) -> None:
         ) from error
 
 
-def silence(f: SoundFormat, takes: SoundTaken) -> Iterator[AudioFrame]:
-    """Give silence of a format's length."""
-    left, sample_format = f.samples or 0, takes.sample_format
+def silence(f: SoundFormat, takes: SoundTaken, samples: int) -> Iterator[AudioFrame]:
+    """Give so many samples of silence."""
+    left, sample_format = samples, takes.sample_format
     planar = sample_format.endswith("p")
     while left > 0:
         count = min(SILENT_SAMPLES, left)
         shape = (f.channels, count) if planar else (1, f.channels * count)
-        samples = np.zeros(shape, SAMPLE_TYPES[sample_format])
-        frame = AudioFrame.from_ndarray(samples, format=sample_format, layout=takes.layout)
+        nothing = np.zeros(shape, SAMPLE_TYPES[sample_format])
+        frame = AudioFrame.from_ndarray(nothing, format=sample_format, layout=takes.layout)
         frame.sample_rate = f.sample_rate
         left -= count
         yield frame

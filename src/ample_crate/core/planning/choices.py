@@ -13,7 +13,7 @@ from ..specs.spec import Spec, leaves_room
 from .plan import Route
 from .resolve import Resolver
 
-TRACKS = (0, 1)  # sound tracks that can be made
+TRACKS = range(17)  # sound tracks that can be made
 
 
 def open_choices(
@@ -40,7 +40,7 @@ def open_choices(
     ]
     made |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
-        # One track is made here: what is asked of others leaves nothing to choose.
+        # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")
         if mine not in settled.settled or not may_choose(settled.spec, key):
             continue
@@ -99,4 +99,7 @@ def require_effect(route: Route, key: str, value: object) -> None:
             "Choose among the values that can be changed in the ledger.",
         )
     if key.removesuffix("@1") == "sound.tracks" and prop.read(value) not in TRACKS:
-        raise BadValue(f"{prop.read(value)} sound tracks cannot be made here.", "Choose 0 or 1.")
+        raise BadValue(
+            f"{prop.read(value)} sound tracks cannot be made here.",
+            f"Choose {TRACKS[0]} to {TRACKS[-1]}.",
+        )

@@ -34,6 +34,7 @@ class Request:
 
     Attributes:
         master: facts of what is delivered of the master (`programme.of`).
+        all_sound: the same, with every sound track in its own place.
         values: settles the value of each property; it holds the spec with its alternatives taken.
         first: the first frame that is delivered.
         tracks: the master's sound tracks that are delivered; None where several could be and
@@ -43,6 +44,7 @@ class Request:
     """
 
     master: Facts
+    all_sound: Facts
     values: Resolver
     first: int
     tracks: list[int] | None

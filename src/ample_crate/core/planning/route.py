@@ -73,6 +73,7 @@ def plan_route(
     name = master_name if span is None else f"{naming.stem(master_name)}_{span.name}"
     request = Request(
         master=delivered,
+        all_sound=programme.of(master, span),
         values=values,
         first=0 if span is None else span.first,
         tracks=programme.tracks(master, str(chosen.get(programme.TRACKS, ""))),

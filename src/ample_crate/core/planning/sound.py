@@ -19,6 +19,7 @@ from .notes import NOTHING, Notes, caution, in_all, step
 from .plan import MadeSound
 from .request import Request
 from .steps import Fit, Limit, Mix, Resample, SoundFormat, SoundStep
+from .tracks import Group, channels_of, delivered, speakers_of, spread
 
 
 @dataclass(frozen=True)
@@ -52,24 +53,28 @@ def plan_sound(request: Request, wrapper: str, seconds: Fraction) -> Sound:
         Impossible: the codec, rate or layout cannot be made.
     """
     tracks = int(request.master.value("sound.tracks") or 0)
-    if _count(request, tracks) == 0:
+    count = _count(request, tracks)
+    if count == 0:
         left_out = step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return Sound(notes=left_out if tracks else NOTHING)
-    coding = plan_sound_coding(request, wrapper)
-    if tracks:
-        stream, notes = _from_tracks(request, coding, tracks, seconds)
+    coding = plan_sound_coding(request, wrapper, count)
+    if not tracks:
+        made, notes = _silence(coding, count, seconds)
+    elif count == 1:
+        made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
-        stream, notes = _silence(coding, seconds)
+        made, notes = _several(request, coding, count, seconds)
     named = coding.encoding
     rate = f" {show_bit_rate(named.bit_rate)}" if isinstance(named, RatedSound) else ""
+    times = f"{count} x " if count > 1 else ""
     closing = step(
-        f"{coding.codec.label} {coding.layout}{rate}",
+        f"{times}{coding.codec.label} {coding.layout}{rate}",
         "The sound coding the spec asks for.",
         "sound.codec",
         "sound.bit_rate",
     )
     length = _length(request.master)
-    return Sound((stream,), in_all(coding.notes, notes, length, closing))
+    return Sound(made, in_all(coding.notes, notes, length, closing))
 
 
 def _count(request: Request, tracks: int) -> int:
@@ -84,8 +89,8 @@ def _count(request: Request, tracks: int) -> int:
     return int(silent and all(test(r)(1) for r in spec.on("sound.tracks") if r.when is None))
 
 
-def plan_sound_coding(request: Request, wrapper: str) -> SoundCoding:
-    """Settle codec, sample rate and layout.
+def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCoding:
+    """Settle codec, sample rate and layout of so many tracks.
 
     Raises:
         Impossible: they cannot be made here.
@@ -99,8 +104,7 @@ def plan_sound_coding(request: Request, wrapper: str) -> SoundCoding:
             f"It can be {', '.join(str(r) for r in sorted(making.sample_rates))} Hz. Was a bit "
             f"rate meant?",
         )
-    have = str(request.master.value("sound.layout") or "stereo")
-    channels = values.get("sound.channels", loudspeakers.count(have) or 2)
+    channels = values.get("sound.channels", _usual_channels(request, count))
     usual = loudspeakers.USUAL.get(int(channels), "stereo")
     layout = str(values.get("sound.layout", usual))
     if loudspeakers.count(layout) not in making.channels:
@@ -112,6 +116,19 @@ def plan_sound_coding(request: Request, wrapper: str) -> SoundCoding:
         bit_rate = int(values.get("sound.bit_rate", making.usual_rate))
         encoding = RatedSound(codec=codec.key, bit_rate=bit_rate)
     return SoundCoding(codec, rate, layout, encoding, notes)
+
+
+def _usual_channels(request: Request, count: int) -> int:
+    """Give the channels of a track where nobody asks: the master's, or one where each of its
+    channels has a track.
+    """
+    master = request.master
+    if count > 1 and master.value("sound.tracks"):
+        every = request.all_sound
+        there = channels_of(every, delivered(every, request.tracks))
+        if len(there) == count:
+            return 1
+    return loudspeakers.count(str(master.value("sound.layout") or "stereo")) or 2
 
 
 def _codec(request: Request, wrapper: str) -> tuple[SoundCodec, SoundMaking, Notes]:
@@ -159,12 +176,17 @@ def _fit(coding: SoundCoding, seconds: Fraction) -> Fit:
     return Fit(samples=int(seconds * coding.sample_rate))
 
 
-def _silence(coding: SoundCoding, seconds: Fraction) -> tuple[MadeSound, Notes]:
+def _silent(coding: SoundCoding, seconds: Fraction) -> MadeSound:
     channels = len(loudspeakers.LAYOUTS[coding.layout])
     source = SoundFormat(sample_rate=coding.sample_rate, layout=coding.layout, channels=channels)
-    stream = MadeSound(
-        tracks=(), source=source, steps=(_fit(coding, seconds),), encoding=coding.encoding
-    )
+    steps = (_fit(coding, seconds),)
+    return MadeSound(tracks=(), source=source, steps=steps, encoding=coding.encoding)
+
+
+def _silence(
+    coding: SoundCoding, count: int, seconds: Fraction
+) -> tuple[tuple[MadeSound, ...], Notes]:
+    made = (_silent(coding, seconds),) * count
     said = step(
         "Silence added", "The master has no sound and the spec wants a track.", "sound.tracks"
     ) + caution(
@@ -174,37 +196,75 @@ def _silence(coding: SoundCoding, seconds: Fraction) -> tuple[MadeSound, Notes]:
         f"{float(seconds):.1f} s",
         "Hand in the sound if there should be some.",
     )
-    return stream, said
+    return made, said
 
 
-def _from_tracks(
-    request: Request, coding: SoundCoding, tracks: int, seconds: Fraction
-) -> tuple[MadeSound, Notes]:
-    master = request.master
-    have = speakers_of(master)
-    mix = loudspeakers.mix(have, loudspeakers.LAYOUTS[coding.layout])
-    mixing = Mix(layout=coding.layout, gains=mix.gains)
+def _made(master: Facts, coding: SoundCoding, group: Group, seconds: Fraction) -> MadeSound:
+    """Make a track of what it is made of."""
+    if group.mix is None:
+        return _silent(coding, seconds)
+    mixing = Mix(layout=coding.layout, gains=group.mix.gains)
     rate = int(master.value("sound.sample_rate") or coding.sample_rate)
-    source = SoundFormat(
-        sample_rate=rate, layout=str(master.value("sound.layout") or ""), channels=len(have)
-    )
+    layout = str(master.value("sound.layout") or "")
+    source = SoundFormat(sample_rate=rate, layout=layout, channels=group.channels)
     steps: list[SoundStep] = [Resample(rate=coding.sample_rate), mixing]
     steps += [Limit()] if mixing.adds_up else []
-    stream = MadeSound(
-        tracks=tuple(request.tracks or (1,)),
+    return MadeSound(
+        tracks=group.tracks,
         source=source,
         steps=(*steps, _fit(coding, seconds)),
         encoding=coding.encoding,
     )
-    resampled = step(
-        f"{rate} to {coding.sample_rate} Hz", "The recipient's sample rate.", "sound.sample_rate"
-    )
+
+
+def _from_tracks(
+    request: Request, coding: SoundCoding, tracks: int, seconds: Fraction
+) -> tuple[tuple[MadeSound, ...], Notes]:
+    master = request.master
+    have = speakers_of(master)
+    mix = loudspeakers.mix(have, loudspeakers.LAYOUTS[coding.layout])
+    group = Group(tuple(request.tracks or (1,)), len(have), mix)
     notes = in_all(
         _mixed(master, have, mix, coding.layout),
         _tracks(request, tracks) if tracks > 1 else NOTHING,
-        resampled if rate != coding.sample_rate else NOTHING,
+        _resampled(master, coding),
     )
-    return stream, notes
+    return (_made(master, coding, group, seconds),), notes
+
+
+def _several(
+    request: Request, coding: SoundCoding, count: int, seconds: Fraction
+) -> tuple[tuple[MadeSound, ...], Notes]:
+    """Spread the master's sound over several tracks."""
+    master = request.all_sound
+    tracks = delivered(master, request.tracks)
+    groups = spread(master, tracks, count, coding.layout)
+    silent = [str(n) for n, group in enumerate(groups, 1) if group.mix is None]
+    taken = sum(len(speakers_of(master, track)) for track in tracks)
+    said = step(
+        f"{taken} channels into {count} tracks of {coding.layout}",
+        "Track by track where there are as many; else channel by channel, in their order.",
+        "sound.tracks",
+        "sound.channels",
+    )
+    if silent:
+        said += caution(
+            "sound.tracks",
+            f"{'Track' if len(silent) == 1 else 'Tracks'} {', '.join(silent)} will be silent.",
+            "The master has no more channels than fill the others.",
+            f"{taken} channels for {count} tracks of {coding.layout}",
+            "Nothing to do if the recipient wants them so.",
+        )
+    made = tuple(_made(master, coding, group, seconds) for group in groups)
+    return made, said + _resampled(master, coding)
+
+
+def _resampled(master: Facts, coding: SoundCoding) -> Notes:
+    rate = int(master.value("sound.sample_rate") or coding.sample_rate)
+    if rate == coding.sample_rate:
+        return NOTHING
+    change = f"{rate} to {coding.sample_rate} Hz"
+    return step(change, "The recipient's sample rate.", "sound.sample_rate")
 
 
 def _length(master: Facts) -> Notes:
@@ -261,33 +321,6 @@ def _which(master: Facts, tracks: int) -> Notes:
         f"Choose the tracks: {', '.join(value for value, _ in offered)}.",
         blocks=True,
     )
-
-
-def speakers_of(master: Facts) -> loudspeakers.Speakers:
-    """Give the loudspeakers of a master's sound: those that a person says, the stream names, or its
-    layout means.
-
-    Raises:
-        Impossible: nobody says which channel is which.
-    """
-    layout, count = master.fact("sound.layout"), int(master.value("sound.channels") or 0)
-    said = str(master.value("sound.speakers") or "")
-    known = None
-    if layout.assumed is not None:
-        known = loudspeakers.of_name(str(layout.assumed))
-    elif said:
-        known = tuple(said.split())
-    elif layout.value is not None:
-        known = loudspeakers.of_name(str(layout.value))
-    usual = {0: "stereo", 1: "mono", 2: "stereo"}.get(count)
-    if known is None and usual is not None:
-        known = loudspeakers.LAYOUTS[usual]
-    if known is None or (count and len(known) != count):
-        raise Impossible(
-            f"Nobody says which loudspeakers the {count} channels of the master are for.",
-            "Say so on the master's page: correct the layout of its sound.",
-        )
-    return known
 
 
 def _mixed(master: Facts, have: loudspeakers.Speakers, mix: loudspeakers.Mix, layout: str) -> Notes:

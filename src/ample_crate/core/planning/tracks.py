@@ -1,0 +1,126 @@
+"""Which channels of a master go into which sound track."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..errors import Impossible
+from ..facts import Facts
+from ..facts.properties import track_key
+from ..units import loudspeakers
+from . import programme
+
+
+@dataclass(frozen=True)
+class Channel:
+    """A channel of a master: its track, counted from 1, its place there, and its loudspeaker."""
+
+    track: int
+    place: int
+    speaker: str
+
+
+@dataclass(frozen=True)
+class Group:
+    """What one track is made of.
+
+    Attributes:
+        tracks: of the master, in the order of their channels; none for silence.
+        channels: how many those tracks have in all.
+        mix: how they become the track's.
+    """
+
+    tracks: tuple[int, ...]
+    channels: int
+    mix: loudspeakers.Mix | None
+
+
+def speakers_of(master: Facts, track: int = 1) -> loudspeakers.Speakers:
+    """Give the loudspeakers of a master's sound: those that a person says, the stream names, or its
+    layout means.
+
+    Raises:
+        Impossible: nobody says which channel is which.
+    """
+    layout = master.fact(track_key("sound.layout", track))
+    count = int(master.value(track_key("sound.channels", track)) or 0)
+    said = str(master.value(track_key("sound.speakers", track)) or "")
+    known = None
+    if layout.assumed is not None:
+        known = loudspeakers.of_name(str(layout.assumed))
+    elif said:
+        known = tuple(said.split())
+    elif layout.value is not None:
+        known = loudspeakers.of_name(str(layout.value))
+    usual = {0: "stereo", 1: "mono", 2: "stereo"}.get(count)
+    if known is None and usual is not None:
+        known = loudspeakers.LAYOUTS[usual]
+    if known is None or (count and len(known) != count):
+        raise Impossible(
+            f"Nobody says which loudspeakers the {count} channels of the master are for.",
+            "Say so on the master's page: correct the layout of its sound.",
+        )
+    return known
+
+
+def channels_of(master: Facts, tracks: Sequence[int]) -> list[Channel]:
+    """List the channels of some tracks, in their order."""
+    return [
+        Channel(track, place, speaker)
+        for track in tracks
+        for place, speaker in enumerate(speakers_of(master, track))
+    ]
+
+
+def delivered(master: Facts, chosen: Sequence[int] | None) -> list[int]:
+    """List the tracks that go out where several may: the chosen ones, else all that carry
+    programme.
+    """
+    return list(chosen or programme.carrying(master) or [1])
+
+
+def spread(master: Facts, tracks: Sequence[int], count: int, layout: str) -> list[Group]:
+    """Say what each of so many tracks of a layout is made of.
+
+    As many tracks as the master has are made one of one. Otherwise its channels are dealt out in
+    their order, and tracks for which there are none are silent.
+
+    Raises:
+        Impossible: there are more channels than places for them.
+    """
+    want = loudspeakers.LAYOUTS[layout]
+    if len(tracks) == count:
+        return [_whole(master, track, want) for track in tracks]
+    channels = channels_of(master, tracks)
+    if len(channels) > count * len(want):
+        raise Impossible(
+            f"The master's {len(channels)} channels have no place in {count} tracks of {layout}.",
+            "Choose the tracks that go out, or more tracks if the spec allows them.",
+        )
+    dealt = [channels[n * len(want) : (n + 1) * len(want)] for n in range(count)]
+    return [_dealt(master, part, len(want)) for part in dealt]
+
+
+def _whole(master: Facts, track: int, want: loudspeakers.Speakers) -> Group:
+    have = speakers_of(master, track)
+    return Group((track,), len(have), loudspeakers.mix(have, want))
+
+
+def _dealt(master: Facts, part: Sequence[Channel], want: int) -> Group:
+    """Take channels as they are; places that are left over are silent."""
+    if not part:
+        return Group((), want, None)
+    tracks = tuple(dict.fromkeys(one.track for one in part))
+    held = channels_of(master, tracks)
+    if len(tracks) > 1 and len(held) != len(tracks):
+        raise Impossible(
+            f"Channels of the master's tracks {' and '.join(map(str, tracks))} would share a "
+            f"track; only mono tracks are put together here.",
+            "Ask for mono tracks, or for a master with mono tracks.",
+        )
+    gains = tuple(
+        tuple(Fraction(n < len(part) and other == part[n]) for other in held) for n in range(want)
+    )
+    return Group(tracks, len(held), loudspeakers.Mix("keep", gains))
