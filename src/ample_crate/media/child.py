@@ -23,7 +23,7 @@ PR_SET_PDEATHSIG = 1  # linux/prctl.h
 # What is asked for, by the module and function that answer: each is brought in when it is first
 # asked for.
 OPERATIONS = {
-    "read": ("read", "answer"),
+    "read": ("headers", "answer"),
     "measure": ("measuring.whole", "answer"),
     "render": ("render", "answer"),
     "play": ("proxy", "answer"),

@@ -138,7 +138,7 @@ def test_the_reader_knows_no_word_that_a_closed_list_leaves_out() -> None:
     }
     for key, table in given_by_reader.items():
         assert set(table.values()) <= set(WORDS[key].known), key
-    from ample_crate.media.read import CHROMA
+    from ample_crate.media.headers import CHROMA
 
     assert set(CHROMA.values()) <= set(WORDS["picture.chroma"].known)
     assert set(wrappers.DEMUXERS.values()) <= set(WORDS["file.wrapper"].known)

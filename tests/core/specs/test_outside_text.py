@@ -16,7 +16,7 @@ from ample_crate.core.errors import AmpleError
 from ample_crate.core.facts import corrections, search, sequences
 from ample_crate.core.facts.properties import PROPERTIES
 from ample_crate.core.planning import programme
-from ample_crate.core.specs import naming, specfile
+from ample_crate.core.specs import expressions, naming, specfile
 from ample_crate.core.specs.naming import Pattern
 from ample_crate.core.units import timecode, values
 from support import master_facts
@@ -41,7 +41,7 @@ READERS: dict[str, Callable[[str], Any]] = {
     "safe name": naming.safe_name,
     "slug": naming.slug,
     "stem": naming.stem,
-    "in words": naming.in_words,
+    "in words": expressions.in_words,
     "episode": naming.episode,
     "pattern": _pattern,
     "search": search.read,

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import re2
 
 from ..errors import BadValue
+from . import expressions
 
 LONGEST_NAME, LONGEST_ENDING = 200, 32  # bytes of UTF-8
 RESERVED = {"con", "prn", "aux", "nul"} | {f"{n}{i}" for n in ("com", "lpt") for i in range(1, 10)}
@@ -182,7 +183,7 @@ class Pattern:
         for part in self.parts:
             if part.field and not part.bracket and not known.get(part.text):
                 raise BadValue(
-                    f"The name needs {_article(part.text)}.",
+                    f"The name needs {expressions.with_article(part.text)}.",
                     f"Give it: the recipient's pattern is {self.text}.",
                 )
         dropped = {p.bracket for p in self.parts if p.field and p.bracket and not known.get(p.text)}
@@ -242,7 +243,7 @@ class Pattern:
         any allowed character.
         """
         expression = self.free.get(key) or SHAPES.get(key)
-        return f", {in_words(expression)}" if expression else ""
+        return f", {expressions.in_words(expression)}" if expression else ""
 
     def fits(self, key: str, value: str) -> None:
         """Make sure that a person's value can stand in a field.
@@ -266,7 +267,7 @@ class Pattern:
             if re2.fullmatch(self.free[key], value) is None:
                 raise BadValue(
                     f"'{value}' does not fit the rule of the field '{key}'.",
-                    f"It takes {in_words(self.free[key])}.",
+                    f"It takes {expressions.in_words(self.free[key])}.",
                 )
             return value
         if key not in WORDS:
@@ -276,86 +277,6 @@ class Pattern:
         # Full stops inside a field would read as endings.
         made = "".join(c if c in self.allowed and c != "." else joint for c in plain)
         return re.sub(rf"{re.escape(joint)}+", joint, made).strip(joint) if joint else made
-
-
-# What the pieces of a simple expression mean, and how often they may stand.
-CLASSES = {
-    "[0-9]": "figure",
-    r"\d": "figure",
-    "[A-Z]": "capital letter",
-    "[a-z]": "small letter",
-    "[A-Za-z]": "letter",
-    "[a-zA-Z]": "letter",
-    "[A-Za-z0-9]": "letter or figure",
-    "[a-z0-9]": "small letter or figure",
-    "[A-Z0-9]": "capital letter or figure",
-    "[A-Za-z0-9-]": "letter, figure or hyphen",
-    "[a-z0-9-]": "small letter, figure or hyphen",
-}
-PIECE = re.compile(r"(\[[^\]]+\]|\\d|\\.|[A-Za-z0-9_ .-])(\{\d+(?:,\d*)?\}|[+*?])?")
-NUMBERS = (
-    "no",
-    "one",
-    "two",
-    "three",
-    "four",
-    "five",
-    "six",
-    "seven",
-    "eight",
-    "nine",
-    "ten",
-    "eleven",
-    "twelve",
-)
-
-
-def in_words(expression: str) -> str:
-    """Say a simple regular expression in words, "one to three figures"; one that is not simple is
-    given as it is.
-    """
-    said, at, plain = [], 0, ""
-    while at < len(expression):
-        found = PIECE.match(expression, at)
-        if found is None:
-            return f"what fits {expression}"
-        at = found.end()
-        piece, times = found[1], found[2]
-        if piece in CLASSES:
-            said += [f"'{plain}'"] * bool(plain) + [_many(CLASSES[piece], times)]
-            plain = ""
-        elif times is None and not piece.startswith("["):
-            plain += piece.removeprefix("\\")
-        else:
-            return f"what fits {expression}"
-    said += [f"'{plain}'"] * bool(plain)
-    return ", then ".join(said)
-
-
-def _many(what: str, times: str | None) -> str:
-    """Say how often something stands: "two figures", "one to three letters"."""
-    several = " or ".join(
-        f"{part}s" if not part.endswith("y") else part for part in what.split(" or ")
-    )
-    several = several.replace("letter,", "letters,")
-    if times in {"+", "*"}:
-        return several if times == "+" else f"{several}, or nothing"
-    low, comma, high = (times or "{1}").strip("{}?").partition(",")
-    if times == "?":
-        low, comma, high = "0", ",", "1"
-    if comma and not high:
-        return f"at least {_number(low)} {several}"
-    if comma:
-        return f"{_number(low)} to {_number(high)} {several}"
-    return f"{_number(low)} {what if low == '1' else several}"
-
-
-def _number(text: str) -> str:
-    return NUMBERS[int(text)] if int(text) < len(NUMBERS) else text
-
-
-def _article(word: str) -> str:
-    return f"{'an' if word[0] in 'aeiou' else 'a'} {word}"
 
 
 def _characters(text: str, case: str) -> frozenset[str]:

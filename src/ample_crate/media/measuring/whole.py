@@ -23,7 +23,8 @@ from ...core.facts.events import Event
 from ...core.facts.properties import Depth, lookup, track_key
 from ...core.units.values import Value, fraction
 from .. import sequence
-from ..read import declared, open_media, packets, picture_stream, sound_streams
+from ..headers import declared
+from ..read import open_media, packets, picture_stream, sound_streams
 from . import cost, sound_content
 from .picture import PictureMeter
 from .sound import SoundMeter
