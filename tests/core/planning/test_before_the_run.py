@@ -11,9 +11,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core.planning.plan import Caution, Route
+from ample_crate.core.planning.notes import Caution
+from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.specs.naming import Pattern, in_words, safe_name
+from ample_crate.core.specs.expressions import in_words
+from ample_crate.core.specs.naming import Pattern, safe_name
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size, read_bit_rate
 from support import master_facts

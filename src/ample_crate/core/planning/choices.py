@@ -26,19 +26,7 @@ def open_choices(
         settled: what the planner settled on the way.
         predicted: facts of the planned file.
     """
-    made: dict[str, Any] = {"framing": settled.framing}
-    if int(settled.master.value("sound.tracks") or 0) > 1:
-        made["tracks"] = settled.tracks
-    made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
-    if spec.house_sets:
-        made["house"] = settled.house_set
-    pattern = spec.delivery.pattern()
-    asked = [
-        f
-        for f in [*pattern.fields, *pattern.optional]
-        if f in {"master", "production", "episode", *pattern.free}
-    ]
-    made |= {f"name.{field}": settled.fields.get(field, "") for field in asked}
+    made = _besides_values(spec, settled)
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")
@@ -49,6 +37,20 @@ def open_choices(
             value = predicted.value(mine)
         made[key] = None if value is None else lookup(key).kind.stored(value)
     return made
+
+
+def _besides_values(spec: Spec, settled: Resolver) -> dict[str, Any]:
+    """List what is chosen besides values of properties."""
+    made: dict[str, Any] = {"framing": settled.framing}
+    if int(settled.master.value("sound.tracks") or 0) > 1:
+        made["tracks"] = settled.tracks
+    made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
+    if spec.house_sets:
+        made["house"] = settled.house_set
+    pattern = spec.delivery.pattern()
+    by_hand = {"master", "production", "episode", *pattern.free}
+    asked = [field for field in [*pattern.fields, *pattern.optional] if field in by_hand]
+    return made | {f"name.{field}": settled.fields.get(field, "") for field in asked}
 
 
 def may_choose(spec: Spec, key: str) -> bool:

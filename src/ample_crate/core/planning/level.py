@@ -123,8 +123,12 @@ def _with_profile(levels: Levels, coding: Coding, claim: Claim) -> tuple[Level |
             "Ask the recipient for a smaller picture or another codec.",
             blocks=True,
         )
+    return level, _held(levels, level, claim)
+
+
+def _held(levels: Levels, level: Level, claim: Claim) -> Notes:
     if not level.holds(claim.load):
-        return level, caution(
+        return caution(
             "picture.profile_level",
             "The asked level cannot hold this picture.",
             REFUSED,
@@ -133,8 +137,8 @@ def _with_profile(levels: Levels, coding: Coding, claim: Claim) -> tuple[Level |
             blocks=True,
         )
     if claim.rate <= level.bit_rate:
-        return level, NOTHING
-    return level, caution(
+        return NOTHING
+    return caution(
         "picture.profile_level",
         "The asked level does not allow this rate.",
         REFUSED,

@@ -25,18 +25,7 @@ class Resolver:
     """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
-        alternatives = taken(master, spec, master) | {
-            key.removeprefix("either."): str(value)
-            for key, value in choices.items()
-            if key.startswith("either.")
-        }
-        self.alternatives = {e.name: alternatives[e.name] for e in spec.either}
-        for either in spec.either:
-            if self.alternatives[either.name] not in {a.name for a in either.any}:
-                raise BadValue(
-                    f"'{self.alternatives[either.name]}' is no {either.name} of this spec.",
-                    f"Choose {' or '.join(a.name for a in either.any)}.",
-                )
+        self.alternatives = _alternatives(spec, master, choices)
         self.spec, self.master = spec.resolved(self.alternatives), master
         self.settled: set[str] = (
             set()
@@ -50,17 +39,7 @@ class Resolver:
             key: check_choice(self.spec, key, value) for key, value in plain.items()
         }
         self.house_set = str(choices.get("house", ""))
-        if self.house_set and self.house_set not in spec.house_sets:
-            raise BadValue(
-                f"This spec has no house choices named '{self.house_set}'.",
-                f"There are {', '.join(spec.house_sets) or 'none'}.",
-            )
-        preferred = spec.house | (spec.house_sets[self.house_set].choices if self.house_set else {})
-        # What another alternative was meant for is passed over, not forced.
-        self.house: dict[str, Value] = {}
-        for key, choice in preferred.items():
-            with contextlib.suppress(BadValue):
-                self.house[key] = check_choice(self.spec, key, choice.value)
+        self.house = _preferred(spec, self.spec, self.house_set)
         self.framing = str(choices.get("framing", spec.coding.framing))
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
@@ -143,3 +122,36 @@ class Resolver:
             ),
             default=None,
         )
+
+
+def _alternatives(spec: Spec, master: Facts, choices: Mapping[str, Any]) -> dict[str, str]:
+    """Settle each choice of a spec: as chosen, else the alternative that the master fits best."""
+    chosen = {
+        key.removeprefix("either."): str(value)
+        for key, value in choices.items()
+        if key.startswith("either.")
+    }
+    settled = taken(master, spec, master) | chosen
+    for either in spec.either:
+        names = [a.name for a in either.any]
+        if settled[either.name] not in names:
+            raise BadValue(
+                f"'{settled[either.name]}' is no {either.name} of this spec.",
+                f"Choose {' or '.join(names)}.",
+            )
+    return {e.name: settled[e.name] for e in spec.either}
+
+
+def _preferred(spec: Spec, resolved: Spec, named: str) -> dict[str, Value]:
+    """Give the house's choices; those that were meant for another alternative are passed over."""
+    if named and named not in spec.house_sets:
+        raise BadValue(
+            f"This spec has no house choices named '{named}'.",
+            f"There are {', '.join(spec.house_sets) or 'none'}.",
+        )
+    preferred = spec.house | (spec.house_sets[named].choices if named else {})
+    values: dict[str, Value] = {}
+    for key, choice in preferred.items():
+        with contextlib.suppress(BadValue):
+            values[key] = check_choice(resolved, key, choice.value)
+    return values

@@ -53,8 +53,12 @@ def retry(plan: Plan, facts: Facts, reruns: int = 0) -> Retry | None:
     found, least = facts.value("picture.bit_rate"), plan.limits.least_rate
     if least is None or found is None or found >= least or not isinstance(encoding, RatedPicture):
         return None
-    if encoding.constant:
-        return _fuller(plan, encoding, found, least)
+    fill = _fuller if encoding.constant else _filled
+    return fill(plan, encoding, found, least)
+
+
+def _filled(plan: Plan, encoding: RatedPicture, found: Fraction, least: Fraction) -> Retry:
+    """Fill up what needed less than the least that is asked."""
     filled = stuffed(encoding, least)
     return Retry(
         plan.encoded_as(filled),

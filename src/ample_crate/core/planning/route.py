@@ -66,22 +66,10 @@ def plan_route(
     Raises:
         BadValue: a choice lies outside the room.
     """
-    chosen, span = choices or {}, item.span
-    delivered = programme.of(master, span, choices)
-    values = Resolver(spec, delivered, chosen)
-    notes = NOTHING if span is None else _range(span)
-    name = master_name if span is None else f"{naming.stem(master_name)}_{span.name}"
-    request = Request(
-        master=delivered,
-        all_sound=programme.of(master, span),
-        values=values,
-        first=0 if span is None else span.first,
-        tracks=programme.tracks(master, str(chosen.get(programme.TRACKS, ""))),
-        share=bytes_left(values.spec) if item.share is None else item.share,
-        names=_names(values, name, item.given),
-    )
+    request = _request(master, spec, choices or {}, master_name, item)
+    values = request.values
     try:
-        return _plan(request, notes)
+        return _plan(request, NOTHING if item.span is None else _range(item.span))
     except Stopped as stopped:
         return Route(
             steps=list(stopped.notes.steps),
@@ -91,6 +79,24 @@ def plan_route(
             size=0,
             choices=open_choices(values.spec, values, {}),
         )
+
+
+def _request(
+    master: Facts, spec: Spec, choices: Mapping[str, Any], master_name: str, item: Item
+) -> Request:
+    span = item.span
+    delivered = programme.of(master, span, choices)
+    values = Resolver(spec, delivered, choices)
+    name = master_name if span is None else f"{naming.stem(master_name)}_{span.name}"
+    return Request(
+        master=delivered,
+        all_sound=programme.of(master, span),
+        values=values,
+        first=0 if span is None else span.first,
+        tracks=programme.tracks(master, str(choices.get(programme.TRACKS, ""))),
+        share=bytes_left(values.spec) if item.share is None else item.share,
+        names=_names(values, name, item.given),
+    )
 
 
 def _range(span: Span) -> Notes:

@@ -56,11 +56,14 @@ def plan_size(
         encoding, notes = plan_rate(request, coding, f, gop, budget)
         return Sized(encoding, budget, notes)
     content = PictureByContent(codec=coding.codec.key, profile=coding.profile)
-    said = step(
+    return Sized(content, budget, _by_content(coding))
+
+
+def _by_content(coding: Coding) -> Notes:
+    return step(
         f"{coding.codec.label} {coding.profile}",
         "Each frame takes what its picture needs, up to the profile's ceiling: the size is known "
         "when it is made.",
         "picture.codec",
         "picture.profile",
     )
-    return Sized(content, budget, said)

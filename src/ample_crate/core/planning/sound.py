@@ -64,17 +64,19 @@ def plan_sound(request: Request, wrapper: str, seconds: Fraction) -> Sound:
         made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
         made, notes = _several(request, coding, count, seconds)
+    return Sound(made, in_all(coding.notes, notes, _length(request.master), _coded(coding, count)))
+
+
+def _coded(coding: SoundCoding, count: int) -> Notes:
     named = coding.encoding
     rate = f" {show_bit_rate(named.bit_rate)}" if isinstance(named, RatedSound) else ""
     times = f"{count} x " if count > 1 else ""
-    closing = step(
+    return step(
         f"{times}{coding.codec.label} {coding.layout}{rate}",
         "The sound coding the spec asks for.",
         "sound.codec",
         "sound.bit_rate",
     )
-    length = _length(request.master)
-    return Sound(made, in_all(coding.notes, notes, length, closing))
 
 
 def _count(request: Request, tracks: int) -> int:

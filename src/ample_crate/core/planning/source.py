@@ -55,10 +55,15 @@ def plan_source(request: Request) -> Source:
         _disagreements(master),
         as_frames,
     )
+    taken = Input(rate=rate, first=request.first, clock=_clock(master))
+    return Source(_format(master, size, rate, matrix, whole), taken, notes)
+
+
+def _format(master: Facts, size: Size, rate: Fraction, matrix: str, whole: bool) -> PictureFormat:
     stored, aspect = _as_stored(master, size)
     order = field_order(master.value("motion.field_order"))
     interlaced = master.value("motion.scan") == "interlaced" and not whole
-    source = PictureFormat(
+    return PictureFormat(
         width=stored.width,
         height=stored.height,
         pixel_aspect=aspect,
@@ -70,7 +75,6 @@ def plan_source(request: Request) -> Source:
         depth=int(master.value("picture.bit_depth") or 0),
         alpha=bool(master.value("picture.alpha")),
     )
-    return Source(source, Input(rate=rate, first=request.first, clock=_clock(master)), notes)
 
 
 def _as_stored(master: Facts, size: Size) -> tuple[Size, Fraction]:

@@ -10,7 +10,7 @@ from typing import Any
 from ..facts import Facts
 from ..facts.properties import lookup
 from ..ledger import Finding, ledger, taken
-from ..specs.spec import Spec
+from ..specs.spec import Requirement, Spec
 from .choices import may_choose
 
 
@@ -37,41 +37,47 @@ def rows(
         "route": None if predicted is None else ledger(predicted, spec, master, siblings),
         "file": None if measured is None else ledger(measured, spec, master, siblings),
     }
-    made = []
     asking = [t.requirement for t in spec.tests if not t.of_crate]
-    for number, requirement in enumerate(asking):
-        prop = lookup(requirement.property)
-        row: dict[str, Any] = {
-            "property": requirement.property,
-            "part": requirement.part,
-            "label": prop.label,
-            "group": prop.group,
-            "kind": prop.kind.name,
-            "severity": requirement.severity,
-            "source": requirement.source,
-            "sentence": requirement.sentence(),
-            "room": may_choose(spec, requirement.property),
-            "asked": "",
-            "contradiction": _contradiction(master, prop.key),
-        }
-        for name, findings in stages.items():
-            finding = findings[number] if findings else None
-            row[name] = (
-                None
-                if finding is None
-                else {
-                    "found": finding.found,
-                    "verdict": finding.verdict,
-                    "why": finding.why,
-                    "provenance": finding.provenance,
-                }
-            )
-            if finding is not None:
-                row["asked"] = finding.asked
-        row["verdict"] = row["file"]["verdict"] if row["file"] else "unproven"
-        row["why"] = (row["file"] or row["route"] or row["master"])["why"]
-        made.append(row)
-    return made
+    return [
+        _head(requirement, spec, master)
+        | _stages({name: those[number] if those else None for name, those in stages.items()})
+        for number, requirement in enumerate(asking)
+    ]
+
+
+def _head(requirement: Requirement, spec: Spec, master: Facts) -> dict[str, Any]:
+    prop = lookup(requirement.property)
+    return {
+        "property": requirement.property,
+        "part": requirement.part,
+        "label": prop.label,
+        "group": prop.group,
+        "kind": prop.kind.name,
+        "severity": requirement.severity,
+        "source": requirement.source,
+        "sentence": requirement.sentence(),
+        "room": may_choose(spec, requirement.property),
+        "contradiction": _contradiction(master, prop.key),
+    }
+
+
+def _stages(found: dict[str, Finding | None]) -> dict[str, Any]:
+    """Give each stage's finding, and what the furthest says."""
+    row: dict[str, Any] = {name: one and _said(one) for name, one in found.items()}
+    judged = [one for one in found.values() if one is not None]
+    row["asked"] = judged[-1].asked if judged else ""
+    row["verdict"] = row["file"]["verdict"] if row["file"] else "unproven"
+    row["why"] = judged[-1].why if judged else ""
+    return row
+
+
+def _said(finding: Finding) -> dict[str, Any]:
+    return {
+        "found": finding.found,
+        "verdict": finding.verdict,
+        "why": finding.why,
+        "provenance": finding.provenance,
+    }
 
 
 def _contradiction(facts: Facts, key: str) -> str:

@@ -78,7 +78,14 @@ def plan_coding(request: Request, wrapper: str) -> Coding:
             f"The codec '{key}' cannot be made here.",
             f"It can be one of {', '.join(formats.made_picture())}.",
         )
-    interval = formats.interval_lines(key, size)
+    _require_possible(codec, making, size, wrapper)
+    profile_level = str(values.get("picture.profile_level", "") or "")
+    profile = profile_level.split("@")[0] if profile_level else _profile(request, codec, making)
+    return Coding(codec, making, profile, profile_level, _pixels(request, codec, profile))
+
+
+def _require_possible(codec: PictureCodec, making: PictureMaking, size: Size, wrapper: str) -> None:
+    interval = codec.interval_lines(size)
     if interval:
         # Scaling the picture into those lines is the very thing that must not happen.
         raise Impossible(
@@ -91,9 +98,6 @@ def plan_coding(request: Request, wrapper: str) -> Coding:
             f"{codec.label} does not go into {formats.label(wrapper)} here.",
             f"Ask for one of {', '.join(sorted(making.wrappers))}.",
         )
-    profile_level = str(values.get("picture.profile_level", "") or "")
-    profile = profile_level.split("@")[0] if profile_level else _profile(request, codec, making)
-    return Coding(codec, making, profile, profile_level, _pixels(request, codec, profile))
 
 
 def _codec_key(request: Request) -> str:
@@ -240,55 +244,66 @@ def _finish(have: PictureFormat, pixels: Pixels, aspect: object) -> list[Picture
     return steps
 
 
-def _name(coding: Coding) -> str:
-    return f"{coding.codec.label} {coding.profile}"
-
-
 def _bulk(have: PictureFormat, coding: Coding, same_size: bool) -> Notes:
     """Tell of what grows and gains nothing, and of what is lost."""
-    chroma, depth, alpha = coding.pixels
-    notes = NOTHING
-    theirs = have.chroma or chroma
-    if FINENESS.get(chroma, 0) > FINENESS.get(theirs, 0) and same_size:
-        notes += caution(
-            "picture.chroma",
-            f"{chroma} is made from {theirs}.",
-            "The file grows; no colour detail is gained.",
-            f"{theirs} to {chroma}",
-            "Nothing to do if the spec asks it.",
-        )
-    if 0 < have.depth < depth:
-        notes += caution(
+    return in_all(
+        _finer(have.chroma, coding.pixels.chroma) if same_size else NOTHING,
+        _deeper(have.depth, coding),
+        _clearer(have.alpha, coding),
+    )
+
+
+def _finer(have: str, chroma: str) -> Notes:
+    if not have or FINENESS.get(chroma, 0) <= FINENESS.get(have, 0):
+        return NOTHING
+    return caution(
+        "picture.chroma",
+        f"{chroma} is made from {have}.",
+        "The file grows; no colour detail is gained.",
+        f"{have} to {chroma}",
+        "Nothing to do if the spec asks it.",
+    )
+
+
+def _deeper(have: int, coding: Coding) -> Notes:
+    depth, profile = coding.pixels.depth, coding.codec.profile(coding.profile)
+    if 0 < have < depth:
+        return caution(
             "picture.bit_depth",
-            f"{depth} bit is made from {have.depth} bit.",
+            f"{depth} bit is made from {have} bit.",
             "The file grows; no gradation is gained.",
-            f"{have.depth} to {depth} bit",
+            f"{have} to {depth} bit",
             "Nothing to do if the spec asks it.",
         )
-    profile = coding.codec.profile(coding.profile)
-    if profile is not None and profile.read_depth is not None and have.depth > depth:
-        notes += caution(
-            "picture.bit_depth",
-            f"{have.depth} bit are rounded to {depth}.",
-            f"The encoder here takes {depth} bit, though the file is read as "
-            f"{profile.read_depth}: fine gradation is lost.",
-            f"{have.depth} to {depth} bit",
-            "Ask the recipient whether that is enough.",
-        )
-    if alpha and not have.alpha:
-        notes += caution(
+    if profile is None or profile.read_depth is None or have <= depth:
+        return NOTHING
+    return caution(
+        "picture.bit_depth",
+        f"{have} bit are rounded to {depth}.",
+        f"The encoder here takes {depth} bit, though the file is read as "
+        f"{profile.read_depth}: fine gradation is lost.",
+        f"{have} to {depth} bit",
+        "Ask the recipient whether that is enough.",
+    )
+
+
+def _clearer(have: bool, coding: Coding) -> Notes:
+    alpha = coding.pixels.alpha
+    if alpha and not have:
+        return caution(
             "picture.alpha",
             "The master has no transparency.",
             "The file carries a channel for it that is opaque all over.",
             "no alpha in the master",
             "Nothing to do if the spec asks it.",
         )
-    if have.alpha and not alpha:
-        notes += caution(
-            "picture.alpha",
-            "The master's transparency is dropped.",
-            f"{_name(coding)} carries none; what was clear turns to the matte colour.",
-            "alpha in the master",
-            "Ask whether the recipient wants transparency.",
-        )
-    return notes
+    if alpha or not have:
+        return NOTHING
+    return caution(
+        "picture.alpha",
+        "The master's transparency is dropped.",
+        f"{coding.codec.label} {coding.profile} carries none; what was clear turns to the matte "
+        f"colour.",
+        "alpha in the master",
+        "Ask whether the recipient wants transparency.",
+    )
