@@ -284,7 +284,7 @@ def test_a_run_over_its_cap_is_run_again_at_a_lower_rate(
 def test_stopping_leaves_nothing(hd_frames: Path, tmp_path: Path, measured: Look) -> None:
     route, plan = plan_or_refuse(measured(hd_frames).facts, find("tannery-list"), {}, "a.mp4")
     with pytest.raises(Cancelled):
-        ops.render([hd_frames], tmp_path, plan, route.size, cancelled=lambda: True)
+        ops.render([hd_frames], tmp_path, plan, route.size, ops.Control(cancelled=lambda: True))
     assert list(tmp_path.iterdir()) == []
 
 

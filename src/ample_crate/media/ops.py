@@ -91,10 +91,8 @@ def measure(
 
     Args:
         path: the file.
-        progress: called with each sign of life.
-        cancelled: asked whether to stop.
-        depth: "ledger" for what every ledger needs, "everything" for what a master's page shows
-        besides.
+        progress, cancelled: called with each sign of life, and asked whether to stop.
+        depth: "ledger" for what every ledger needs, "everything" for a master's page.
     """
     file = _present(path)
     result = guard.run(
@@ -149,8 +147,7 @@ def render(
     folder: Path,
     plan: Plan,
     predicted: int,
-    progress: Progress | None = None,
-    cancelled: Cancelled | None = None,
+    control: Control = Control(),
 ) -> list[Path]:
     """Make the files of a plan in a folder; each takes its name only when all are whole.
 
@@ -159,8 +156,7 @@ def render(
         folder: where the files come to lie.
         plan: what to do.
         predicted: predicted bytes, for the limits.
-        progress: called with each sign of life.
-        cancelled: asked whether to stop.
+        control: told of progress, asked whether to stop.
 
     Returns:
         the files made, in the plan's order.
@@ -173,7 +169,7 @@ def render(
     if any(out.exists() and out.samefile(path) for out in outs for path in inputs):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
     args = {"inputs": [str(file) for file in files], "plan": plan.model_dump(mode="json")}
-    _make("render", args, files, outs, predicted, Control(progress, cancelled))
+    _make("render", args, files, outs, predicted, control)
     return outs
 
 
@@ -199,16 +195,21 @@ def _make(
         request = args | {"outs": [str(part) for part in parts]}
         within = limits.encode(predicted)
         result = guard.run(op, request, within, view, control.progress, control.cancelled)
-        for part in parts:
-            confine.take_back(part)
-            with open(part, "rb") as whole:
-                os.fsync(whole.fileno())
-        for part, out in zip(parts, outs, strict=True):
-            os.replace(part, out)
+        _settle(parts, outs)
         return result
     finally:
         shutil.rmtree(bench, ignore_errors=True)
         os.close(held)
+
+
+def _settle(parts: Sequence[Path], outs: Sequence[Path]) -> None:
+    """Give whole files their final names, once all of them are on the disk."""
+    for part in parts:
+        confine.take_back(part)
+        with open(part, "rb") as whole:
+            os.fsync(whole.fileno())
+    for part, out in zip(parts, outs, strict=True):
+        os.replace(part, out)
 
 
 def _held_bench(out: Path) -> tuple[Path, int]:
@@ -264,7 +265,8 @@ def play_copy(
         path: the master.
         out: final name of the copy, an MP4.
         seconds: its length, from which its size is guessed (about 2 Mb/s).
-        progress, cancelled: as for `render`.
+        progress: called with each sign of life.
+        cancelled: asked whether to stop.
     """
     file, size = _present(path), int(seconds * 250_000)
     control = Control(progress, cancelled)

@@ -58,11 +58,8 @@ def void(row: Master) -> None:
 def recard(row: Master) -> None:
     """Make a master's card and search words anew from what is known of it."""
     facts = known(row)
-    seconds, rate, frames = (
-        facts.fraction("file.duration"),
-        facts.fraction("motion.rate"),
-        facts.value("motion.frames"),
-    )
+    seconds, rate = facts.fraction("file.duration"), facts.fraction("motion.rate")
+    frames = facts.value("motion.frames")
     if not frames and seconds and rate:
         frames = int(seconds * rate)
     row.card = {

@@ -147,9 +147,13 @@ def begin() -> Response:
             "Hand it in by an intake folder.",
             "too-long",
         )
-    length, metadata = int(said), request.headers.get("Upload-Metadata", "")
+    metadata = request.headers.get("Upload-Metadata", "")
     if len(metadata) > LONGEST_SAID:
         return problem(400, "Bad Request", "The upload's metadata is too long.", AGAIN, "bad-value")
+    return _begun(int(said), metadata)
+
+
+def _begun(length: int, metadata: str) -> Response:
     name = safe_name(_metadata(metadata).get("filename", ""))
     if length:
         room_for(services().folders.uploads, length)
@@ -277,6 +281,19 @@ def _writing(part: Path) -> Iterator[IO[bytes] | None]:
         yield file
 
 
+def _pieces(most: int) -> Iterator[bytes]:
+    """Give what comes in, until it is enough or the line drops: what arrived stays."""
+    while most > 0:
+        try:
+            piece = request.stream.read(min(CHUNK, most))
+        except (OSError, ValueError):
+            return
+        if not piece:
+            return
+        most -= len(piece)
+        yield piece
+
+
 def _take(file: IO[bytes], have: int, most: int, asked: str) -> bool:
     """Append what comes in; what its checksum contradicts is taken back, and the answer is no.
 
@@ -287,13 +304,7 @@ def _take(file: IO[bytes], have: int, most: int, asked: str) -> bool:
     digest = hashlib.new(algorithm, usedforsecurity=False) if asked else None
     file.seek(have)
     try:
-        while most > 0:
-            try:
-                piece = request.stream.read(min(CHUNK, most))
-            except (OSError, ValueError):  # the line dropped: what arrived stays
-                break
-            if not piece:
-                break
+        for piece in _pieces(most):
             file.write(piece)
             most -= len(piece)
             if digest is not None:

@@ -127,22 +127,25 @@ def _tell_apart(made: list[ItemStatus], spec: Spec) -> None:
         for one in alike if len(alike) > 1 else []:
             assert one.route is not None
             other = next(o for o in alike if o is not one)
-            said = Caution(
-                row="file.name",
-                what=f"Another item of the crate, "
-                f"{item_name(other.deliverable)}, would have the same file name.",
-                why="Two files of one name cannot lie in one crate, and "
-                "nobody could tell them apart.",
-                figures=str(one.route.facts.value("file.name")),
-                way_out=f"Fill in a field of the name that tells them apart (the pattern is "
-                f"{spec.delivery.name}), or put one into a crate of its own.",
-                blocks=True,
-            )
+            name = str(one.route.facts.value("file.name"))
+            said = _same_name(item_name(other.deliverable), name, spec)
             made_already = one.finished is not None and not one.stale
             one.route = one.route.model_copy(
                 update={"cautions": [*one.route.cautions, said]}
                 | ({} if made_already else {"plan": None})
             )
+
+
+def _same_name(other: str, name: str, spec: Spec) -> Caution:
+    return Caution(
+        row="file.name",
+        what=f"Another item of the crate, {other}, would have the same file name.",
+        why="Two files of one name cannot lie in one crate, and nobody could tell them apart.",
+        figures=name,
+        way_out=f"Fill in a field of the name that tells them apart (the pattern is "
+        f"{spec.delivery.name}), or put one into a crate of its own.",
+        blocks=True,
+    )
 
 
 def _shared(crate: Crate, spec: Spec, alone: list[ItemStatus]) -> list[ItemStatus]:

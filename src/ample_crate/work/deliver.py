@@ -100,7 +100,7 @@ def run_route(
     notes: list[str] = []
     while True:
         began = time.monotonic()
-        ops.render([master_path], folder, plan, route.size, control.progress, control.cancelled)
+        ops.render([master_path], folder, plan, route.size, control)
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds

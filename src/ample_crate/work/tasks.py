@@ -426,14 +426,9 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
             tools.folders.inboxes / crate.recipient.document["inbox"],
             crate.recipient.name,
         )
-        digest, files = crate.bag_digest, crate.bag_files
+        recorded = crate.bag_digest, crate.bag_files
     try:
-        if digest is None or files is None:
-            raise Changed(
-                f"The bag {path.name} was sealed before bags were recorded and signed, so that "
-                f"nobody can prove it.",
-                "Open a new revision of the crate and seal that.",
-            )
+        digest, files = _proof(path.name, *recorded)
         ops.room_for(tools.folders.inboxes, bag.size(path))
         standins.introduce(inbox, SigningKey.kept(tools.folders.keys).public_pem)
         arrived = carriers.carry_to_folder(path, inbox, digest, files)
@@ -444,6 +439,23 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
         raise
     except Exception as error:
         _set(db, Crate, id, state="sealed", error=logs.as_error(error))
+
+
+def _proof(
+    name: str, digest: str | None, files: dict[str, Any] | None
+) -> tuple[str, dict[str, Any]]:
+    """Give what a bag is held against.
+
+    Raises:
+        Changed: there is nothing.
+    """
+    if digest is None or files is None:
+        raise Changed(
+            f"The bag {name} was sealed before bags were recorded and signed, so that "
+            f"nobody can prove it.",
+            "Open a new revision of the crate and seal that.",
+        )
+    return digest, files
 
 
 def _keep_receipt(

@@ -13,7 +13,7 @@ from ..core.ledger import Finding
 from ..core.planning import choices as choices_of
 from ..core.planning import programme, share
 from ..core.planning.plan import Route
-from ..core.specs.spec import Spec
+from ..core.specs.spec import Sidecar, Spec
 from ..store import masters
 from ..store.models import Crate
 from . import crates
@@ -59,12 +59,14 @@ def work_out(crate: Crate) -> WorkedOut:
         "items": [_item(one, made, spec, those) for one, those in zip(made, rows, strict=True)],
         "obstacles": crates.obstacles(crate, made) if still_open else [],
         "whole": [finding(f) for f in crates.whole(crate, made)] if still_open else [],
-        "beside": [
-            s.said() + (": to be sent by hand, none is made here" if s.kind == "captions" else "")
-            for s in spec.delivery.sidecars
-        ],
+        "beside": [_beside(sidecar) for sidecar in spec.delivery.sidecars],
     }
     return WorkedOut(floor, page)
+
+
+def _beside(sidecar: Sidecar) -> str:
+    by_hand = ": to be sent by hand, none is made here" if sidecar.kind == "captions" else ""
+    return sidecar.said() + by_hand
 
 
 def finding(one: Finding) -> Document:

@@ -219,24 +219,18 @@ class Pattern:
                 if not part.bracket:
                     said.append((part.text, f"{part.text}{self.shape(part.text)}"))
                 continue
-            try:
-                if not self._fit(part.text, value):
-                    said.append(
-                        (
-                            part.text,
-                            f"{part.text}: '{value}' leaves nothing of the characters that the "
-                            f"name allows",
-                        )
-                    )
-            except BadValue:
-                said.append(
-                    (
-                        part.text,
-                        f"{part.text}: '{value}' is "
-                        f"not{self.shape(part.text)[1:] or ' of its shape'}",
-                    )
-                )
+            odd = self._odd(part.text, value)
+            if odd:
+                said.append((part.text, f"{part.text}: '{value}' {odd}"))
         return [text for _, text in said]
+
+    def _odd(self, field: str, value: str) -> str:
+        """Say what is wrong with a field's value, if anything is."""
+        try:
+            fitting = self._fit(field, value)
+        except BadValue:
+            return f"is not{self.shape(field)[1:] or ' of its shape'}"
+        return "" if fitting else "leaves nothing of the characters that the name allows"
 
     def shape(self, key: str) -> str:
         """Say the shape that a field must have: ", one to three figures"; nothing where it takes

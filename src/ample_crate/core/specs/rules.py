@@ -283,13 +283,8 @@ def nearest(ask: Ask, value: Any, default: Any = None) -> Any:
         case "at_least" | "at_most" | "between" if value is None:
             return operands[0]
         case "at_least" | "at_most" | "between" if isinstance(value, Size):
-            return (
-                value
-                if test(ask)(value)
-                else operands[-1]
-                if ask.rule.operator != "at_least"
-                else operands[0]
-            )
+            limit = operands[0] if ask.rule.operator == "at_least" else operands[-1]
+            return value if test(ask)(value) else limit
         case "at_least":
             return max(value, operands[0])
         case "at_most":

@@ -9,6 +9,7 @@ import numpy.typing as npt
 from av.video.frame import VideoFrame
 
 Samples = npt.NDArray[np.int16]
+Places = npt.NDArray[np.int_]
 ROWS, COLUMNS = 135, 480  # about as many line pairs and columns are looked at
 PLANAR = ("yuv4", "yuvj4", "yuva4", "gray", "nv12")
 
@@ -51,6 +52,15 @@ def _eight(samples: npt.NDArray[np.generic], bits: int) -> Samples:
     return (samples >> (bits - 8)).astype(np.int16)  # type: ignore[operator,no-any-return]
 
 
+def _chroma_places(frame: VideoFrame, across: int, down: int) -> tuple[Places, ...]:
+    """Give the rows and columns of chroma that lie under a grid's places."""
+    stride_across = frame.width // frame.planes[1].width
+    stride_down = max(1, frame.height // frame.planes[1].height)
+    rows = np.arange(frame.height // down) * down // stride_down
+    columns = np.arange(0, frame.width, 2 * across) // stride_across
+    return np.ix_(rows, columns)
+
+
 def grid(frame: VideoFrame) -> Grid:
     """Take samples of a frame."""
     name = frame.format.name
@@ -72,13 +82,8 @@ def grid(frame: VideoFrame) -> Grid:
     made = _eight(luma, bits)
     cb = cr = alpha = None
     if len(frame.planes) >= 3 and not name.startswith(("nv", "gray")):
-        first = plane(frame, 1)
-        stride_across = frame.width // frame.planes[1].width
-        stride_down = max(1, frame.height // frame.planes[1].height)
-        rows = np.arange(whole // down) * down // stride_down
-        columns = np.arange(0, frame.width, 2 * across) // stride_across
-        place = np.ix_(rows, columns)
-        cb, cr = _eight(first[place], bits), _eight(plane(frame, 2)[place], bits)
+        place = _chroma_places(frame, across, down)
+        cb, cr = (_eight(plane(frame, number)[place], bits) for number in (1, 2))
     if any(c.is_alpha for c in components) and len(frame.planes) >= 4:
         alpha = _eight(plane(frame, 3)[:whole:down, : frame.width : across], bits)
     return Grid(made, cb, cr, alpha, rgb)
