@@ -17,7 +17,6 @@ from ample_crate.core.planning.encoding import RatedPicture
 from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.resolve import Resolver
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.planning.steps import PictureFormat
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.store import library
@@ -66,9 +65,9 @@ def test_without_a_word_the_usual_rate_is_taken() -> None:
     """8 Mb/s at 720p25 (common practice), in proportion to the samples; twice that for MPEG-2."""
     made = picture(asking())
     assert made.bit_rate == 8 * MB and made.max_rate == made.buffer == 16 * MB and not made.constant
-    larger = PictureFormat(width=1920, height=1080, rate=Fraction(50))
-    assert made.usual_rate(larger) == 36 * MB
-    assert made.model_copy(update={"codec": "mpeg2video"}).usual_rate(larger) == 72 * MB
+    larger = Size(1920, 1080), Fraction(50)
+    assert made.model.usual(*larger) == 36 * MB
+    assert made.model_copy(update={"codec": "mpeg2video"}).model.usual(*larger) == 72 * MB
 
 
 def test_the_rate_that_fills_a_cap_by_hand() -> None:

@@ -71,6 +71,9 @@ def test_as_many_tracks_are_made_one_of_one() -> None:
     first, second = made(same)
     assert first == ((1,), [[1, 0], [0, 1]]) and second[0] == (2,)
     assert any(s.kind == "limit" for s in same.plan.sounds[1].steps), "5.1 is folded"
+    assert [c.what for c in same.cautions if c.row == "sound.layout"] == [
+        "Surround becomes stereo."
+    ]
 
 
 def test_what_no_channel_is_left_for_is_silent_and_said() -> None:
@@ -97,6 +100,21 @@ def test_what_cannot_be_spread_is_refused(master: tuple[str, ...], layout: str, 
     refused = route(with_tracks(*master), 2, layout)
     assert refused.plan is None and says in refused.cautions[-1].what
     assert refused.cautions[-1].way_out
+
+
+def test_which_track_goes_out_may_be_answered_by_all_of_them() -> None:
+    rows = [
+        {"property": "sound.tracks", "rule": {"between": [1, 8]}},
+        {"property": "file.wrapper", "rule": {"is": "mov"}},
+    ]
+    spec = Spec.model_validate(
+        {"id": "room", "version": 1, "recipient": "x", "title": "t", "requirements": rows}
+    )
+    master = with_tracks("mono", "mono", "mono")
+    asked = next(c for c in plan_route(master, spec, {}, "film.mov").cautions if c.blocks)
+    assert asked.way_out.endswith("or 3 sound tracks.")
+    every = plan_route(master, spec, {"sound.tracks": 3}, "film.mov")
+    assert every.plan is not None and len(every.plan.sounds) == 3
 
 
 def test_tracks_that_were_chosen_alone_go_out() -> None:

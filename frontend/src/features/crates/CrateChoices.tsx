@@ -1,9 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
-import { touch } from "../../api/keys";
 import { Select, TextField } from "../../ui/Field";
+import { useChoose } from "./choose";
 
 /**
  * What is chosen for a deliverable besides figures: the alternative, the house's set, the fields of
@@ -16,17 +15,7 @@ export function CrateChoices({
   deliverable: Schemas["DeliverableOut"];
   open: boolean;
 }) {
-  const client = useQueryClient();
-  const choose = useMutation({
-    mutationFn: ({ property, value }: { property: string; value: string | null }) =>
-      unwrap(
-        api.PATCH("/api/crates/deliverables/{id}", {
-          params: { path: { id: deliverable.id } },
-          body: { property, value },
-        }),
-      ),
-    onSettled: () => touch(client, ["crate"]),
-  });
+  const choose = useChoose(deliverable.id);
   const keys = Object.keys(deliverable.choices).filter(
     (k) =>
       k.startsWith("either.") ||

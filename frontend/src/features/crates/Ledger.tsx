@@ -8,6 +8,7 @@ import { Problem } from "../../ui/states";
 import { touch } from "../../api/keys";
 import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
+import { useChoose } from "./choose";
 
 type Deliverable = Schemas["DeliverableOut"];
 type Row = Schemas["LedgerRow"];
@@ -156,28 +157,19 @@ const rateUnit = (property: string) =>
  * A value in the room the spec leaves, changed in place; emptied, it goes back to what is planned.
  */
 function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
-  const client = useQueryClient();
   const options = deliverable.options[row.property];
   const held = deliverable.choices[row.property];
   const unit = row.kind === "bit_rate" ? rateUnit(row.property) : null;
   const planned = unit && typeof held === "number" ? String(held / unit.size) : String(held ?? "");
   const [text, setText] = useState<string | null>(null);
-  const choose = useMutation({
-    mutationFn: (value: string | null) =>
-      unwrap(
-        api.PATCH("/api/crates/deliverables/{id}", {
-          params: { path: { id: deliverable.id } },
-          body: { property: row.property, value },
-        }),
-      ),
-    onSuccess: () => setText(null),
-    onSettled: () => touch(client, ["crate"]),
-  });
+  const choose = useChoose(deliverable.id);
   const set = (value: string) => {
     if (value === planned) return setText(null);
     // Who writes a unit means it.
+    const bare = unit && /^[\d.]+$/.test(value);
     choose.mutate(
-      value === "" ? null : unit && /^[\d.]+$/.test(value) ? `${value} ${unit.name}` : value,
+      { property: row.property, value: value && bare ? `${value} ${unit.name}` : value || null },
+      { onSuccess: () => setText(null) },
     );
   };
   const mine = row.property in deliverable.chosen;
@@ -214,7 +206,10 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
         </>
       )}
       {mine && (
-        <button className="ml-1 font-sans text-xs underline" onClick={() => choose.mutate(null)}>
+        <button
+          className="ml-1 font-sans text-xs underline"
+          onClick={() => choose.mutate({ property: row.property, value: null })}
+        >
           as planned
         </button>
       )}

@@ -1,27 +1,16 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { ArrowRight } from "lucide-react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
 import { LoadGauge } from "../../ui/LoadGauge";
 import { Still } from "../../ui/Viewer";
-import { touch } from "../../api/keys";
 import { Select } from "../../ui/Field";
+import { useChoose } from "./choose";
 
 type Deliverable = Schemas["DeliverableOut"];
 
 /** Master frame, the chain of steps, the frame as it will be displayed, and the load. */
 export function PictureBand({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
-  const client = useQueryClient();
-  const choose = useMutation({
-    mutationFn: ({ property, value }: { property: string; value: string | null }) =>
-      unwrap(
-        api.PATCH("/api/crates/deliverables/{id}", {
-          params: { path: { id: deliverable.id } },
-          body: { property, value },
-        }),
-      ),
-    onSettled: () => touch(client, ["crate"]),
-  });
+  const choose = useChoose(deliverable.id);
   const { master, finished } = deliverable;
   const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
   const done = finished && !deliverable.stale;

@@ -29,11 +29,6 @@ class Amount:
             self.least + other.least, self.expected + other.expected, self.most + other.most
         )
 
-    @property
-    def open(self) -> bool:
-        """Say whether nobody can tell before it is made."""
-        return self.least < self.most
-
 
 def exactly(count: int) -> Amount:
     """Give an amount that is known."""

@@ -18,7 +18,19 @@ from .steps import PictureFormat, SoundFormat
 PictureFacts = Mapping[str, Value | None]
 
 
-class RatedPicture(Part):
+class _Picture(Part):
+    """What every encoding of a picture has."""
+
+    codec: str
+    profile: str
+
+    @property
+    def row(self) -> PictureCodec:
+        """Give the codec's row."""
+        return formats.PICTURE[self.codec]
+
+
+class RatedPicture(_Picture):
     """Picture whose encoder keeps to a rate.
 
     Attributes:
@@ -31,8 +43,6 @@ class RatedPicture(Part):
     """
 
     kind: Literal["rate controlled"] = "rate controlled"
-    codec: str
-    profile: str
     level: str | None
     bit_rate: int
     max_rate: int
@@ -51,20 +61,11 @@ class RatedPicture(Part):
         return True
 
     @property
-    def row(self) -> PictureCodec:
-        """Give the codec's row."""
-        return formats.PICTURE[self.codec]
-
-    @property
     def model(self) -> RateControlled:
         """Give how the codec's size comes about."""
         made = self.row.made
         assert made is not None and isinstance(made.size, RateControlled)
         return made.size
-
-    def usual_rate(self, f: PictureFormat) -> int:
-        """Give a usual bit rate in b/s for such a picture."""
-        return self.model.usual(f.size, f.rate)
 
     def amount(self, f: PictureFormat, frames: int) -> Amount:
         """Give the bytes of coded picture."""
@@ -110,24 +111,16 @@ class RatedPicture(Part):
         return "constant" if self.even(f) else None
 
 
-class PictureByContent(Part):
+class PictureByContent(_Picture):
     """Picture whose every frame is as big as it needs, up to its profile's ceiling."""
 
     kind: Literal["by content"] = "by content"
-    codec: str
-    profile: str
-
     passes: Literal[1] = 1
 
     @property
     def bends(self) -> bool:
         """Say whether it can be made smaller."""
         return False
-
-    @property
-    def row(self) -> PictureCodec:
-        """Give the codec's row."""
-        return formats.PICTURE[self.codec]
 
     @property
     def model(self) -> ByContent:
@@ -167,17 +160,22 @@ def _level(row: PictureCodec, level: str | None) -> PictureFacts:
 PictureEncoding = Annotated[RatedPicture | PictureByContent, Field(discriminator="kind")]
 
 
-class RatedSound(Part):
-    """Sound whose encoder keeps to a rate, in b/s."""
+class _Sound(Part):
+    """What every encoding of sound has."""
 
-    kind: Literal["rate controlled"] = "rate controlled"
     codec: str
-    bit_rate: int
 
     @property
     def row(self) -> SoundCodec:
         """Give the codec's row."""
         return formats.SOUND[self.codec]
+
+
+class RatedSound(_Sound):
+    """Sound whose encoder keeps to a rate, in b/s."""
+
+    kind: Literal["rate controlled"] = "rate controlled"
+    bit_rate: int
 
     def rate(self, f: SoundFormat) -> int:
         """Give its b/s."""
@@ -196,16 +194,10 @@ class RatedSound(Part):
         )
 
 
-class PlainSound(Part):
+class PlainSound(_Sound):
     """Samples as they are: their number decides the size."""
 
     kind: Literal["plain"] = "plain"
-    codec: str
-
-    @property
-    def row(self) -> SoundCodec:
-        """Give the codec's row."""
-        return formats.SOUND[self.codec]
 
     def rate(self, f: SoundFormat) -> int:
         """Give its b/s."""

@@ -21,7 +21,6 @@ from . import programme
 from .budget import Budget
 from .checks import at_odds, over_cap
 from .choices import open_choices
-from .encoding import PictureByContent
 from .files import plan_file, wrapper_asked
 from .notes import NOTHING, Notes, caution, in_all, step
 from .plan import Limits, MadePicture, Plan, Route, Stream, amount_of
@@ -174,7 +173,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes) -> Route:
     notes += over_cap(plan, values, budget, size)
     notes += at_odds(values.spec, predicted, request.master)
     picture = plan.picture
-    open_size = picture is not None and isinstance(picture.encoding, PictureByContent)
+    open_size = picture is not None and not picture.encoding.bends
     return Route(
         steps=list(notes.steps),
         cautions=list(notes.cautions),

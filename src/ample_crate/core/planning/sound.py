@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
 from .. import formats
 from ..errors import Impossible
 from ..facts import Facts
+from ..facts.properties import track_key
 from ..formats.codec import SoundCodec, SoundMaking
 from ..specs.rules import limits, test
 from ..specs.spec import Spec
@@ -189,25 +191,30 @@ def _silence(
     coding: SoundCoding, count: int, seconds: Fraction
 ) -> tuple[tuple[MadeSound, ...], Notes]:
     made = (_silent(coding, seconds),) * count
+    tracks = "a track" if count == 1 else f"{count} tracks"
     said = step(
-        "Silence added", "The master has no sound and the spec wants a track.", "sound.tracks"
+        "Silence added", f"The master has no sound and the spec wants {tracks}.", "sound.tracks"
     ) + caution(
         "sound.tracks",
         "The sound is silence.",
-        "The master has no sound; a silent track is made as long as the picture.",
+        f"The master has no sound; {tracks} of silence as long as the picture are made."
+        if count > 1
+        else "The master has no sound; a silent track is made as long as the picture.",
         f"{float(seconds):.1f} s",
         "Hand in the sound if there should be some.",
     )
     return made, said
 
 
-def _made(master: Facts, coding: SoundCoding, group: Group, seconds: Fraction) -> MadeSound:
-    """Make a track of what it is made of."""
+def _made(
+    master: Facts, coding: SoundCoding, group: Group, seconds: Fraction, track: int = 1
+) -> MadeSound:
+    """Make a track of what it is made of; `track` is the master's whose rate it has."""
     if group.mix is None:
         return _silent(coding, seconds)
     mixing = Mix(layout=coding.layout, gains=group.mix.gains)
-    rate = int(master.value("sound.sample_rate") or coding.sample_rate)
-    layout = str(master.value("sound.layout") or "")
+    rate = int(master.value(track_key("sound.sample_rate", track)) or coding.sample_rate)
+    layout = str(master.value(track_key("sound.layout", track)) or "")
     source = SoundFormat(sample_rate=rate, layout=layout, channels=group.channels)
     steps: list[SoundStep] = [Resample(rate=coding.sample_rate), mixing]
     steps += [Limit()] if mixing.adds_up else []
@@ -257,8 +264,17 @@ def _several(
             f"{taken} channels for {count} tracks of {coding.layout}",
             "Nothing to do if the recipient wants them so.",
         )
-    made = tuple(_made(master, coding, group, seconds) for group in groups)
-    return made, said + _resampled(master, coding)
+    made = tuple(_made(master, coding, g, seconds, (g.tracks or (1,))[0]) for g in groups)
+    return made, in_all(said, _mixes(master, groups, coding.layout), _resampled(master, coding))
+
+
+def _mixes(master: Facts, groups: Sequence[Group], layout: str) -> Notes:
+    """Say once of each way in which tracks are mixed."""
+    ways = {g.mix.kind: (g.tracks[0], g.mix) for g in reversed(groups) if g.mix is not None}
+    notes = NOTHING
+    for track, mix in ways.values():
+        notes += _mixed(master, speakers_of(master, track), mix, layout, track)
+    return notes
 
 
 def _resampled(master: Facts, coding: SoundCoding) -> Notes:
@@ -290,7 +306,8 @@ def _tracks(request: Request, tracks: int) -> Notes:
     """Say which of the master's tracks go out, or ask."""
     master, sources = request.master, request.tracks
     if sources is None:
-        return _which(master, tracks)
+        room = all(test(r)(tracks) for r in request.spec.on("sound.tracks") if r.when is None)
+        return _which(master, tracks, room and bool(request.spec.on("sound.tracks")))
     taken = (
         " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
     )
@@ -312,22 +329,30 @@ def _tracks(request: Request, tracks: int) -> Notes:
     )
 
 
-def _which(master: Facts, tracks: int) -> Notes:
+def _which(master: Facts, tracks: int, room: bool) -> Notes:
+    """Ask which of several tracks goes out; `room` says whether the spec takes all of them."""
+    more = f", or {tracks} sound tracks" if room else ""
     offered = programme.options(master)
     return caution(
         "sound.tracks",
         f"{len(programme.carrying(master))} of the master's {tracks} sound tracks carry "
         f"programme: which one goes out?",
-        "One track is made here; whatever is not chosen does not reach the recipient.",
+        "One track goes out; whatever is not chosen does not reach the recipient.",
         "; ".join(said for _, said in offered),
-        f"Choose the tracks: {', '.join(value for value, _ in offered)}.",
+        f"Choose the tracks: {', '.join(value for value, _ in offered)}{more}.",
         blocks=True,
     )
 
 
-def _mixed(master: Facts, have: loudspeakers.Speakers, mix: loudspeakers.Mix, layout: str) -> Notes:
-    """Say how the master's channels are brought to the layout."""
-    word = str(master.value("sound.layout") or " ".join(have))
+def _mixed(
+    master: Facts,
+    have: loudspeakers.Speakers,
+    mix: loudspeakers.Mix,
+    layout: str,
+    track: int = 1,
+) -> Notes:
+    """Say how the channels of a master's track are brought to the layout."""
+    word = str(master.value(track_key("sound.layout", track)) or " ".join(have))
     if mix.kind == "fold":
         return _folded(word, have, layout)
     if mix.kind == "double":

@@ -98,10 +98,9 @@ class Turn(Part):
         return f.having(width=f.height, height=f.width, pixel_aspect=1 / f.pixel_aspect)
 
 
-class Crop(Part):
-    """A rectangle cut out, in samples from the top left."""
+class _Resized(Part):
+    """More or fewer samples, none of which changes."""
 
-    kind: Literal["crop"] = "crop"
     x: int
     y: int
     width: int
@@ -109,6 +108,12 @@ class Crop(Part):
 
     def after(self, f: PictureFormat) -> PictureFormat:
         return f.having(width=self.width, height=self.height)
+
+
+class Crop(_Resized):
+    """A rectangle cut out, in samples from the top left."""
+
+    kind: Literal["crop"] = "crop"
 
 
 class Scale(Part):
@@ -123,17 +128,10 @@ class Scale(Part):
         return f.having(width=self.width, height=self.height, pixel_aspect=aspect)
 
 
-class Pad(Part):
+class Pad(_Resized):
     """Black about the picture, whose top left comes to lie at `x`, `y`."""
 
     kind: Literal["pad"] = "pad"
-    x: int
-    y: int
-    width: int
-    height: int
-
-    def after(self, f: PictureFormat) -> PictureFormat:
-        return f.having(width=self.width, height=self.height)
 
 
 class PixelAspect(Part):

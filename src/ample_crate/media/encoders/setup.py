@@ -10,12 +10,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
-from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.codec.context import ThreadType
 from av.container import OutputContainer
 from av.packet import Packet
-from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
 from ...core.formats.codec import Pixels
@@ -112,9 +110,6 @@ class SoundSetup:
             stream.codec_context.bit_rate = self.bit_rate
         stream.codec_context.format = self.sample_format
         return stream
-
-
-Frame = VideoFrame | AudioFrame
 
 
 def pixels_of(f: PictureFormat) -> str:
