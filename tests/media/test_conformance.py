@@ -7,6 +7,7 @@ bytes and rates must lie in the range that was stated. A second, independent rea
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Iterator
 from fractions import Fraction
 from functools import cache
@@ -120,7 +121,14 @@ def facts_of(master: Path) -> Facts:
 def made_from(
     master: Path, spec: Spec, folder: Path, **choices: str
 ) -> tuple[Plan, Facts, Path, Facts]:
-    """Plan, make and measure: the plan, what was predicted, the file, what it is."""
+    """Plan, encode and measure: the plan, what was predicted, the file, what it is."""
+    return planned_from(master, spec, folder, picture="encoded", sound="encoded", **choices)
+
+
+def planned_from(
+    master: Path, spec: Spec, folder: Path, **choices: str
+) -> tuple[Plan, Facts, Path, Facts]:
+    """Plan, make and measure, whether it is encoded or copied."""
     route = plan_route(facts_of(master), spec, choices, master.name)
     assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
     folder.mkdir(exist_ok=True)
@@ -187,6 +195,45 @@ def _holds(amount: Amount, measured: Facts, key: str, seconds: Fraction) -> bool
     rate = measured.fraction(key)
     assert rate is not None
     return amount.least <= (rate + 1) * seconds / 8 and rate * seconds / 8 <= amount.most
+
+
+def rewraps() -> Iterator[tuple[Case, str]]:
+    """List what is put into another wrapper: of each profile one file into every wrapper, and of
+    the usual one a file of every wrapper.
+    """
+    for case in CASES:
+        making = formats.PICTURE[case.codec].made
+        assert making is not None
+        places = sorted(making.wrappers - (making.whole_frames_in if case.fields else set()))
+        if case.wrapper == places[0] or case.profile == making.usual:
+            yield from ((case, wrapper) for wrapper in places)
+
+
+@pytest.mark.parametrize(("case", "wrapper"), rewraps(), ids=str)
+def test_a_copy_is_what_it_was(
+    case: Case, wrapper: str, master: Path, clear: Path, tmp_path: Path
+) -> None:
+    """What meets its spec in all but the wrapper keeps its coded frames, picture by picture."""
+    source = clear if case.pixels.alpha else master
+    _, _, first, _ = made_from(source, spec_for(case), tmp_path)
+    spec = spec_for(case._replace(wrapper=wrapper))
+    plan, predicted, file, measured = planned_from(first, spec, tmp_path / "copy")
+    assert plan.picture is not None and plan.picture.kind == "copied picture"
+    assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
+    assert seen(file) == seen(first)
+    second_opinion(case, file)
+    size = amount_of(plan)
+    assert size.least <= file.stat().st_size <= size.most
+
+
+def seen(path: Path) -> str:
+    """Sum up the decoded pictures of a file."""
+    sums = hashlib.sha256()
+    with av.open(str(path)) as container:
+        for frame in container.decode(video=0):
+            for plane in frame.planes:
+                sums.update(bytes(plane))
+    return sums.hexdigest()
 
 
 class SoundCase(NamedTuple):

@@ -607,7 +607,8 @@ def test_a_name_that_wants_a_field_is_told_everywhere(client: Client, named: Any
 
 @pytest.fixture(scope="module")
 def sealed(client: Client, named: Any) -> Any:
-    """The same crate, made and sealed."""
+    """The same crate, encoded and sealed."""
+    choose(client, named["deliverables"][0]["id"], "picture", "encoded")
     done = client.run_to_end(named["id"])
     rows = {r["property"]: r for r in done["deliverables"][0]["rows"]}
     assert rows["file.name"]["verdict"] == "meets", rows["file.name"]
@@ -674,6 +675,7 @@ def test_a_week_with_some_room_left_has_the_rate_solved_from_it(
     allow(2, room)
     crate = client.crate("named-here", tiny_master["id"])
     item = crate["deliverables"][0]["id"]
+    choose(client, item, "picture", "encoded")
     one = choose(client, item, "name.slug", "sun")["deliverables"][0]
     assert any("what the crate leaves it" in s["title"] for s in one["steps"])
     assert (one["cap"], one["cap_of"]) == (room, "as its share")
@@ -739,11 +741,13 @@ def test_an_item_that_is_made_keeps_its_plan_while_another_gives_way(
         )
     )
     crate = client.crate("kiosk-here", tiny_master["id"])
+    choose(client, crate["deliverables"][0]["id"], "picture", "encoded")
     alone = client.run_to_end(crate["id"])["deliverables"][0]
     assert alone["cap_of"] == "a crate" and alone["finished"]["size"] < 75_000
     both = client.good(
         "POST", f"/api/crates/{crate['id']}/deliverables", {"masters": [other["id"]]}
     )["deliverables"]
+    both = choose(client, both[1]["id"], "picture", "encoded")["deliverables"]
     first, second = both
     assert not first["stale"] and first["cap_of"] == "a crate", "it still fits as it is"
     assert (

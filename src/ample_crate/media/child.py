@@ -26,6 +26,7 @@ OPERATIONS = {
     "read": ("headers", "answer"),
     "measure": ("measuring.whole", "answer"),
     "render": ("render", "answer"),
+    "cut": ("cuts", "answer"),
     "play": ("proxy", "answer"),
     "picture": ("pictures", "answer"),
     "planned": ("planned", "answer"),

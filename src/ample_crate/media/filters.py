@@ -13,9 +13,9 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia
-from ..core.planning.plan import MadeSound
 from ..core.planning.programme import TOGETHER as JOINED
 from ..core.planning.steps import PictureFormat, Resample
+from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
 from .encoders.setup import colour_names
 from .lowering import BesideAlpha, SoundTaken, encoder_takes, sound_chain

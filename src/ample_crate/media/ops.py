@@ -12,6 +12,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -20,6 +21,7 @@ from ..core.facts import Facts
 from ..core.facts.events import Event
 from ..core.facts.properties import Depth, lookup
 from ..core.planning.plan import Plan
+from ..core.planning.request import Cut
 from ..core.units.values import show_bytes
 from . import confine, guard, limits
 
@@ -111,6 +113,18 @@ def measure(
         events,
         result["traces"],
     )
+
+
+def cut(path: Path, first: int, frames: int, rate: Fraction) -> Cut:
+    """Find where a copy of a range of frames begins and ends.
+
+    Raises:
+        AmpleError: the file cannot be read, or no key frame stands before the range.
+    """
+    file = _present(path)
+    asked = {"path": str(file), "first": first, "frames": frames, "rate": str(rate)}
+    found = guard.run("cut", asked, limits.READ, confine.reading(file))
+    return Cut(found["first"], found["frames"])
 
 
 @dataclass(frozen=True)

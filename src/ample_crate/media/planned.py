@@ -14,7 +14,8 @@ from av.video.frame import VideoFrame
 from PIL import Image
 
 from ..core.errors import BadMedia
-from ..core.planning.plan import MadePicture, Plan
+from ..core.planning.plan import Plan
+from ..core.planning.streams import CopiedPicture, MadePicture
 from . import filters
 from .lowering import picture_chain
 from .pictures import coded, reader_of
@@ -38,7 +39,11 @@ def answer(
     made = Plan.model_validate(plan).picture
     if made is None:
         raise BadMedia("The route makes no picture.", "Look at a route that does.")
-    shown = _planned(path, made, frame, mark)
+    shown = (
+        reader_of(path, True, mark).frame(frame)
+        if isinstance(made, CopiedPicture)
+        else _planned(path, made, frame, mark)
+    )
     aspect = made.format.pixel_aspect
     high = max(2, round(width / (Fraction(shown.width, shown.height) * aspect)))
     matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(

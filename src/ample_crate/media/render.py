@@ -11,13 +11,13 @@ from contextlib import ExitStack
 from fractions import Fraction
 from typing import Any
 
-from ..core.planning.plan import MadePicture, MadeSound, Plan
+from ..core.planning.plan import Plan
+from ..core.planning.streams import Copied, MadePicture, MadeSound
 from .read import open_media
-from .sources import PictureFeed, Source
-from .writers import Outputs, PictureWriter, SoundWriter
+from .sources import CopyFeed, PictureFeed, Report, Source
+from .writers import Copier, Outputs, PictureWriter, SoundWriter
 
 Progress = Callable[[dict[str, Any]], None]
-Report = Callable[[int], None]
 
 
 def answer(
@@ -47,19 +47,19 @@ def answer(
 
 def _reporter(progress: Progress, plan: Plan, number: int, began: float) -> Report:
     expected, passes, picture = plan.frames, plan.passes, plan.picture
-    rate = float(picture.format.rate) if picture is not None else 1.0
+    rate = picture.format.rate if picture is not None else Fraction(0)
 
-    def report(frames: int) -> None:
+    def report(reached: Fraction) -> None:
         elapsed = time.monotonic() - began
-        share = (number - 1 + min(1.0, frames / max(1, expected))) / passes
+        share = (number - 1 + min(1.0, float(reached / plan.seconds))) / passes
         progress(
             {
                 "stage": "encode",
                 "pass": number,
                 "passes": passes,
-                "frame": frames,
+                "frame": round(reached * rate),
                 "frames": expected,
-                "speed": frames / rate / elapsed * number if elapsed else 0.0,
+                "speed": float(reached) / elapsed * number if elapsed else 0.0,
                 "elapsed": elapsed,
                 "remaining": elapsed / share - elapsed if share > 0.01 else None,
                 "share": share,
@@ -81,28 +81,42 @@ def _pass(
     two = plan.passes == 2
     passing = {"flags": f"+pass{number}", "stats": stats} if two else {}
     with ExitStack() as opened:
-        outputs = Outputs(plan, outs, passing, rehearsal=two and number == 1)
-        opened.callback(outputs.abandon)
         sources = [
             Source(opened.enter_context(open_media(path)), taken, plan.seconds)
             for path, taken in zip(inputs, plan.inputs, strict=True)
         ]
+        outputs = Outputs(
+            plan,
+            outs,
+            passing,
+            lambda copied: sources[copied.input].template(copied),
+            rehearsal=two and number == 1,
+        )
+        opened.callback(outputs.abandon)
         _feed(plan, sources, outputs, report)
         _run([source.run() for source in sources])
         outputs.finish()
         frames = outputs.frames
-    report(frames)
+    report(plan.seconds)
     return frames
 
 
 def _feed(plan: Plan, sources: list[Source], outputs: Outputs, report: Report) -> None:
+    # Of several streams the picture tells how far it is.
+    hearing = unheard if plan.picture is not None else report
     for number, writer in outputs.writers.items():
         stream = plan.streams[number]
         source = sources[stream.input]
         if isinstance(stream, MadePicture) and isinstance(writer, PictureWriter):
             source.give_picture(PictureFeed(stream, writer, plan.frames, report))
         elif isinstance(stream, MadeSound) and isinstance(writer, SoundWriter):
-            source.give_sound(stream, writer)
+            source.give_sound(stream, writer, hearing)
+        elif isinstance(stream, Copied) and isinstance(writer, Copier):
+            source.give_copy(CopyFeed(stream, writer, report), source.template(stream))
+
+
+def unheard(reached: Fraction) -> None:
+    """Take a time that is not told."""
 
 
 def _run(readers: list[Iterator[Fraction]]) -> None:

@@ -2,27 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
 from math import ceil
+from typing import Any
 
 import av
 from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.codec.context import ThreadType
 from av.container import InputContainer
+from av.packet import Packet
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
-from ..core.errors import BadMedia
-from ..core.planning.plan import Input, MadePicture, MadeSound
+from ..core.errors import BadMedia, Impossible
+from ..core.planning.plan import Input
+from ..core.planning.streams import Copied, CopiedPicture, CopiedSound, MadePicture, MadeSound
 from . import filters
 from .lowering import picture_chain
 from .read import packets, picture_stream, sound_streams
-from .writers import PictureWriter, SoundWriter
+from .writers import Copier, PictureWriter, SoundWriter
 
 SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
 HALF = Fraction(1, 2)
+Report = Callable[[Fraction], None]
 
 
 class PictureFeed:
@@ -33,15 +37,11 @@ class PictureFeed:
         writer: takes the frames.
         frames: how many are made at most: a pair of fields left over at the end, or a repeat from
             an uneven clock, does not lengthen the file.
-        report: told how many are made.
+        report: told of the time that is reached.
     """
 
     def __init__(
-        self,
-        made: MadePicture,
-        writer: PictureWriter,
-        frames: int,
-        report: Callable[[int], None],
+        self, made: MadePicture, writer: PictureWriter, frames: int, report: Report
     ) -> None:
         self._made, self._writer, self._most, self._report = made, writer, frames, report
         self._graph: filters.Filtered | None = None
@@ -68,24 +68,32 @@ class PictureFeed:
         for frame in frames:
             if self._writer.frames < self._most and isinstance(frame, VideoFrame):
                 self._writer.write(frame)
+        reached = self._writer.frames / self._made.format.rate
         for track in self._silent:
-            track.silence_until(self._writer.frames / self._made.format.rate)
-        self._report(self._writer.frames)
+            track.silence_until(reached)
+        self._report(reached)
 
 
 class SoundFeed:
     """Brings decoded sound of some tracks through a plan's steps to a writer."""
 
     def __init__(
-        self, made: MadeSound, writer: SoundWriter, tracks: list[AudioStream], start: Fraction
+        self,
+        made: MadeSound,
+        writer: SoundWriter,
+        tracks: list[AudioStream],
+        start: Fraction,
+        report: Report,
     ) -> None:
-        self.tracks, self._writer = tracks, writer
+        self.tracks, self._writer, self._report = tracks, writer, report
+        self._rate = made.format.sample_rate
         self._graph = filters.SoundGraph(tracks, made, start, writer.takes)
 
     def push(self, index: int, frame: AudioFrame) -> None:
         """Take a frame of the track with a stream's index."""
         for heard in self._graph.push(index, frame):
             self._writer.write(heard)
+        self._report(Fraction(self._writer.samples, self._rate))
 
     def finish(self) -> None:
         """Write what the steps have kept back."""
@@ -93,20 +101,69 @@ class SoundFeed:
             self._writer.write(heard)
 
 
+class CopyFeed:
+    """Brings coded frames to a writer as they are: all that are shown within what is delivered.
+
+    Args:
+        copied: the stream.
+        writer: takes the frames.
+        report: told of the time that is reached.
+    """
+
+    def __init__(self, copied: Copied, writer: Copier, report: Report) -> None:
+        self._writer, self._report = writer, report
+        self._rate = copied.format.rate if isinstance(copied, CopiedPicture) else None
+        self.over = False
+
+    @property
+    def whole(self) -> bool:
+        """Say whether all of the stream goes over, to its end."""
+        return self._rate is None
+
+    def push(self, packet: Packet[Any], selection: Selection) -> None:
+        """Take a packet of the master."""
+        if packet.is_discard and self._rate is not None:
+            raise Impossible(
+                "The file's own edit list hides some of its coded frames; a copy would show them.",
+                "Have the picture encoded instead of copied.",
+            )
+        if self._within(packet, selection):
+            if self._rate is not None and not self._writer.frames and not packet.is_keyframe:
+                raise Impossible(
+                    "The first coded frame of the copy leans on one before it.",
+                    "Have the picture encoded instead of copied.",
+                )
+            self._writer.write(packet, selection.start)
+            if self._rate is not None:
+                self._report(self._writer.frames / self._rate)
+
+    def _within(self, packet: Packet[Any], selection: Selection) -> bool:
+        """Say whether a coded frame is delivered; sound goes over whole."""
+        if self._rate is None or packet.pts is None:
+            return not packet.is_discard
+        half, base = HALF / self._rate, Fraction(packet.time_base)
+        # No frame is shown before it is decoded.
+        self.over = packet.dts is not None and packet.dts * base >= selection.end
+        return selection.start - half <= packet.pts * base < selection.end - half
+
+
 class Selection:
     """Picks what is delivered of a master: the whole, or a range.
 
     Args:
-        picture: its picture.
+        picture: its picture; None of sound alone.
+        begin: seconds where the file begins.
         taken: how the file is read.
         seconds: length of what is delivered.
     """
 
-    def __init__(self, picture: VideoStream, taken: Input, seconds: Fraction) -> None:
-        assert taken.rate is not None
-        self._picture, self._rate, self._first = picture, taken.rate, taken.first
-        self._base = Fraction(picture.time_base or Fraction(1, 90000))
-        self._begin = _start(picture)
+    def __init__(
+        self, picture: VideoStream | None, begin: Fraction, taken: Input, seconds: Fraction
+    ) -> None:
+        self._rate, self._first = taken.rate or Fraction(25), taken.first
+        self._picture, self._begin = picture, begin
+        base = picture.time_base if picture is not None else None
+        self._base = Fraction(base or Fraction(1, 90000))
         self.start = self._begin + taken.start
         self.end = self.start + seconds
         # One frame more for what looks ahead (fields, resampling).
@@ -123,6 +180,8 @@ class Selection:
         if not self._by_time or self._first / self._rate < 2 * SEEK_BEFORE:
             return
         picture, base = self._picture, self._base
+        if picture is None:
+            return
         at = int((self.start - SEEK_BEFORE) / base)
         container.seek(at, stream=picture, backward=True)
         landed = next(container.decode(picture), None)
@@ -156,16 +215,21 @@ class Selection:
             base = Fraction(frame.time_base or Fraction(1, frame.sample_rate))
             self._heard[index] = frame.pts * base + Fraction(frame.samples, frame.sample_rate)
 
-    def over(self, tracks: int) -> bool:
-        """Say whether all pictures have come, and all sound of so many tracks."""
+    @property
+    def seen(self) -> bool:
+        """Say whether all pictures have come."""
+        return self._over
+
+    def heard(self, tracks: int) -> bool:
+        """Say whether all sound of so many tracks has come."""
         heard = self._heard.values()
-        return self._over and len(heard) == tracks and all(at >= self.end for at in heard)
+        return len(heard) == tracks and all(at >= self.end for at in heard)
 
 
-def _start(picture: VideoStream) -> Fraction:
-    if picture.start_time is None or picture.time_base is None:
+def _start(stream: VideoStream | AudioStream) -> Fraction:
+    if stream.start_time is None or stream.time_base is None:
         return Fraction(0)
-    return Fraction(picture.start_time) * picture.time_base
+    return Fraction(stream.start_time) * stream.time_base
 
 
 class Source:
@@ -178,26 +242,42 @@ class Source:
     """
 
     def __init__(self, container: InputContainer, taken: Input, seconds: Fraction) -> None:
-        picture = picture_stream(container)
-        if picture is None:
+        picture, sound = picture_stream(container), sound_streams(container)
+        if picture is None and taken.rate is not None:
             raise BadMedia("The master has no picture.", "Hand in a master with picture.")
-        picture.thread_type = ThreadType.AUTO
+        if picture is not None:
+            picture.thread_type = ThreadType.AUTO
         self._container, self._picture = container, picture
-        self._selection = Selection(picture, taken, seconds)
+        first = picture or (sound[0] if sound else None)
+        begin = Fraction(0) if first is None else _start(first)
+        self._selection = Selection(picture, begin, taken, seconds)
         self._pictures: list[PictureFeed] = []
         self._sounds: list[SoundFeed] = []
+        self._copies: dict[int, CopyFeed] = {}
 
     def give_picture(self, feed: PictureFeed) -> None:
         """Have pictures go to a feed."""
         self._pictures.append(feed)
 
-    def give_sound(self, made: MadeSound, writer: SoundWriter) -> None:
+    def give_sound(self, made: MadeSound, writer: SoundWriter, report: Report) -> None:
         """Have sound go to what is made of it; silence goes beside the pictures."""
         if made.tracks:
             tracks = self._tracks(made.tracks)
-            self._sounds.append(SoundFeed(made, writer, tracks, self._selection.start))
+            self._sounds.append(SoundFeed(made, writer, tracks, self._selection.start, report))
         elif self._pictures:
             self._pictures[0].beside(writer)
+
+    def give_copy(self, feed: CopyFeed, template: VideoStream | AudioStream) -> None:
+        """Have the coded frames of a stream go to a feed."""
+        self._copies[template.index] = feed
+
+    def template(self, copied: Copied) -> VideoStream | AudioStream:
+        """Give the stream that a copied one comes from."""
+        if isinstance(copied, CopiedSound):
+            return self._tracks((copied.track,))[0]
+        if self._picture is None:
+            raise BadMedia("The master has no picture.", "Read the master again.")
+        return self._picture
 
     def _tracks(self, wanted: tuple[int, ...]) -> list[AudioStream]:
         there = sound_streams(self._container)
@@ -216,30 +296,67 @@ class Source:
         selection = self._selection
         tracks = {track.index: track for feed in self._sounds for track in feed.tracks}
         selection.approach(self._container)
-        for index, frame in self._frames(list(tracks.values())):
-            if isinstance(frame, AudioFrame):
-                selection.note_sound(index, frame)
-                self._hear(index, frame)
-            elif selection.includes(frame):
-                for feed in self._pictures:
-                    feed.push(self._picture, frame)
-            yield Fraction(0) if frame.time is None else Fraction(frame.time) - selection.start
-            if selection.over(len(tracks)):
+        for packet in packets(self._container, *self._wanted(tracks)):
+            if packet is None:
+                continue
+            yield from self._take(packet, tracks)
+            if self._over(len(tracks)):
                 break
         everything: list[PictureFeed | SoundFeed] = [*self._pictures, *self._sounds]
         for one in everything:
             one.finish()
 
-    def _hear(self, index: int, frame: AudioFrame) -> None:
-        for feed in self._sounds:
-            if any(track.index == index for track in feed.tracks):
-                feed.push(index, frame)
+    def _wanted(self, tracks: Mapping[int, AudioStream]) -> list[VideoStream | AudioStream]:
+        """List the streams that something is made of."""
+        there: list[VideoStream | AudioStream] = [
+            *self._container.streams.video,
+            *self._container.streams.audio,
+        ]
+        mine = {*tracks, *self._copies}
+        if self._picture is not None and self._pictures:
+            mine.add(self._picture.index)
+        return [stream for stream in there if stream.index in mine]
 
-    def _frames(self, tracks: list[AudioStream]) -> Iterator[tuple[int, VideoFrame | AudioFrame]]:
-        """Give the frames of the picture and of tracks, each with its stream's index."""
-        for packet in packets(self._container, self._picture, *tracks):
-            try:
-                for frame in packet.decode() if packet is not None else ():
-                    yield packet.stream.index, frame  # type: ignore[union-attr]
-            except av.FFmpegError:
-                continue  # a damaged packet; what is missing shows when the file is measured
+    def _take(self, packet: Packet[Any], tracks: Mapping[int, AudioStream]) -> Iterator[Fraction]:
+        index, selection = packet.stream.index, self._selection
+        if index in tracks or (self._pictures and index == self._of_picture):
+            for frame in _decoded(packet):
+                self._look(index, frame)
+                at = frame.time
+                yield Fraction(0) if at is None else Fraction(at) - selection.start
+        copy = self._copies.get(index)
+        if copy is not None and packet.size:
+            at = packet.pts
+            base = Fraction(packet.time_base)
+            copy.push(packet, selection)
+            yield Fraction(0) if at is None else at * base - selection.start
+
+    @property
+    def _of_picture(self) -> int:
+        return -1 if self._picture is None else self._picture.index
+
+    def _look(self, index: int, frame: VideoFrame | AudioFrame) -> None:
+        selection = self._selection
+        if isinstance(frame, AudioFrame):
+            selection.note_sound(index, frame)
+            for feed in self._sounds:
+                if any(track.index == index for track in feed.tracks):
+                    feed.push(index, frame)
+        elif self._picture is not None and selection.includes(frame):
+            for shown in self._pictures:
+                shown.push(self._picture, frame)
+
+    def _over(self, tracks: int) -> bool:
+        """Say whether all that is delivered has come; copied sound goes over to its end."""
+        if any(copy.whole for copy in self._copies.values()):
+            return False
+        copied = all(copy.over for copy in self._copies.values())
+        seen = self._selection.seen or not self._pictures
+        return seen and copied and self._selection.heard(tracks)
+
+
+def _decoded(packet: Packet[Any]) -> Iterator[VideoFrame | AudioFrame]:
+    try:
+        yield from packet.decode()
+    except av.FFmpegError:
+        return  # a damaged packet; what is missing shows when the file is measured

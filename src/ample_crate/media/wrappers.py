@@ -117,6 +117,11 @@ def name(format_name: str, brand: str | None, path: str = "") -> str:
     return DEMUXERS.get(format_name, kinds[0])
 
 
+def tagged(muxer: str) -> bool:
+    """Say whether a muxer names codecs by four characters that can be asked for."""
+    return any(row.muxer == muxer and WRAPPERS[key].boxes for key, row in ROWS.items())
+
+
 def still(format_name: str, path: str) -> bool:
     """Say whether the demuxer's name means one image."""
     return format_name.endswith("_pipe") or (

@@ -4,19 +4,30 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from typing import Any
 
 import av
 import numpy as np
 from av.audio.frame import AudioFrame
+from av.audio.stream import AudioStream
 from av.container import OutputContainer
+from av.packet import Packet
 from av.video.frame import PictureType, VideoFrame
+from av.video.stream import VideoStream
 
 from ..core.errors import Impossible
-from ..core.planning.plan import File, MadePicture, MadeSound, Plan
+from ..core.planning.plan import File, Plan
 from ..core.planning.steps import SoundFormat
+from ..core.planning.streams import (
+    AnyPicture,
+    Copied,
+    CopiedPicture,
+    MadePicture,
+    MadeSound,
+    Stream,
+)
 from . import encoders, wrappers
 from .encoders.setup import Coder, Options
 from .lowering import SoundTaken
@@ -75,7 +86,55 @@ class SoundWriter:
         _encode(self._container, self._coder, None)
 
 
-Writer = PictureWriter | SoundWriter
+class Copier:
+    """Puts coded frames of another file into a stream as they are.
+
+    Args:
+        container: the file that is made.
+        copied: what goes over.
+        template: the stream that it comes from.
+    """
+
+    def __init__(self, container: OutputContainer, copied: Copied, template: Template) -> None:
+        self._container = container
+        self._stream = container.add_stream_from_template(template, opaque=True)
+        if isinstance(copied, CopiedPicture):
+            # Some wrappers state the rate, and MXF has none without it.
+            self._stream.rate = copied.format.rate
+            if copied.tag and wrappers.tagged(container.format.name):
+                self._stream.codec_context.codec_tag = copied.tag
+        self.frames = 0
+
+    def write(self, packet: Packet[Any], start: Fraction) -> None:
+        """Put a coded frame in, whose time counts from a start in seconds."""
+        base = Fraction(packet.time_base)
+        if packet.pts is None:
+            raise _no_times()
+        shift = round(start / base)
+        packet.pts -= shift
+        if packet.dts is not None:
+            # Where a wrapper states no times of decoding, the library works them out.
+            packet.dts -= shift
+        packet.stream = self._stream
+        self.frames += 1
+        try:
+            self._container.mux(packet)
+        except av.ArgumentError as error:
+            raise _no_times() from error
+
+    def finish(self) -> None:
+        """Leave the stream: nothing is kept back."""
+
+
+def _no_times() -> Impossible:
+    return Impossible(
+        "The master's coded frames do not say when each is shown, so they cannot be copied.",
+        "Have this stream encoded instead of copied.",
+    )
+
+
+Template = VideoStream | AudioStream
+Writer = PictureWriter | SoundWriter | Copier
 
 
 def _encode(container: OutputContainer, coder: Coder, frame: Any) -> None:
@@ -110,40 +169,43 @@ class Outputs:
         plan: what is made.
         outs: a path for each of its files.
         passing: options of a pass.
+        templates: gives the stream that a copied one comes from.
         rehearsal: whether this is the first of two passes, which writes nothing and makes only the
             picture.
     """
 
     def __init__(
-        self, plan: Plan, outs: Sequence[str], passing: Options, rehearsal: bool = False
+        self,
+        plan: Plan,
+        outs: Sequence[str],
+        passing: Options,
+        templates: Callable[[Copied], Template],
+        rehearsal: bool = False,
     ) -> None:
+        self._plan, self._passing, self._templates = plan, passing, templates
         self._containers: list[OutputContainer] = []
         self.writers: dict[int, Writer] = {}
         for file, out in zip(plan.files, outs, strict=True):
             container = _opened(file, out, rehearsal)
             self._containers.append(container)
             for number in file.streams:
-                self._add(container, number, plan, passing, rehearsal)
+                stream = plan.streams[number]
+                if isinstance(stream, MadePicture) or not rehearsal:
+                    self.writers[number] = self._writer(container, stream)
 
-    def _add(
-        self,
-        container: OutputContainer,
-        number: int,
-        plan: Plan,
-        passing: Options,
-        rehearsal: bool,
-    ) -> None:
-        stream = plan.streams[number]
+    def _writer(self, container: OutputContainer, stream: Stream) -> Writer:
         if isinstance(stream, MadePicture):
-            self.writers[number] = PictureWriter(container, stream, passing)
-        elif not rehearsal:
-            self.writers[number] = SoundWriter(container, stream)
+            return PictureWriter(container, stream, self._passing)
+        if isinstance(stream, MadeSound):
+            return SoundWriter(container, stream)
+        return Copier(container, stream, self._templates(stream))
 
     @property
     def frames(self) -> int:
         """Count the frames of picture that were written."""
-        mine = (w.frames for w in self.writers.values() if isinstance(w, PictureWriter))
-        return max(mine, default=0)
+        streams = self._plan.streams
+        mine = (w for n, w in self.writers.items() if isinstance(streams[n], AnyPicture))
+        return max((w.frames for w in mine if not isinstance(w, SoundWriter)), default=0)
 
     def finish(self) -> None:
         """Write the rest of every stream, and end the files."""

@@ -205,6 +205,7 @@ class Crate(Base):
 class Deliverable(Base):
     """One output of a crate: a master or a range of it, the crate's spec, and choices.
 
+    `cut` is where a copy of the range begins and ends: {of: SHA-256 of the master, first, frames}.
     `exceptions` are signed-off departures. `wanted_at` is when somebody asked for its run, while it
     waits for what the run needs.
     """
@@ -215,6 +216,7 @@ class Deliverable(Base):
     master_id: Mapped[int] = mapped_column(ForeignKey("master.id"))
     position: Mapped[int] = mapped_column(default=0)
     span: Mapped[dict[str, Any] | None]
+    cut: Mapped[dict[str, Any] | None]
     choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
     exceptions: Mapped[list[Any]] = mapped_column(default=list)
     wanted_at: Mapped[datetime | None]

@@ -126,6 +126,8 @@ def past_speeds(session: Session) -> dict[str, float]:
         if plan is None or not seconds:
             continue
         codec, work = _work(plan)
+        if not work:
+            continue  # nothing was encoded
         sums = totals[codec]
         if sums[2] < 20:
             sums[0] += work / 1e6

@@ -14,12 +14,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from ..core.errors import BadValue, NotFound, Refused
+from ..core.facts.span import Span
 from ..handover.bag import highest_number
 from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run, SpecVersion
 from ..store.queries import get, next_number, past_speeds, queue
-from ..work import crates, kept
+from ..work import crates, cuts, kept
 from ..work.orders import order
 from ..work.worked_out import Document
 from . import pictures, views
@@ -242,12 +243,26 @@ def choose(path: Numbered, body: Choose) -> Response:
     """Choose, or go back to what is planned; another alternative takes back what does not fit it,
     and says so.
     """
+    cut = _cut(path.id, body)
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
+        one.cut = cut or one.cut
         gone = crates.choose(one, body.property, body.value)
         tell(session, "crate", crate.id)
         return _page(session, crate.id, gone)
+
+
+def _cut(deliverable: int, body: Choose) -> dict[str, Any] | None:
+    """Look where a copy of a range begins, where that is asked for and not known yet."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, deliverable)
+        rate = cuts.rate_of(one)
+        if rate is None or one.span is None or not cuts.wanted(one, body.property, body.value):
+            return None
+        path, sha256 = Path(one.master.path), one.master.sha256
+        span = Span.model_validate(one.span)
+    return cuts.find(path, sha256, span, rate)
 
 
 @api.get(

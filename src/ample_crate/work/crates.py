@@ -35,6 +35,7 @@ from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run
 from ..store.queries import week_bytes
+from . import cuts
 from .orders import order
 
 NEVER_EXCEPTED = {"file.size"}
@@ -183,8 +184,9 @@ def _need(one: ItemStatus) -> share.Demand:
     if one.route is None or plan is None:
         return share.Demand(0, Fraction(0), firm=True)
     made = one.finished.size if one.finished is not None and not one.stale else None
-    bends = plan.picture is not None and plan.picture.encoding.bends
-    chosen = "picture.bit_rate" in one.deliverable.choices
+    choices = one.deliverable.choices
+    chosen = "picture.bit_rate" in choices or choices.get("picture") == "copied"
+    bends = plan.picture is not None and plan.picture.bends
     return share.Demand(made or one.route.size, plan.seconds, firm=chosen or not bends)
 
 
@@ -264,7 +266,7 @@ def _route(
         spec,
         choices,
         deliverable.master.name,
-        Item(span, _given(deliverable), share),
+        Item(span, _given(deliverable), share, cuts.of(deliverable)),
     )
 
 
@@ -726,12 +728,13 @@ def _line_rate(said: str) -> int:
 def _run_left(
     work: Mapping[str, Any], progress: Mapping[str, Any] | None, speeds: Mapping[str, float]
 ) -> ready.Ready:
-    measure = ready.measure_seconds(work["samples"] / work["passes"])
+    measure = ready.measure_seconds(work["measured"])
     if progress and progress.get("remaining") is not None:
         if progress["stage"] == "measure":
             return ready.Ready(0, float(progress["remaining"]), 0, 0)
         return ready.Ready(float(progress["remaining"]), measure, 0, 0)
-    return ready.Ready(ready.encode_seconds(work["codec"], work["samples"], speeds), measure, 0, 0)
+    encode = ready.encode_seconds(work["codec"], work["samples"], speeds)
+    return ready.Ready(encode + ready.copy_seconds(work["copied"]), measure, 0, 0)
 
 
 def ledger_rows(one: ItemStatus, made: list[ItemStatus], spec: Spec) -> list[dict[str, Any]]:
@@ -777,6 +780,7 @@ def revise(crate: Crate) -> Crate:
         Deliverable(
             master_id=d.master_id,
             span=d.span,
+            cut=d.cut,
             position=d.position,
             choices=dict(d.choices),
             exceptions=[],

@@ -13,7 +13,6 @@ from ..core.facts import Facts
 from ..core.ledger import Finding, Verdict, ledger, needed, overall
 from ..core.planning import programme
 from ..core.planning.choices import require_effect
-from ..core.planning.encoding import RatedPicture
 from ..core.planning.plan import Plan, Route
 from ..core.planning.request import Item
 from ..core.planning.retry import retry
@@ -69,8 +68,7 @@ def plan_or_refuse(
 
 def _rate(plan: Plan) -> int | None:
     """Give the picture's rate that is asked of an encoder; None where none is."""
-    encoding = plan.picture.encoding if plan.picture is not None else None
-    return encoding.bit_rate if isinstance(encoding, RatedPicture) else None
+    return None if plan.rated is None else plan.rated.bit_rate
 
 
 def run_route(

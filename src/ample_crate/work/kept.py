@@ -85,7 +85,7 @@ _MARKS = text(
         select
             array_agg(of_item.file) filter (where of_item.file is not null) as paths,
             string_agg(row(
-                item.id, item.span, item.choices, item.exceptions, item.wanted_at,
+                item.id, item.span, item.cut, item.choices, item.exceptions, item.wanted_at,
                 master.id, master.name, master.state, master.sha256,
                 master.production, master.error, master.notes, master.facts_mark, of_item.runs
             )::text, chr(10) order by item.position, item.id) as items

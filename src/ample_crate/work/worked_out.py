@@ -13,6 +13,7 @@ from ..core.ledger import Finding
 from ..core.planning import choices as choices_of
 from ..core.planning import programme, share
 from ..core.planning.plan import Route
+from ..core.planning.resolve import STREAMS
 from ..core.specs.spec import Sidecar, Spec
 from ..store import masters
 from ..store.models import Crate
@@ -111,9 +112,10 @@ def _left(one: ItemStatus) -> Document:
     size = made or (one.route.size if one.route is not None else 0)
     work = (
         {
-            "codec": plan.picture.encoding.codec,
+            "codec": plan.picture.codec,
             "samples": float(plan.work),
-            "passes": plan.passes,
+            "measured": float(plan.samples),
+            "copied": 0 if plan.work else int(size),
         }
         if plan is not None and plan.picture is not None
         else None
@@ -180,6 +182,9 @@ def _damage(one: ItemStatus) -> list[Document]:
     ]
 
 
+WAYS = [("copied", "copied as it is"), ("encoded", "encoded"), ("", "as fits best")]
+
+
 def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[Document]]:
     """List the values to pick from where a rule names them."""
     names = {"framing": [*FRAMINGS], "house": ["", *spec.house_sets]} | {
@@ -192,6 +197,7 @@ def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[D
         if key.startswith("either.")
     }
     found |= choices_of.options(spec.resolved(taken), choices)
+    found |= {name: WAYS for name in STREAMS if name in choices}
     if programme.TRACKS in choices:
         found[programme.TRACKS] = [("", "not chosen"), *programme.options(of)]
     return {

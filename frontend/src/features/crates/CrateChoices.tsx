@@ -4,9 +4,11 @@ import { Problem } from "../../ui/states";
 import { Select, TextField } from "../../ui/Field";
 import { useChoose } from "./choose";
 
+const STREAMS = ["picture", "sound"];
+
 /**
- * What is chosen for a deliverable besides figures: the alternative, the house's set, the fields of
- * its name.
+ * What is chosen for a deliverable besides figures: whether its streams are copied, the
+ * alternative, the house's set, the fields of its name.
  */
 export function CrateChoices({
   deliverable,
@@ -21,6 +23,7 @@ export function CrateChoices({
       k.startsWith("either.") ||
       k.startsWith("name.") ||
       (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
+      STREAMS.includes(k) ||
       k === "tracks",
   );
   if (keys.length === 0) return null;

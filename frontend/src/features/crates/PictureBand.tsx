@@ -64,7 +64,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
         )}
         <figcaption className="text-xs leading-tight">
           <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
-          {open && (
+          {open && deliverable.choices.picture !== "copied" && (
             <label className="ml-1">
               framing{" "}
               <Select

@@ -70,6 +70,11 @@ def carried_in(codec: PictureCodec | SoundCodec) -> frozenset[str] | None:
     return codec.wrappers | {w.key for w in WRAPPERS.values() if codec.key in w.carries}
 
 
+def copied_in(codec: PictureCodec) -> frozenset[str]:
+    """List the wrappers that a picture codec's coded frames are put into here."""
+    return codec.copied if codec.made is None else codec.made.wrappers
+
+
 def made_in(codec: SoundCodec) -> frozenset[str]:
     """List the wrappers that a sound codec is put into here."""
     if codec.made is not None and codec.made.wrappers is not None:

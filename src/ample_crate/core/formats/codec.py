@@ -127,6 +127,7 @@ class PictureCodec:
         interval: frame sizes with lines of vertical-interval data above the picture, and how many.
         file_head: where the head of a file tells more than the codec library reads.
         alpha_decoder: the library's decoder that sees its transparency.
+        copied: wrappers that its coded frames are put into, where it is not made here.
         browser: how samples lie in what browsers play of it.
         made: how it is made here; None where it is not.
     """
@@ -156,6 +157,7 @@ class PictureCodec:
     interval: Mapping[Size, int] = field(default_factory=dict)
     file_head: FileHead | None = None
     alpha_decoder: str = ""
+    copied: frozenset[str] = frozenset()
     browser: frozenset[Pixels] = frozenset()
     made: PictureMaking | None = None
 

@@ -163,5 +163,6 @@ CODECS = (
         levels=LEVELS,
         bitstream=_Stream(),
         sliced=True,
+        copied=of("mp4", "mov", "matroska"),
     ),
 )

@@ -8,9 +8,9 @@ from fractions import Fraction
 
 from ..formats.size import payload_bytes
 from ..formats.wrapper import Contents
-from .plan import MadeSound
 from .rates import overhead, solve_picture_rate
 from .resolve import Resolver
+from .streams import AnySound
 
 OF_THE_FILE, OF_THE_CRATE = "the file's cap", "what the crate leaves it"
 
@@ -55,6 +55,6 @@ def size_cap(values: Resolver, share: int | None) -> tuple[int | None, str]:
     return (None if cap is None else int(cap)), OF_THE_FILE
 
 
-def sound_bytes_of(sounds: Sequence[MadeSound], seconds: Fraction) -> int:
+def sound_bytes_of(sounds: Sequence[AnySound], seconds: Fraction) -> int:
     """Give the bytes of the coded sound."""
-    return sum(payload_bytes(s.encoding.rate(s.format), seconds) for s in sounds)
+    return sum(payload_bytes(s.rate, seconds) for s in sounds)

@@ -18,6 +18,7 @@ from .notes import NOTHING, Notes, caution, in_all
 from .plan import Plan
 from .rate_control import out_of_reach
 from .resolve import Resolver
+from .streams import CopiedPicture
 
 
 def over_cap(plan: Plan, values: Resolver, budget: Budget, size: Amount) -> Notes:
@@ -27,26 +28,32 @@ def over_cap(plan: Plan, values: Resolver, budget: Budget, size: Amount) -> Note
     cap = budget.cap
     if cap is None or size.most <= cap:
         return NOTHING
-    picture = plan.picture
-    if picture is not None and isinstance(picture.encoding, RatedPicture):
+    if plan.rated is not None:
         if size.expected <= cap:
             return NOTHING
-        return _rate_over_cap(picture.encoding, values, budget, size.expected)
+        return _rate_over_cap(plan.rated, values, budget, size.expected)
     figures = f"{show_bytes(size.least)} to {show_bytes(size.most)} against {show_bytes(cap)}"
+    way_out = (
+        "Have the picture encoded, mark a shorter range, or ask the recipient for a larger cap."
+        if isinstance(plan.picture, CopiedPicture)
+        else "Take a lighter profile or another codec if the spec allows one, mark a shorter "
+        "range, or ask the recipient for a larger cap."
+    )
     if size.least > cap:
-        return _content_over_cap(f"The file is predicted over {budget.whose}.", figures, True)
-    return _content_over_cap(f"The file may land over {budget.whose}.", figures, False)
+        return _fixed_over_cap(
+            f"The file is predicted over {budget.whose}.", figures, way_out, blocks=True
+        )
+    return _fixed_over_cap(f"The file may land over {budget.whose}.", figures, way_out)
 
 
-def _content_over_cap(what: str, figures: str, blocks: bool) -> Notes:
+def _fixed_over_cap(what: str, figures: str, way_out: str, blocks: bool = False) -> Notes:
     return caution(
         "file.size",
         what,
         "Its size follows from the pictures, and no rate can be set; what is over a cap is "
         "refused and can never be sealed.",
         figures,
-        "Take a lighter profile or another codec if the spec allows one, mark a shorter range, or "
-        "ask the recipient for a larger cap.",
+        way_out,
         blocks=blocks,
     )
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from ..errors import BadValue
@@ -11,13 +12,16 @@ from ..facts.properties import lookup
 from ..specs import rules
 from ..specs.spec import Spec, leaves_room
 from .plan import Route
-from .resolve import Resolver
+from .resolve import Resolver, Way
 
 TRACKS = range(17)  # sound tracks that can be made
 
 
 def open_choices(
-    spec: Spec, settled: Resolver, predicted: Facts | dict[str, Any]
+    spec: Spec,
+    settled: Resolver,
+    predicted: Facts | dict[str, Any],
+    ways: Mapping[str, Way] = MappingProxyType({}),
 ) -> dict[str, Any]:
     """List what the technician may choose, with the value in force.
 
@@ -25,8 +29,9 @@ def open_choices(
         spec: as it is written, with its named house choices.
         settled: what the planner settled on the way.
         predicted: facts of the planned file.
+        ways: of streams that can be copied.
     """
-    made = _besides_values(spec, settled)
+    made = _besides_values(spec, settled) | dict(ways)
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")

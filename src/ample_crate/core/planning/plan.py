@@ -4,19 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
-from functools import reduce
-from typing import Annotated, Any, Literal
-
-from pydantic import Field
+from typing import Any, Literal
 
 from .. import formats
 from ..facts import Facts
 from ..formats.size import Amount, exactly
 from ..formats.wrapper import Contents
 from ..units.parts import Exact, Part
-from .encoding import PictureEncoding, RatedPicture, SoundEncoding
+from .encoding import PictureEncoding, RatedPicture
 from .notes import Caution, Step
-from .steps import PictureFormat, PictureStep, SoundFormat, SoundStep
+from .streams import AnyPicture, AnySound, MadePicture, Stream
 
 Clock = Literal["even", "uneven", "given", "unknown"]
 
@@ -39,54 +36,6 @@ class Input(Part):
     def start(self) -> Fraction:
         """Give the seconds from the file's first frame to the first that is delivered."""
         return Fraction(0) if self.rate is None else self.first / self.rate
-
-
-class MadePicture(Part):
-    """A picture that is encoded.
-
-    Attributes:
-        input: the file that it comes from, by its place in the plan.
-        source: what that file's picture is taken to be.
-        steps: conversions, in order.
-    """
-
-    kind: Literal["picture"] = "picture"
-    input: int = 0
-    source: PictureFormat
-    steps: tuple[PictureStep, ...]
-    encoding: PictureEncoding
-
-    @property
-    def format(self) -> PictureFormat:
-        """Give the format that the encoder gets."""
-        return picture_after(self.source, self.steps)
-
-
-class MadeSound(Part):
-    """A sound track that is encoded.
-
-    Attributes:
-        input: the file that it comes from, by its place in the plan.
-        tracks: of that file, counted from 1, whose channels are taken in this order; none for
-            silence.
-        source: what their channels are, taken together.
-        steps: conversions, in order.
-    """
-
-    kind: Literal["sound"] = "sound"
-    input: int = 0
-    tracks: tuple[int, ...]
-    source: SoundFormat
-    steps: tuple[SoundStep, ...]
-    encoding: SoundEncoding
-
-    @property
-    def format(self) -> SoundFormat:
-        """Give the format that the encoder gets."""
-        return sound_after(self.source, self.steps)
-
-
-Stream = Annotated[MadePicture | MadeSound, Field(discriminator="kind")]
 
 
 class File(Part):
@@ -117,35 +66,43 @@ class Plan(Part):
     limits: Limits = Limits()
 
     @property
-    def picture(self) -> MadePicture | None:
-        """Give the picture that is encoded, if there is one."""
-        return next((s for s in self.streams if isinstance(s, MadePicture)), None)
+    def picture(self) -> AnyPicture | None:
+        """Give the picture, if there is one."""
+        return next((s for s in self.streams if isinstance(s, AnyPicture)), None)
 
     @property
-    def sounds(self) -> list[MadeSound]:
-        """List the sound tracks that are encoded."""
-        return [s for s in self.streams if isinstance(s, MadeSound)]
+    def sounds(self) -> list[AnySound]:
+        """List the sound tracks."""
+        return [s for s in self.streams if isinstance(s, AnySound)]
+
+    @property
+    def rated(self) -> RatedPicture | None:
+        """Give the picture's encoding where that keeps to a rate: only then it can be made
+        smaller.
+        """
+        return None if self.picture is None else self.picture.rated
 
     @property
     def frames(self) -> int:
-        """Count the frames of picture that are made."""
+        """Count the frames of picture."""
         picture = self.picture
         return 0 if picture is None else round(self.seconds * picture.format.rate)
 
     @property
     def passes(self) -> int:
         """Say how often the master is gone through."""
+        return 1 if self.picture is None else self.picture.passes
+
+    @property
+    def samples(self) -> int:
+        """Count the luma samples of all frames."""
         picture = self.picture
-        return 1 if picture is None else picture.encoding.passes
+        return 0 if picture is None else self.frames * picture.format.width * picture.format.height
 
     @property
     def work(self) -> int:
         """Count the luma samples that are encoded, counting each pass."""
-        picture = self.picture
-        if picture is None:
-            return 0
-        f = picture.format
-        return self.frames * f.width * f.height * self.passes
+        return self.samples * self.passes if isinstance(self.picture, MadePicture) else 0
 
     def encoded_as(self, encoding: PictureEncoding) -> Plan:
         """Give the same plan with its picture encoded in another way."""
@@ -183,16 +140,6 @@ class Route(Part):
         return Facts.from_json(self.predicted)
 
 
-def picture_after(source: PictureFormat, steps: tuple[PictureStep, ...]) -> PictureFormat:
-    """Fold steps over a picture's format."""
-    return reduce(lambda f, step: step.after(f), steps, source)
-
-
-def sound_after(source: SoundFormat, steps: tuple[SoundStep, ...]) -> SoundFormat:
-    """Fold steps over a sound's format."""
-    return reduce(lambda f, step: step.after(f), steps, source)
-
-
 def amount_of(plan: Plan, number: int = 0) -> Amount:
     """Predict the bytes of one file of a plan."""
     file = plan.files[number]
@@ -209,28 +156,26 @@ def amount_of(plan: Plan, number: int = 0) -> Amount:
 
 
 def _payload(stream: Stream, plan: Plan) -> Amount:
-    if isinstance(stream, MadePicture):
-        return stream.encoding.amount(stream.format, plan.frames)
-    return stream.encoding.amount(stream.format, plan.seconds)
+    if isinstance(stream, AnyPicture):
+        return stream.amount(plan.frames)
+    return stream.amount(plan.seconds)
 
 
 def contents_of(plan: Plan, number: int = 0) -> Contents:
     """Describe what one file of a plan holds, as far as it decides the wrapper's own bytes."""
     streams = [plan.streams[n] for n in plan.files[number].streams]
-    pictures = [s for s in streams if isinstance(s, MadePicture)]
-    sounds = [s for s in streams if isinstance(s, MadeSound)]
-    rated = [p.encoding for p in pictures if isinstance(p.encoding, RatedPicture)]
+    picture = next((s for s in streams if isinstance(s, AnyPicture)), None)
     return holding(
         plan.seconds,
-        plan.frames if pictures else 0,
-        rated[0].gop if rated else 1,
-        any(e.b_frames > 0 for e in rated),
-        sounds,
+        0 if picture is None else plan.frames,
+        1 if picture is None else picture.gop,
+        picture is not None and picture.reordered,
+        [s for s in streams if isinstance(s, AnySound)],
     )
 
 
 def holding(
-    seconds: Fraction, frames: int, gop: int, reordered: bool, sounds: Sequence[MadeSound]
+    seconds: Fraction, frames: int, gop: int, reordered: bool, sounds: Sequence[AnySound]
 ) -> Contents:
     """Describe a file of one picture, with a key frame every `gop` frames, and sound tracks."""
     return Contents(
@@ -240,10 +185,10 @@ def holding(
         reordered=reordered,
         sound_frames=sum(_sound_frames(s, seconds) for s in sounds),
         tracks=len(sounds) + (frames > 0),
-        sound_bytes=tuple(s.encoding.amount(s.format, seconds).expected for s in sounds),
+        sound_bytes=tuple(s.amount(seconds).expected for s in sounds),
     )
 
 
-def _sound_frames(sound: MadeSound, seconds: Fraction) -> int:
+def _sound_frames(sound: AnySound, seconds: Fraction) -> int:
     samples = seconds * sound.format.sample_rate
-    return -(-samples // sound.encoding.row.frame_samples)
+    return -(-samples // sound.row.frame_samples)

@@ -1,12 +1,14 @@
 """What a plan should give: predicted facts, judged by the same ledger as measured ones.
 
-Each stream's steps are folded over the master's format, and the encoding's facts laid over that.
+Each stream's steps are folded over the master's format, and the encoding's facts laid over that; a
+copied one is what the master's is.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from fractions import Fraction
-from math import floor
+from math import ceil, floor
 
 from .. import formats
 from ..facts import Facts
@@ -16,24 +18,40 @@ from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value
 from .encoding import PlainSound
-from .plan import MadePicture, MadeSound, Plan, amount_of
+from .plan import Plan, amount_of
+from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
 Values = dict[str, Value | None]
 
 
-def predict(plan: Plan, number: int = 0) -> Facts:
-    """Give the facts that one file of a plan should have."""
+# What the wrapper says of a picture, and not the coded stream itself.
+OF_THE_WRAPPER = {"picture.tag", "picture.rotation"}
+
+
+def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts:
+    """Give the facts that one file of a plan should have.
+
+    Args:
+        plan: what is made.
+        masters: facts of its inputs, for what is copied.
+        number: which of its files.
+    """
     file = plan.files[number]
     streams = [plan.streams[n] for n in file.streams]
-    sounds = [s for s in streams if isinstance(s, MadeSound)]
+    sounds = [s for s in streams if isinstance(s, AnySound)]
     wrapper = formats.WRAPPERS[file.wrapper]
     values: Values = {}
     for picture in streams:
         if isinstance(picture, MadePicture):
             values |= picture_facts(picture, plan.frames)
+        elif isinstance(picture, CopiedPicture):
+            values |= copied_picture(picture, wrapper, masters[picture.input], plan.frames)
     values["sound.tracks"] = len(sounds)
     for track, sound in enumerate(sounds, 1):
-        facts = sound_facts(sound, wrapper) | sound_times(sound, wrapper, plan.seconds)
+        if isinstance(sound, CopiedSound):
+            facts = copied_sound(sound, wrapper, masters[sound.input])
+        else:
+            facts = sound_facts(sound, wrapper) | sound_times(sound, wrapper, plan.seconds)
         values |= {track_key(key, track): v for key, v in facts.items()}
     for key, names in wrapper.states.items():
         values[key] = names.get(str(values.get(key)), values.get(key))
@@ -75,16 +93,53 @@ def picture_facts(picture: MadePicture, frames: int) -> Values:
     }
 
 
+def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, frames: int) -> Values:
+    """Give the facts of a picture that is copied."""
+    mine = {k for k in master if k.startswith(("picture.", "motion."))} - OF_THE_WRAPPER
+    values: Values = {key: master.value(key) for key in mine}
+    peak = master.value("picture.peak_bit_rate")
+    if peak is not None and not _alike(wrapper, master):
+        values["picture.peak_bit_rate"] = peak + ceil(8 * HEADS * picture.format.rate)
+    return values | {"picture.rotation": 0, "motion.frames": frames}
+
+
+def _alike(wrapper: Wrapper, master: Facts) -> bool:
+    """Say whether a file is put into a wrapper that does as its own does."""
+    source = formats.WRAPPERS.get(str(master.value("file.wrapper")))
+    return source is not None and (source == wrapper or (source.boxes and wrapper.boxes))
+
+
+def copied_sound(sound: CopiedSound, wrapper: Wrapper, master: Facts) -> Values:
+    """Give the facts of a sound track that is copied."""
+    f, number = sound.format, sound.track
+    values: Values = {
+        "sound.codec": sound.codec,
+        "sound.sample_rate": f.sample_rate,
+        "sound.channels": f.channels,
+        "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
+        "sound.bit_depth": master.value(track_key("sound.bit_depth", number)),
+        "sound.bit_rate": sound.rate,
+    }
+    # Each wrapper has its own way to say where the first sample is, and how it rounds that.
+    if _alike(wrapper, master):
+        for key in ("sound.start_offset", "sound.length_difference"):
+            values[key] = master.value(track_key(key, number))
+    return values
+
+
+def _names(wrapper: Wrapper, sound: AnySound) -> bool:
+    """Say whether a wrapper tells which loudspeakers a track is for."""
+    return not sound.row.plain or wrapper.names_speakers or sound.format.channels <= 2
+
+
 def sound_facts(sound: MadeSound, wrapper: Wrapper) -> Values:
     """Give the facts of a sound track that is made."""
     f, encoding = sound.format, sound.encoding
-    plain = isinstance(encoding, PlainSound)
-    unnamed = plain and not wrapper.names_speakers and f.channels > 2
     return {
         "sound.codec": encoding.codec,
         "sound.sample_rate": f.sample_rate,
         "sound.channels": f.channels,
-        "sound.layout": f"{f.channels} channels" if unnamed else f.layout,
+        "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
         "sound.bit_depth": encoding.row.made_depth,
         "sound.bit_rate": encoding.rate(f),
     }

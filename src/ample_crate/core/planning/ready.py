@@ -10,6 +10,7 @@ from ..formats import PICTURE
 
 UNKNOWN_SPEED = 20.0  # millions of samples a second, of a codec that is not made here
 DEFAULT_MEASURE_SPEED = 220.0  # millions of samples a second decoded and looked at
+COPY_BYTES_A_SECOND = 200 * 10**6  # read and written again (common practice)
 SEAL_BYTES_A_SECOND = 300 * 10**6  # SHA-256 and a copy
 
 
@@ -51,6 +52,11 @@ def encode_seconds(codec: str, samples: float, speeds: Mapping[str, float] | Non
     usual = row.made.speed if row is not None and row.made is not None else UNKNOWN_SPEED
     speed = (speeds or {}).get(codec) or usual
     return samples / 1e6 / speed
+
+
+def copy_seconds(size: int) -> float:
+    """Estimate the time to put coded frames into another wrapper."""
+    return size / COPY_BYTES_A_SECOND
 
 
 def measure_seconds(samples: float) -> float:

@@ -5,12 +5,25 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
+from typing import NamedTuple
 
 from ..errors import Impossible
 from ..facts import Facts
 from ..facts.span import Span
 from ..specs.spec import Spec
 from .resolve import Resolver
+
+
+class Cut(NamedTuple):
+    """The part of a master's coded frames that holds a range and decodes by itself.
+
+    Attributes:
+        first: frame, counted from 0.
+        frames: how many.
+    """
+
+    first: int
+    frames: int
 
 
 @dataclass(frozen=True)
@@ -21,11 +34,13 @@ class Item:
         span: the named range to deliver; None for the whole.
         given: what the file name may need: production, date (as 20261123), crate, revision.
         share: bytes that the crate leaves it; None where it is the only one.
+        cut: where a copy of the range would begin and end; None where that is not known.
     """
 
     span: Span | None = None
     given: Mapping[str, str] = field(default_factory=dict)
     share: int | None = None
+    cut: Cut | None = None
 
 
 @dataclass(frozen=True)
@@ -35,8 +50,10 @@ class Request:
     Attributes:
         master: facts of what is delivered of the master (`programme.of`).
         all_sound: the same, with every sound track in its own place.
+        whole: facts of the whole master.
         values: settles the value of each property; it holds the spec with its alternatives taken.
-        first: the first frame that is delivered.
+        span: the range that is delivered; None for the whole.
+        cut: where a copy of that range would begin and end; None where that is not known.
         tracks: the master's sound tracks that are delivered; None where several could be and
             nobody chose.
         share: bytes that the crate leaves; None where there is no such limit.
@@ -45,11 +62,18 @@ class Request:
 
     master: Facts
     all_sound: Facts
+    whole: Facts
     values: Resolver
-    first: int
+    span: Span | None
+    cut: Cut | None
     tracks: list[int] | None
     share: int | None
     names: Mapping[str, str]
+
+    @property
+    def first(self) -> int:
+        """Give the first frame that is delivered."""
+        return 0 if self.span is None else self.span.first
 
     @property
     def spec(self) -> Spec:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Mapping
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal, cast, get_args
 
 from ..errors import BadValue, Impossible
 from ..facts import Facts
@@ -14,14 +14,19 @@ from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Requirement, Spec, check_choice
 from ..units.values import Value
 
+Way = Literal["copied", "encoded"]
+STREAMS = ("picture", "sound")
+# What is chosen besides values of properties.
+BESIDES = {"framing", "house", "tracks", *STREAMS}
+
 
 class Resolver:
     """Finds the value that each property gets: the choice, else the house's, else the nearest
     allowed to the master's.
 
     Choices are values by property key, and besides: `framing`, `house` (a named set of house
-    choices), `tracks` (of the master's sound), `either.<choice>` (an alternative by name) and
-    `name.<field>` (a field of the file name).
+    choices), `tracks` (of the master's sound), `picture` and `sound` ("copied" or "encoded"),
+    `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
     """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
@@ -33,7 +38,7 @@ class Resolver:
         plain = {
             k: v
             for k, v in choices.items()
-            if k not in {"framing", "house", "tracks"} and not k.startswith(("either.", "name."))
+            if k not in BESIDES and not k.startswith(("either.", "name."))
         }
         self.chosen: dict[str, Value] = {
             key: check_choice(self.spec, key, value) for key, value in plain.items()
@@ -44,6 +49,7 @@ class Resolver:
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
         self.tracks = str(choices.get("tracks", ""))
+        self.ways = {key: _way(choices[key]) for key in STREAMS if choices.get(key)}
         self.fields = {
             key.removeprefix("name."): str(value)
             for key, value in choices.items()
@@ -122,6 +128,13 @@ class Resolver:
             ),
             default=None,
         )
+
+
+def _way(value: object) -> Way:
+    for way in get_args(Way):
+        if value == way:
+            return cast(Way, way)
+    raise BadValue(f"'{value}' is no way to make a stream.", "Choose copied or encoded.")
 
 
 def _alternatives(spec: Spec, master: Facts, choices: Mapping[str, Any]) -> dict[str, str]:

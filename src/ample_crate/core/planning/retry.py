@@ -44,14 +44,14 @@ def retry(plan: Plan, facts: Facts, reruns: int = 0) -> Retry | None:
         None where the file is good as it is, as far as a rate can tell.
     """
     size, cap = int(facts.value("file.size")), plan.limits.size
-    encoding = plan.picture.encoding if plan.picture is not None else None
+    encoding = plan.rated
     if cap is not None and size > cap:
         what = f"The file landed at {show_bytes(size)}, over {show_bytes(cap)}"
-        if not isinstance(encoding, RatedPicture):
+        if encoding is None:
             return Retry(None, what, "its size follows from what it holds, and no rate is set")
         return _smaller(plan, encoding, facts, cap, what, reruns)
     found, least = facts.value("picture.bit_rate"), plan.limits.least_rate
-    if least is None or found is None or found >= least or not isinstance(encoding, RatedPicture):
+    if least is None or found is None or found >= least or encoding is None:
         return None
     fill = _fuller if encoding.constant else _filled
     return fill(plan, encoding, found, least)

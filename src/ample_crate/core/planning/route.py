@@ -6,8 +6,10 @@ gives its part of the plan, and what is to be said of it.
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
@@ -18,19 +20,21 @@ from ..facts.span import Span
 from ..specs import naming
 from ..specs.spec import Spec
 from . import programme
-from .budget import Budget
+from .budget import Budget, size_cap
 from .checks import at_odds, over_cap
 from .choices import open_choices
+from .copying import Copies, plan_copies
 from .files import plan_file, wrapper_asked
 from .notes import NOTHING, Notes, caution, in_all, step
-from .plan import Limits, MadePicture, Plan, Route, Stream, amount_of
+from .plan import Input, Limits, Plan, Route, amount_of
 from .predict import predict
-from .request import Item, Request
-from .resolve import Resolver
+from .request import Cut, Item, Request
+from .resolve import Resolver, Way
 from .share import bytes_left
-from .size import plan_size
-from .sound import plan_sound
+from .size import copy_budget, plan_size
+from .sound import Sound, count_tracks, plan_sound
 from .source import plan_source
+from .streams import AnyPicture, MadePicture, Stream
 from .video import plan_coding, plan_video
 
 
@@ -90,8 +94,10 @@ def _request(
     return Request(
         master=delivered,
         all_sound=programme.of(master, span),
+        whole=master,
         values=values,
-        first=0 if span is None else span.first,
+        span=span,
+        cut=item.cut,
         tracks=programme.tracks(master, str(choices.get(programme.TRACKS, ""))),
         share=bytes_left(values.spec) if item.share is None else item.share,
         names=_names(values, name, item.given),
@@ -140,8 +146,63 @@ def _after(notes: Notes) -> Iterator[None]:
 
 
 def _plan(request: Request, notes: Notes) -> Route:
+    """Plan how everything is encoded, and then what is copied instead."""
     with _after(notes):
         wrapper = wrapper_asked(request)
+    copies = plan_copies(request, wrapper, count_tracks(request))
+    ways: dict[str, Way] = dict.fromkeys(copies.ways, "encoded")
+    encoding = Copies(ways=ways)
+    if copies.nothing:
+        return _planned(request, notes, wrapper, copies)
+    encoded = None
+    with contextlib.suppress(Stopped):
+        # What the spec leaves open can still be chosen: then it is encoded.
+        encoded = _planned(request, notes, wrapper, encoding)
+    copied = _planned(request, notes, wrapper, copies)
+    insisted = "copied" in request.values.ways.values()
+    if encoded is None or insisted or (encoded.plan is None and copied.plan is not None):
+        return copied
+    cap, _ = size_cap(request.values, request.share)
+    fits = copied.plan is not None and (cap is None or copied.size <= cap)
+    return copied if fits else encoded
+
+
+def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Route:
+    notes += copies.notes
+    pictured = (
+        _encoded(request, notes, wrapper, copies)
+        if copies.picture is None
+        else _copied(request, notes, wrapper, copies)
+    )
+    picture, sound = pictured.picture, pictured.sound
+    streams: tuple[Stream, ...] = (picture, *sound.streams)
+    place = formats.WRAPPERS[wrapper]
+    made = plan_file(request, place, picture.codec, picture.format, len(streams))
+    plan = Plan(
+        inputs=(pictured.input,),
+        streams=streams,
+        files=(made.file,),
+        seconds=pictured.seconds,
+        limits=_limits(request, pictured.budget),
+    )
+    notes = in_all(pictured.notes, made.wrapped, made.named)
+    return _route(request, plan, pictured.budget, notes, copies)
+
+
+@dataclass(frozen=True)
+class _Pictured:
+    """A plan's picture, and what follows from it; with all that was said so far."""
+
+    input: Input
+    picture: AnyPicture
+    sound: Sound
+    seconds: Fraction
+    budget: Budget
+    notes: Notes
+
+
+def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Pictured:
+    with _after(notes):
         source = plan_source(request)
     notes += source.notes
     with _after(notes):
@@ -150,30 +211,32 @@ def _plan(request: Request, notes: Notes) -> Route:
         seconds = _length(request.master, video.format.rate)
     notes += video.notes
     with _after(notes):
-        sound = plan_sound(request, wrapper, seconds)
+        sound = plan_sound(request, wrapper, seconds, copies.sounds)
     notes += sound.notes
     with _after(notes):
         sized = plan_size(request, coding, video.format, wrapper, sound.streams, seconds)
     picture = MadePicture(source=source.format, steps=video.steps, encoding=sized.encoding)
-    streams: tuple[Stream, ...] = (picture, *sound.streams)
-    place = formats.WRAPPERS[wrapper]
-    made = plan_file(request, place, coding.codec.key, video.format, len(streams))
-    plan = Plan(
-        inputs=(source.input,),
-        streams=streams,
-        files=(made.file,),
-        seconds=seconds,
-        limits=_limits(request, sized.budget),
-    )
-    return _route(request, plan, sized.budget, in_all(notes, sized.notes, made.wrapped, made.named))
+    return _Pictured(source.input, picture, sound, seconds, sized.budget, notes + sized.notes)
 
 
-def _route(request: Request, plan: Plan, budget: Budget, notes: Notes) -> Route:
-    values, size, predicted = request.values, amount_of(plan), predict(plan)
+def _copied(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Pictured:
+    picture, rate = copies.picture, request.master.fraction("motion.rate")
+    assert picture is not None and rate is not None
+    taken = request.cut or Cut(request.first, int(request.master.value("motion.frames")))
+    seconds = taken.frames / rate
+    with _after(notes):
+        sound = plan_sound(request, wrapper, seconds, copies.sounds)
+    budget = copy_budget(request, picture, wrapper, sound.streams, seconds)
+    read = Input(rate=rate, first=taken.first, clock="even")
+    return _Pictured(read, picture, sound, seconds, budget, notes + sound.notes)
+
+
+def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: Copies) -> Route:
+    values, size = request.values, amount_of(plan)
+    predicted = predict(plan, [request.all_sound])
     notes += over_cap(plan, values, budget, size)
     notes += at_odds(values.spec, predicted, request.master)
-    picture = plan.picture
-    open_size = picture is not None and not picture.encoding.bends
+    open_size = plan.picture is not None and plan.rated is None
     return Route(
         steps=list(notes.steps),
         cautions=list(notes.cautions),
@@ -182,7 +245,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes) -> Route:
         size=size.expected,
         least=size.least if open_size else None,
         most=size.most if open_size else None,
-        choices=open_choices(values.spec, values, predicted),
+        choices=open_choices(values.spec, values, predicted, copies.ways),
     )
 
 

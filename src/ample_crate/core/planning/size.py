@@ -12,10 +12,11 @@ from ..formats.size import RateControlled
 from .budget import Budget, size_cap, sound_bytes_of
 from .encoding import PictureByContent, PictureEncoding
 from .notes import Notes, step
-from .plan import MadeSound, holding
+from .plan import holding
 from .rate_control import Gop, plan_gop, plan_rate
 from .request import Request
 from .steps import PictureFormat
+from .streams import AnySound, CopiedPicture
 from .video import Coding
 
 
@@ -33,7 +34,7 @@ def plan_size(
     coding: Coding,
     f: PictureFormat,
     wrapper: str,
-    sounds: Sequence[MadeSound],
+    sounds: Sequence[AnySound],
     seconds: Fraction,
 ) -> Sized:
     """Settle how the picture is encoded.
@@ -57,6 +58,20 @@ def plan_size(
         return Sized(encoding, budget, notes)
     content = PictureByContent(codec=coding.codec.key, profile=coding.profile)
     return Sized(content, budget, _by_content(coding))
+
+
+def copy_budget(
+    request: Request,
+    picture: CopiedPicture,
+    wrapper: str,
+    sounds: Sequence[AnySound],
+    seconds: Fraction,
+) -> Budget:
+    """Say what a file with a copied picture may weigh."""
+    cap, whose = size_cap(request.values, request.share)
+    frames = round(seconds * picture.format.rate)
+    held = holding(seconds, frames, picture.gop, picture.reordered, sounds)
+    return Budget(cap, whose, sound_bytes_of(sounds, seconds), wrapper, held)
 
 
 def _by_content(coding: Coding) -> Notes:

@@ -18,9 +18,9 @@ from ..units.values import show_bit_rate
 from . import programme
 from .encoding import PlainSound, RatedSound, SoundEncoding
 from .notes import NOTHING, Notes, caution, in_all, step
-from .plan import MadeSound
 from .request import Request
 from .steps import Fit, Limit, Mix, Resample, SoundFormat, SoundStep
+from .streams import AnySound, CopiedSound, MadeSound
 from .tracks import Group, channels_of, delivered, speakers_of, spread
 
 
@@ -28,7 +28,7 @@ from .tracks import Group, channels_of, delivered, speakers_of, spread
 class Sound:
     """The sound tracks to make."""
 
-    streams: tuple[MadeSound, ...] = ()
+    streams: tuple[AnySound, ...] = ()
     notes: Notes = NOTHING
 
 
@@ -43,22 +43,30 @@ class SoundCoding:
     notes: Notes
 
 
-def plan_sound(request: Request, wrapper: str, seconds: Fraction) -> Sound:
+def plan_sound(
+    request: Request,
+    wrapper: str,
+    seconds: Fraction,
+    copied: tuple[CopiedSound, ...] | None = None,
+) -> Sound:
     """Plan the sound; there is none where neither the spec nor the master wants any.
 
     Args:
         request: what is planned.
         wrapper: what the sound goes into.
         seconds: length of the picture, which the sound is made to match.
+        copied: tracks that go over as they are; None where they are made.
 
     Raises:
         Impossible: the codec, rate or layout cannot be made.
     """
     tracks = int(request.master.value("sound.tracks") or 0)
-    count = _count(request, tracks)
+    count = count_tracks(request)
     if count == 0:
         left_out = step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return Sound(notes=left_out if tracks else NOTHING)
+    if copied is not None:
+        return Sound(copied, _tracks(request, tracks) if count < tracks else NOTHING)
     coding = plan_sound_coding(request, wrapper, count)
     if not tracks:
         made, notes = _silence(coding, count, seconds)
@@ -81,9 +89,9 @@ def _coded(coding: SoundCoding, count: int) -> Notes:
     )
 
 
-def _count(request: Request, tracks: int) -> int:
+def count_tracks(request: Request) -> int:
     """Settle how many tracks are made."""
-    spec = request.spec
+    spec, tracks = request.spec, int(request.master.value("sound.tracks") or 0)
     wants = any(r.property.startswith("sound.") and r.severity == "must" for r in spec.requirements)
     count = int(request.values.get("sound.tracks", 1 if (tracks or wants) else 0))
     if tracks or not spec.allows_silence or "sound.tracks" in request.values.chosen:

@@ -54,7 +54,7 @@ def record_of(plan: Mapping[str, Any]) -> Record:
     if is_current(plan):
         made = Plan.model_validate(plan)
         picture = made.picture
-        codec = picture.encoding.codec if picture is not None else ""
+        codec = picture.codec if picture is not None else ""
         return Record(codec, made.work, made.limits.size)
     first = _FirstPlan.model_validate(plan)
     p = first.picture

@@ -16,7 +16,6 @@ from . import programme
 from .framing import plan_framing
 from .motion import plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
-from .plan import picture_after
 from .request import Request, positive
 from .source import Source, usual_matrix
 from .steps import (
@@ -28,6 +27,7 @@ from .steps import (
     ToLimitedRange,
     Turn,
 )
+from .streams import picture_after
 
 FINENESS = {"4:2:0": 0, "4:2:2": 1, "4:4:4": 2}
 

@@ -11,8 +11,8 @@ from collections.abc import Callable
 from importlib import import_module
 from typing import Any
 
-from ...core.planning.plan import MadePicture, MadeSound
 from ...core.planning.steps import PictureFormat
+from ...core.planning.streams import MadePicture, MadeSound
 from .setup import PictureSetup, SoundSetup
 
 _MODULES = [import_module(f"{__name__}.{m.name}") for m in pkgutil.iter_modules(__path__)]

@@ -135,6 +135,7 @@ PROPERTIES = (
         "flag",
         "measured",
         "frames lean across a key frame",
+        of_whole=True,
         phrase="Frames {verb} lean across a key frame",
         flag=Flag(
             "Frames lean across a key frame",

@@ -1,0 +1,353 @@
+"""Copies: streams of a master that meet what is asked of them go over as they are coded, without
+loss.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+from .. import formats
+from ..facts import Facts
+from ..facts.properties import lookup, split_track, track_key
+from ..formats.codec import PictureCodec, SoundCodec
+from ..ledger import ledger
+from ..units.values import show_bytes
+from . import programme
+from .budget import size_cap
+from .notes import NOTHING, Notes, caution, in_all, step
+from .request import Request
+from .resolve import Way
+from .source import plan_source
+from .steps import SoundFormat
+from .streams import HEADS, CopiedPicture, CopiedSound
+
+PICTURE, SOUND = ("picture.", "motion."), ("sound.",)
+# Of a range: how far its bytes may be from the master's average (common practice).
+FACTOR = 4
+APART = Fraction(1, 25)  # seconds; what sound may begin or end beside the picture
+
+
+@dataclass(frozen=True)
+class Obstacle:
+    """Why a stream is not copied.
+
+    Attributes:
+        row: the property that it is about.
+        what: in a sentence.
+        bars: whether it cannot be copied at all; else a person may have it copied all the same.
+        judged: whether the ledger says it too.
+    """
+
+    row: str
+    what: str
+    bars: bool = False
+    judged: bool = False
+
+
+@dataclass(frozen=True)
+class Copies:
+    """What is copied.
+
+    Attributes:
+        picture: None where it is encoded.
+        sounds: None where they are encoded.
+        ways: "copied" or "encoded", by "picture" and "sound", where it may be chosen.
+    """
+
+    picture: CopiedPicture | None = None
+    sounds: tuple[CopiedSound, ...] | None = None
+    ways: Mapping[str, Way] = field(default_factory=dict)
+    notes: Notes = NOTHING
+
+    @property
+    def nothing(self) -> bool:
+        """Say whether everything is encoded."""
+        return self.picture is None and self.sounds is None
+
+
+def plan_copies(request: Request, wrapper: str, count: int) -> Copies:
+    """Say which streams are copied into a wrapper.
+
+    Args:
+        request: what is planned.
+        wrapper: what they go into.
+        count: sound tracks that are wanted.
+    """
+    picture, sound = _picture(request, wrapper), _sound(request, wrapper, count)
+    ways = {name: one.way for name, one in (("picture", picture), ("sound", sound)) if one.offered}
+    copied, tracks = picture.stream, sound.streams
+    return Copies(copied, tracks, ways, picture.notes + sound.notes)
+
+
+@dataclass(frozen=True)
+class _Answer:
+    """Whether one kind of stream is copied, and what is to be said of it."""
+
+    offered: bool = False
+    way: Way = "encoded"
+    notes: Notes = NOTHING
+    stream: CopiedPicture | None = None
+    streams: tuple[CopiedSound, ...] | None = None
+
+
+def _decide(name: str, chosen: Way | None, obstacles: Sequence[Obstacle]) -> tuple[Way, Notes]:
+    """Copy what nothing stands in the way of, and what a person wants copied all the same."""
+    bars = [o for o in obstacles if o.bars]
+    if chosen == "copied":
+        return ("encoded" if bars else "copied"), in_all(*(_insisted(name, o) for o in obstacles))
+    if chosen == "encoded" or not obstacles:
+        return chosen or "copied", NOTHING
+    if any(o.judged for o in obstacles):
+        return "encoded", NOTHING
+    first = obstacles[0]
+    return "encoded", step(f"{name} encoded anew", first.what, first.row)
+
+
+def _insisted(name: str, obstacle: Obstacle) -> Notes:
+    if obstacle.bars:
+        return caution(
+            obstacle.row,
+            f"The {name.lower()} cannot be copied as it is.",
+            obstacle.what,
+            "",
+            f"Have the {name.lower()} encoded.",
+            blocks=True,
+        )
+    return caution(
+        obstacle.row,
+        f"The {name.lower()} is copied as it is, as chosen.",
+        obstacle.what,
+        "",
+        f"Have the {name.lower()} encoded, if the recipient insists.",
+    )
+
+
+def _picture(request: Request, wrapper: str) -> _Answer:
+    master, chosen = request.master, request.values.ways.get("picture")
+    row = formats.PICTURE.get(str(master.value("picture.codec")))
+    if row is None or wrapper not in formats.copied_in(row):
+        if chosen != "copied":
+            return _Answer()
+        label = formats.label(str(master.value("picture.codec")))
+        away = f"{label} is not put into {formats.label(wrapper)} here without encoding it."
+        return _Answer(notes=_insisted("Picture", Obstacle("file.wrapper", away, bars=True)))
+    obstacles = list(_picture_obstacles(request, row, wrapper))
+    way, notes = _decide("Picture", chosen, obstacles)
+    if way == "encoded":
+        return _Answer(True, way, notes)
+    return _Answer(True, way, _copied_picture(request, row) + notes, _copy(request, row))
+
+
+def _copied_picture(request: Request, row: PictureCodec) -> Notes:
+    said = step(
+        f"{row.label} picture copied",
+        "It meets what is asked of it: the coded frames go over as they are, without loss.",
+        "picture.codec",
+        "picture.profile",
+    )
+    return said + _cut(request)
+
+
+def _cut(request: Request) -> Notes:
+    span, cut = request.span, request.cut
+    if span is None or cut is None or (span.first, span.frames) == (cut.first, cut.frames):
+        return NOTHING
+    before = span.first - cut.first
+    after = cut.frames - span.frames - before
+    return caution(
+        "motion.frames",
+        f"The copy begins at frame {cut.first}, {before} before the range, and ends {after} after "
+        f"it.",
+        "Frames lean on each other: a copy begins at a key frame, and ends where nothing that it "
+        "needs is missing.",
+        f"{cut.frames} frames for {span.frames}",
+        "Have the picture encoded for the range to the frame, or mark it at key frames.",
+    )
+
+
+def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Iterator[Obstacle]:
+    master = request.master
+    yield from _corrected(master, PICTURE)
+    yield from _otherwise(request, PICTURE)
+    yield from _unjudged(request, PICTURE, master)
+    yield from _usual(request, "picture.codec", row.key, formats.USUAL_PICTURE)
+    making = row.made
+    fields = master.value("motion.scan") == "interlaced"
+    if fields and making is not None and wrapper in making.whole_frames_in:
+        yield Obstacle(
+            "motion.scan", f"{formats.label(wrapper)} would call its fields whole frames.", True
+        )
+    if programme.turned(master):
+        yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
+    if master.value("motion.steady") is False:
+        yield Obstacle("motion.steady", "Its frames do not all last equally long.", True)
+    if not _counted(request.whole):
+        yield Obstacle("motion.frames", "Its frames and bytes are not measured yet.", True)
+    elif (over := _too_much(request)) is not None:
+        yield Obstacle("file.size", over, True)
+    if master.value("picture.range") == "full":
+        yield Obstacle("picture.range", "It uses the full range, and video is in limited range.")
+    for key in master.contradictions():
+        if key.startswith(PICTURE):
+            yield Obstacle(key, f"Its header is wrong about the {lookup(key).label}.")
+    yield from _range(request)
+
+
+def _range(request: Request) -> Iterator[Obstacle]:
+    span, cut = request.span, request.cut
+    if span is None or request.whole.value("motion.intra_only") is True:
+        return
+    if cut is None:
+        yield Obstacle("motion.frames", "A range begins and ends between its key frames.", True)
+    elif (span.first, span.frames) != (cut.first, cut.frames):
+        yield Obstacle("motion.frames", "The range begins or ends between its key frames.")
+
+
+def _counted(master: Facts) -> bool:
+    wanted = ("motion.frames", "motion.rate", "picture.bit_rate", "picture.size")
+    return all(master.value(key) for key in wanted)
+
+
+def _too_much(request: Request) -> str | None:
+    cap, whose = size_cap(request.values, request.share)
+    size = _bytes(request)[1]
+    if cap is None or size < cap:
+        return None
+    return f"Its coded frames alone have {show_bytes(size)}, and {whose} is {show_bytes(cap)}."
+
+
+def _bytes(request: Request) -> tuple[int, int, int]:
+    """Give the bytes of the coded frames, as (least, expected, most)."""
+    whole, rate = request.whole, request.master.fraction("motion.rate") or Fraction(25)
+    frames = int(request.master.value("motion.frames"))
+    if request.span is not None and request.cut is not None:
+        frames = request.cut.frames
+    expected = int(Fraction(whole.value("picture.bit_rate")) * frames / rate / 8)
+    if request.span is not None or whole.fact("picture.bit_rate").measured is None:
+        return expected // FACTOR, expected, FACTOR * expected
+    return max(0, expected - HEADS * frames), expected, expected + HEADS * frames
+
+
+def _copy(request: Request, row: PictureCodec) -> CopiedPicture:
+    master = request.whole
+    profile = str(master.value("picture.profile") or "")
+    known = row.profile(profile)
+    intra = row.intra or master.value("motion.intra_only") is True
+    return CopiedPicture(
+        codec=row.key,
+        profile=profile,
+        tag=(known.tag if known is not None else "") or (row.strings or ("",))[0],
+        format=plan_source(request).format,
+        gop=1 if intra else int(master.value("motion.longest_gop") or 1),
+        reordered=not intra and master.value("motion.b_frames") != 0,
+        bytes=_bytes(request),
+    )
+
+
+def _corrected(master: Facts, groups: tuple[str, ...]) -> Iterator[Obstacle]:
+    """List what a person corrected: coded frames would go on saying what they say."""
+    for key, fact in master.items():
+        stated = fact.measured if fact.measured is not None else fact.declared
+        if key.startswith(groups) and fact.assumed is not None and fact.assumed != stated:
+            label = lookup(key).label
+            yield Obstacle(key, f"Its {label} was corrected; a copy would not say so.", True)
+
+
+def _otherwise(request: Request, groups: tuple[str, ...]) -> Iterator[Obstacle]:
+    """List what is chosen, or preferred by the house, and is otherwise in the master."""
+    values, master = request.values, request.master
+    for preferred, bars in ((values.chosen, True), (values.house, False)):
+        for key, value in preferred.items():
+            mine = key.removesuffix("@1")
+            if mine.startswith(groups) and mine != "sound.tracks" and master.value(mine) != value:
+                prop = lookup(mine)
+                wanted = prop.kind.show(value)
+                what = f"The {prop.label} is to be {wanted}, and the master's is another."
+                yield Obstacle(mine, what, bars)
+
+
+def _unjudged(request: Request, groups: tuple[str, ...], facts: Facts) -> Iterator[Obstacle]:
+    """List what the master breaks, or is not known to meet, of what must be."""
+    for finding in ledger(facts, request.spec, facts):
+        base = split_track(finding.key)[0]
+        if not (finding.severity == "must" and finding.applies and base.startswith(groups)):
+            continue
+        if finding.verdict == "breaks":
+            yield Obstacle(base, finding.why, judged=True)
+        elif finding.verdict == "unproven" and lookup(base).chosen:
+            yield Obstacle(base, f"Its {lookup(base).label} is not known yet.")
+
+
+def _usual(request: Request, key: str, codec: str, *usual: str) -> Iterator[Obstacle]:
+    if not request.spec.on(key) and codec not in usual:
+        label = formats.label(codec)
+        yield Obstacle(key, f"Nobody asks for {label}, and it is not what all can play.")
+
+
+def _sound(request: Request, wrapper: str, count: int) -> _Answer:
+    chosen = request.values.ways.get("sound")
+    tracks = _tracks(request, count)
+    facts = request.all_sound
+    rows = [formats.SOUND.get(str(facts.value(track_key("sound.codec", n)))) for n in tracks]
+    known = [row for row in rows if row is not None and wrapper in formats.made_in(row)]
+    if not tracks or len(known) < len(rows):
+        if chosen != "copied":
+            return _Answer()
+        away = f"It has no place in {formats.label(wrapper)} here as it is, track by track."
+        return _Answer(notes=_insisted("Sound", Obstacle("sound.codec", away, bars=True)))
+    obstacles = list(_sound_obstacles(request, known, tracks, wrapper))
+    way, notes = _decide("Sound", chosen, obstacles)
+    if way == "encoded":
+        return _Answer(True, way, notes)
+    labels = " and ".join(dict.fromkeys(row.label for row in known))
+    said = step(
+        f"{labels} sound copied",
+        "It meets what is asked of it: the coded sound goes over as it is, without loss.",
+        "sound.codec",
+        "sound.bit_rate",
+    )
+    streams = tuple(_copied(facts, row, n) for row, n in zip(known, tracks, strict=True))
+    return _Answer(True, way, said + notes, streams=streams)
+
+
+def _tracks(request: Request, count: int) -> list[int]:
+    """List the tracks that could be copied: the one that is wanted, or all."""
+    every = list(range(1, int(request.all_sound.value("sound.tracks") or 0) + 1))
+    if count == len(every) and request.tracks in (None, [], every):
+        return every
+    return request.tracks or [] if count == 1 and len(request.tracks or []) == 1 else []
+
+
+def _sound_obstacles(
+    request: Request, rows: Sequence[SoundCodec], tracks: Sequence[int], wrapper: str
+) -> Iterator[Obstacle]:
+    master = request.master if len(tracks) == 1 else request.all_sound
+    facts = master.with_values("measured", {"sound.tracks": len(tracks)})
+    yield from _corrected(facts, SOUND)
+    yield from _otherwise(request, SOUND)
+    yield from _unjudged(request, SOUND, facts)
+    for row in dict.fromkeys(row.key for row in rows):
+        yield from _usual(request, "sound.codec", row, *formats.USUAL_SOUND)
+    if any(row.plain for row in rows) and formats.WRAPPERS[wrapper].browsers:
+        yield Obstacle("sound.codec", "Hardly a player takes plain samples there.")
+    if request.span is not None:
+        yield Obstacle("sound.start_offset", "Sound of a range is cut to the sample.", True)
+    for key in ("sound.start_offset", "sound.length_difference"):
+        apart = [facts.fraction(track_key(key, n)) for n in tracks]
+        if any(one is not None and abs(one) > APART for one in apart):
+            yield Obstacle(key, "It does not begin and end with the picture.")
+
+
+def _copied(facts: Facts, row: SoundCodec, track: int) -> CopiedSound:
+    def fact(name: str) -> object:
+        return facts.value(track_key(f"sound.{name}", track))
+
+    rate, channels = int(str(fact("sample_rate"))), int(str(fact("channels")))
+    made = SoundFormat(sample_rate=rate, layout=str(fact("layout") or ""), channels=channels)
+    known = fact("bit_rate")
+    bits = int(str(known)) if known is not None else None
+    return CopiedSound(
+        track=track, codec=row.key, format=made, rate=row.rate_of(rate, channels, bits)
+    )

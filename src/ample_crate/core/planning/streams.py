@@ -1,0 +1,206 @@
+"""The streams of a plan: each is made by steps and an encoding, or copied as it is coded."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from functools import reduce
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .. import formats
+from ..formats.codec import SoundCodec
+from ..formats.size import Amount, RateControlled
+from ..units.parts import Part
+from .encoding import PictureEncoding, RatedPicture, SoundEncoding
+from .steps import PictureFormat, PictureStep, SoundFormat, SoundStep
+
+HEADS = 96  # bytes at most that wrappers write differently before a coded frame
+
+
+class MadePicture(Part):
+    """A picture that is encoded.
+
+    Attributes:
+        input: the file that it comes from, by its place in the plan.
+        source: what that file's picture is taken to be.
+        steps: conversions, in order.
+    """
+
+    kind: Literal["picture"] = "picture"
+    input: int = 0
+    source: PictureFormat
+    steps: tuple[PictureStep, ...]
+    encoding: PictureEncoding
+
+    @property
+    def format(self) -> PictureFormat:
+        """Give the format that the encoder gets."""
+        return picture_after(self.source, self.steps)
+
+    @property
+    def codec(self) -> str:
+        """Give the key of its codec."""
+        return self.encoding.codec
+
+    @property
+    def rated(self) -> RatedPicture | None:
+        """Give its encoding where that keeps to a rate."""
+        return self.encoding if isinstance(self.encoding, RatedPicture) else None
+
+    @property
+    def bends(self) -> bool:
+        """Say whether it can be made smaller."""
+        return self.rated is not None
+
+    @property
+    def gop(self) -> int:
+        """Give the frames from one key frame to the next at most."""
+        return 1 if self.rated is None else self.rated.gop
+
+    @property
+    def reordered(self) -> bool:
+        """Say whether frames are coded in another order than they are shown."""
+        return self.rated is not None and self.rated.b_frames > 0
+
+    @property
+    def passes(self) -> int:
+        """Say how often the master is gone through."""
+        return self.encoding.passes
+
+    def amount(self, frames: int) -> Amount:
+        """Give the bytes of so many coded frames."""
+        return self.encoding.amount(self.format, frames)
+
+
+class CopiedPicture(Part):
+    """A picture whose coded frames go over as they are.
+
+    Attributes:
+        input: the file that it comes from, by its place in the plan.
+        codec, profile: as they are read.
+        tag: four characters by which the wrapper names it; empty where the codec's usual ones do.
+        format: what that file's picture is.
+        gop: frames from one key frame to the next at most.
+        reordered: whether frames are coded in another order than they are shown.
+        bytes: of the coded frames, as (least, expected, most).
+    """
+
+    kind: Literal["copied picture"] = "copied picture"
+    input: int = 0
+    codec: str
+    profile: str = ""
+    tag: str = ""
+    format: PictureFormat
+    gop: int
+    reordered: bool
+    bytes: tuple[int, int, int]
+
+    @property
+    def rated(self) -> None:
+        """Give no encoding."""
+        return
+
+    @property
+    def bends(self) -> bool:
+        """Say whether it could be made smaller, were it encoded."""
+        making = formats.PICTURE[self.codec].made
+        return making is not None and isinstance(making.size, RateControlled)
+
+    @property
+    def passes(self) -> int:
+        """Say how often the master is gone through."""
+        return 1
+
+    def amount(self, frames: int) -> Amount:
+        """Give the bytes of the coded frames."""
+        return Amount(*self.bytes)
+
+
+class MadeSound(Part):
+    """A sound track that is encoded.
+
+    Attributes:
+        input: the file that it comes from, by its place in the plan.
+        tracks: of that file, counted from 1, whose channels are taken in this order; none for
+            silence.
+        source: what their channels are, taken together.
+        steps: conversions, in order.
+    """
+
+    kind: Literal["sound"] = "sound"
+    input: int = 0
+    tracks: tuple[int, ...]
+    source: SoundFormat
+    steps: tuple[SoundStep, ...]
+    encoding: SoundEncoding
+
+    @property
+    def format(self) -> SoundFormat:
+        """Give the format that the encoder gets."""
+        return sound_after(self.source, self.steps)
+
+    @property
+    def row(self) -> SoundCodec:
+        """Give its codec's row."""
+        return self.encoding.row
+
+    @property
+    def rate(self) -> int:
+        """Give its b/s."""
+        return self.encoding.rate(self.format)
+
+    def amount(self, seconds: Fraction) -> Amount:
+        """Give the bytes of the coded sound of a time."""
+        return self.encoding.amount(self.format, seconds)
+
+
+class CopiedSound(Part):
+    """A sound track whose coded frames go over as they are.
+
+    Attributes:
+        input: the file that it comes from, by its place in the plan.
+        track: of that file, counted from 1.
+        codec: as it is read.
+        format: what its channels are.
+        rate: b/s.
+    """
+
+    kind: Literal["copied sound"] = "copied sound"
+    input: int = 0
+    track: int
+    codec: str
+    format: SoundFormat
+    rate: int
+
+    @property
+    def row(self) -> SoundCodec:
+        """Give its codec's row."""
+        return formats.SOUND[self.codec]
+
+    def amount(self, seconds: Fraction) -> Amount:
+        """Give the bytes of the coded sound of a time; wrappers gather frames each in their own
+        way.
+        """
+        frame = Fraction(2 * self.row.frame_samples, self.format.sample_rate)
+        around = (max(Fraction(0), seconds - frame), seconds, seconds + frame)
+        least, expected, most = (int(self.rate * time / 8) for time in around)
+        return Amount(least * 49 // 50, expected, most * 51 // 50 + 1)
+
+
+AnyPicture = MadePicture | CopiedPicture
+AnySound = MadeSound | CopiedSound
+Copied = CopiedPicture | CopiedSound
+Stream = Annotated[
+    MadePicture | CopiedPicture | MadeSound | CopiedSound, Field(discriminator="kind")
+]
+
+
+def picture_after(source: PictureFormat, steps: tuple[PictureStep, ...]) -> PictureFormat:
+    """Fold steps over a picture's format."""
+    return reduce(lambda f, step: step.after(f), steps, source)
+
+
+def sound_after(source: SoundFormat, steps: tuple[SoundStep, ...]) -> SoundFormat:
+    """Fold steps over a sound's format."""
+    return reduce(lambda f, step: step.after(f), steps, source)

@@ -1,0 +1,172 @@
+"""Coded frames that go over as they are: files, ranges from a key frame on, what is refused."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import av
+import pytest
+from test_conformance import ignored, odd_ones, seen
+from test_ranges import numbered, numbers
+
+from ample_crate.core.errors import BadMedia, Impossible
+from ample_crate.core.facts import Facts
+from ample_crate.core.facts.span import Span
+from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.request import Cut, Item
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.specs.spec import Spec
+from ample_crate.media import cuts, ops, render
+from ample_crate.media.measuring import whole
+from clips import Clip
+
+
+def coded(order: str) -> list[cuts.Coded]:
+    """Frames as they are coded: "I0 P3 B1 B2", key frames by an I."""
+    return [cuts.Coded(int(word[1:]), word[0] == "I") for word in order.split()]
+
+
+# Each: frames in coding order, the range that is wanted, and what a copy of it has.
+ORDERS = [
+    ("I0 P1 P2 I3 P4 P5", (4, 5), (3, 5)),
+    ("I0 P1 P2 I3 P4 P5", (3, 6), (3, 6)),
+    ("I0 P3 B1 B2 P6 B4 B5", (1, 3), (0, 4)),
+    ("I0 P4 B2 B1 B3 P8 B6 B5 B7", (0, 2), (0, 5)),
+    ("I0 P3 B1 B2 I6 B4 B5 P9 B7 B8", (7, 9), (6, 10)),
+    ("I0 P3 B1 B2 I6 B4 B5", (5, 6), (0, 7)),
+    ("I0 P1 P2", (2, 9), (0, 3)),
+    ("P1 P2 I3 P4", (2, 4), None),
+]
+
+
+@pytest.mark.parametrize(("order", "wanted", "cut"), ORDERS, ids=[o[0] for o in ORDERS])
+def test_a_cut_begins_at_a_key_frame_and_lacks_nothing(order: str, wanted: Any, cut: Any) -> None:
+    assert cuts.holding(iter(coded(order)), *wanted) == cut
+
+
+class Kind(NamedTuple):
+    """A kind of master."""
+
+    codec: str
+    suffix: str
+    wrapper: str
+    options: dict[str, str]
+    pixels: str = "yuv420p"
+    sound: str = "aac"
+
+
+LONG = {"g": "48", "bf": "2"}
+KINDS = [
+    Kind("libx264", ".mp4", "mov", LONG | {"preset": "ultrafast"}),
+    Kind("libx264", ".ts", "mp4", LONG | {"preset": "ultrafast", "x264-params": "open-gop=1"}),
+    Kind("libx264", ".mkv", "mpeg-ts", LONG | {"preset": "ultrafast", "b-pyramid": "normal"}),
+    Kind("mpeg2video", ".mpg", "mpeg-ts", LONG | {"b": "3M"}, sound="mp2"),
+    Kind("mpeg2video", ".mov", "mpeg-ps", LONG | {"b": "3M"}),
+    Kind("libx265", ".mp4", "mov", {"preset": "ultrafast", "x265-params": "log-level=0:keyint=48"}),
+    Kind("prores_ks", ".mov", "mov", {}, "yuv422p10le"),
+]
+
+
+def clip_of(kind: Kind, folder: Path) -> Path:
+    clip = Clip(
+        draw=numbered(),
+        frames=200,
+        codec=kind.codec,
+        options=kind.options,
+        pixels=kind.pixels,
+        sound_codec=kind.sound,
+    )
+    return clip.write(folder / f"master{kind.suffix}")
+
+
+def facts_of(path: Path) -> Facts:
+    return Facts.from_json(whole.answer(ignored, str(path))["facts"])
+
+
+def asked(wrapper: str, *rows: dict[str, Any]) -> Spec:
+    into = {"property": "file.wrapper", "rule": {"is": wrapper}}
+    codecs = ["h264", "hevc", "mpeg2video", "prores"]
+    carried = {"property": "picture.codec", "rule": {"one_of": codecs}}
+    kept = {"id": "copies", "version": 1, "recipient": "pinfold", "title": "t"}
+    return Spec.model_validate({**kept, "requirements": [into, carried, *rows]})
+
+
+def rendered(master: Path, plan: Plan, folder: Path) -> Path:
+    folder.mkdir(exist_ok=True)
+    file = folder / plan.files[0].name
+    render.answer(ignored, [str(master)], [str(file)], plan.model_dump(mode="json"))
+    return file
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda k: f"{k.codec} {k.suffix} to {k.wrapper}")
+def test_a_copied_range_holds_its_frames_and_no_others(kind: Kind, tmp_path: Path) -> None:
+    master = clip_of(kind, tmp_path)
+    facts, span = facts_of(master), Span(name="a", first=110, frames=30)
+    cut = ops.cut(master, span.first, span.frames, facts.fraction("motion.rate") or Fraction(25))
+    assert cut.first <= 110 and cut.first + cut.frames >= 140
+    spec = asked(kind.wrapper)
+    route = plan_route(facts, spec, {"picture": "copied"}, master.name, Item(span, cut=cut))
+    assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
+    file = rendered(master, route.plan, tmp_path / "out")
+    if kind.codec == "prores_ks":
+        assert cut == (110, 30), "every frame decodes by itself"
+    assert numbers(file) == list(range(cut.first, cut.first + cut.frames))
+    assert odd_ones(route.facts, facts_of(file)) == {}
+
+
+def test_a_copy_holds_the_very_bytes(tmp_path: Path) -> None:
+    master = clip_of(KINDS[0], tmp_path)
+    route = plan_route(facts_of(master), asked("mov"), {}, master.name)
+    assert route.plan is not None and route.plan.work == 0
+    file = rendered(master, route.plan, tmp_path / "out")
+    assert packets_of(file) == packets_of(master) and seen(file) == seen(master)
+
+
+def packets_of(path: Path) -> list[bytes]:
+    with av.open(str(path)) as container:
+        return [bytes(p) for p in container.demux(video=0) if p.size]
+
+
+def test_a_range_with_no_key_frame_before_it_is_refused(tmp_path: Path) -> None:
+    master = clip_of(KINDS[0], tmp_path)
+    with pytest.raises(BadMedia, match="No key frame"):
+        cuts.answer(ignored, str(tmp_path / clip_without_start(master)), 0, 5, "25")
+
+
+def clip_without_start(master: Path) -> str:
+    """Copy a file from its fourth coded frame on."""
+    made = master.with_name("no_start.mkv")
+    with av.open(str(master)) as source, av.open(str(made), "w") as out:
+        stream = out.add_stream_from_template(source.streams.video[0])
+        for number, packet in enumerate(source.demux(video=0)):
+            if packet.size and 4 <= number < 40:
+                packet.stream = stream
+                out.mux(packet)
+    return made.name
+
+
+def test_frames_that_an_edit_list_hides_are_not_brought_to_light(tmp_path: Path) -> None:
+    master = clip_of(KINDS[0], tmp_path)
+    edited = master.with_name("edited.mp4")
+    data = bytearray(master.read_bytes())
+    at = data.index(b"elst") + 4 + 8 + 4
+    begins = int.from_bytes(data[at : at + 4], "big")
+    data[at : at + 4] = (begins + 10 * 512).to_bytes(4, "big")
+    edited.write_bytes(data)
+    facts = facts_of(edited)
+    route = plan_route(facts, asked("mov"), {"picture": "copied"}, edited.name)
+    assert route.plan is not None
+    with pytest.raises(Impossible, match="edit list"):
+        rendered(edited, route.plan, tmp_path / "out")
+
+
+def test_a_copy_that_would_lean_on_nothing_is_refused(tmp_path: Path) -> None:
+    master = clip_of(KINDS[0], tmp_path)
+    span = Span(name="a", first=110, frames=30)
+    item = Item(span, cut=Cut(101, 50))
+    route = plan_route(facts_of(master), asked("mov"), {"picture": "copied"}, master.name, item)
+    assert route.plan is not None
+    with pytest.raises(Impossible, match="leans on one before"):
+        rendered(master, route.plan, tmp_path / "out")
