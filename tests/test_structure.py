@@ -82,6 +82,8 @@ def test_rows_of_the_registry_agree_with_each_other() -> None:
         assert wrapper.carries <= {*formats.PICTURE, *formats.SOUND}, wrapper.key
         assert not wrapper.sound or wrapper.usual_sound in formats.SOUND, wrapper.key
     assert set(wrappers.ROWS) <= set(formats.WRAPPERS)
+    written = {key for key, row in wrappers.ROWS.items() if row.muxer}
+    assert written == {w.key for w in formats.WRAPPERS.values() if w.made}
 
 
 def test_commands_without_a_database_load_neither_web_nor_database() -> None:

@@ -28,7 +28,7 @@ from ample_crate.core.formats.size import Amount
 from ample_crate.core.planning.plan import Plan, amount_of
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
-from ample_crate.core.units.loudspeakers import USUAL
+from ample_crate.core.units.loudspeakers import LAYOUTS, USUAL
 from ample_crate.core.units.values import Size
 from ample_crate.media import render
 from ample_crate.media.measuring import whole
@@ -291,6 +291,40 @@ def test_sound_that_is_made_is_what_was_predicted(
     assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
     assert [s.encoding.codec for s in plan.sounds] == [case.codec]
     _within_its_range(plan, measured)
+
+
+def alone_cases() -> Iterator[SoundCase]:
+    for key, codec in formats.made_sound().items():
+        assert codec.made is not None
+        for wrapper in sorted(w for w in formats.made_in(codec) if not formats.WRAPPERS[w].picture):
+            fitting = [n for n in codec.made.channels if n <= formats.WRAPPERS[wrapper].channels]
+            yield from (SoundCase(key, wrapper, USUAL[n]) for n in sorted(fitting))
+
+
+@pytest.mark.parametrize("case", alone_cases(), ids=str)
+def test_sound_alone_is_what_was_predicted(case: SoundCase, surround: Path, tmp_path: Path) -> None:
+    """From a master with picture, and again from the sound that was made: resampled, and copied."""
+    spec = alone(case)
+    plan, predicted, file, measured = made_from(surround, spec, tmp_path, tracks=ALL)
+    assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
+    assert measured.value("picture.codec") is None and plan.frames == 0
+    size = amount_of(plan)
+    assert size.least <= file.stat().st_size <= size.most
+    (track,) = [t for t in MediaInfo.parse(file).tracks if t.track_type == "Audio"]
+    assert track.format == "PCM" and track.channel_s == len(LAYOUTS[case.layout])
+    other = alone(case, **{"sound.sample_rate": 44100})
+    _, predicted, _, measured = made_from(file, other, tmp_path / "other")
+    assert odd_ones(predicted, measured) == {} and measured.value("sound.sample_rate") == 44100
+    plan, predicted, copy, measured = planned_from(file, spec, tmp_path / "copy")
+    assert plan.sounds[0].kind == "copied sound" and odd_ones(predicted, measured) == {}
+    assert tones(copy, 0) == tones(file, 0)
+
+
+def alone(case: SoundCase, **more: Any) -> Spec:
+    asked = {"file.wrapper": case.wrapper, "sound.codec": case.codec, "sound.layout": case.layout}
+    rows = [{"property": key, "rule": {"is": value}} for key, value in (asked | more).items()]
+    kept = {"id": "alone", "version": 1, "recipient": "pinfold", "title": "t"}
+    return Spec.model_validate({**kept, "requirements": rows})
 
 
 @pytest.mark.parametrize("fields", [None, "upper first"])

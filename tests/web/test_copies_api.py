@@ -9,10 +9,10 @@ from typing import Any
 import av
 import pytest
 from client import Client
+from test_specs_api import document, keeping
 
 from clips import moving_bar
 from support import House
-from test_specs_api import document, keeping
 
 
 @pytest.fixture(scope="module")
@@ -88,3 +88,15 @@ def test_a_range_is_copied_from_the_key_frame_before_it(
     assert done["run"]["state"] == "done", done["run"]["error"]
     frames = {r["property"]: r for r in done["rows"]}
     assert done["frames"] == planned and done["verdict"] in {"meets", "unproven"}, frames
+
+
+def test_sound_alone_is_made_and_measured(client: Client, house: House, camera: Any) -> None:
+    crate = client.crate("brackwater-sound", camera["id"])
+    one = crate["deliverables"][0]
+    assert any(s["title"] == "Picture left out" for s in one["steps"])
+    assert one["picture_size"] is None and "picture" not in one["choices"]
+    done = client.run_to_end(crate["id"])["deliverables"][0]
+    assert done["run"]["state"] == "done" and done["verdict"] == "meets", done["run"]["error"]
+    (file,) = house.folders.runs.rglob(done["name"])
+    with av.open(str(file)) as container:
+        assert not container.streams.video and container.format.name == "aiff"

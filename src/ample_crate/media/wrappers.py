@@ -37,8 +37,9 @@ ROWS: dict[str, Library] = {
     "mpeg-ts": Library(("mpegts",), "mpegts"),
     "mxf": Library(("mxf",), "mxf"),
     "avi": Library(("avi",)),
-    "wav": Library(("wav", "w64")),
-    "aiff": Library(("aiff",)),
+    # Over 4 GiB the sizes of the header no longer hold: then it is written as RF64.
+    "wav": Library(("wav", "w64"), "wav", {"rf64": "auto"}),
+    "aiff": Library(("aiff",), "aiff"),
     "flac": Library(("flac",)),
     "mp3": Library(("mp3",)),
     "ogg": Library(("ogg",)),

@@ -112,12 +112,12 @@ def _left(one: ItemStatus) -> Document:
     size = made or (one.route.size if one.route is not None else 0)
     work = (
         {
-            "codec": plan.picture.codec,
+            "codec": plan.streams[0].codec,
             "samples": float(plan.work),
             "measured": float(plan.samples),
             "copied": 0 if plan.work else int(size),
         }
-        if plan is not None and plan.picture is not None
+        if plan is not None
         else None
     )
     return {"deliverable": one.deliverable.id, "size": int(size), "work": work}

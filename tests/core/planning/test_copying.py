@@ -141,9 +141,12 @@ def test_a_value_that_is_chosen_has_it_encoded() -> None:
     assert kinds(chosen)[0] == "picture" and plan_of(chosen).rated is not None
     same = planned(long_gop(), asked, picture_bit_rate="8 Mb/s")
     assert kinds(same)[0] == "copied picture", "it is what the master has"
-    house = {"picture.bit_rate": {"value": "5 Mb/s"}}
-    preferred = planned(long_gop(), spec(("picture.bit_rate", {"at_most": "9 Mb/s"}), house=house))
-    assert kinds(preferred)[0] == "picture"
+    house = {"picture.profile": {"value": "main"}}
+    either = ("picture.profile", {"one_of": ["main", "high"]})
+    assert kinds(planned(long_gop(), spec(either, house=house)))[0] == "picture"
+    rate = {"picture.bit_rate": {"value": "5 Mb/s"}}
+    preferred = planned(long_gop(), spec(("picture.bit_rate", {"at_most": "9 Mb/s"}), house=rate))
+    assert kinds(preferred)[0] == "copied picture", "that says how it is encoded, not that it is"
 
 
 def test_a_correction_is_not_lost_in_a_copy() -> None:

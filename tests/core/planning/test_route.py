@@ -210,9 +210,10 @@ def test_lines_above_the_picture_are_never_made_by_scaling_into_them() -> None:
     assert lines.plan is None and "32 lines of vertical-interval data" in lines.cautions[-1].what
 
 
-def test_a_spec_for_sound_alone_says_that_it_is_not_made_here() -> None:
+def test_a_spec_for_sound_alone_leaves_the_picture_out() -> None:
     route = plan_route(master_facts(), find("brackwater-sound"))
-    assert route.plan is None and "sound alone" in route.cautions[-1].what
+    assert route.plan is not None and route.plan.picture is None
+    assert route.facts.value("sound.codec") == "pcm_s16be"
 
 
 def test_a_master_without_sound_gets_what_the_spec_says_where_it_leaves_both() -> None:

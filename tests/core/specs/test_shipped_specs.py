@@ -220,6 +220,7 @@ def test_the_specs_that_can_be_made_today() -> None:
         "brackwater-scan",
         "skerry-sd-mezzanine",
         "tannery-live",
+        "brackwater-sound",
     }
 
 

@@ -18,13 +18,15 @@ export function CrateChoices({
   open: boolean;
 }) {
   const choose = useChoose(deliverable.id);
-  const keys = Object.keys(deliverable.choices).filter(
-    (k) =>
-      k.startsWith("either.") ||
-      k.startsWith("name.") ||
-      (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
-      STREAMS.includes(k) ||
-      k === "tracks",
+  // The database gives the rest in an order of its own.
+  const keys = STREAMS.filter((k) => k in deliverable.choices).concat(
+    Object.keys(deliverable.choices).filter(
+      (k) =>
+        k.startsWith("either.") ||
+        k.startsWith("name.") ||
+        (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
+        k === "tracks",
+    ),
   );
   if (keys.length === 0) return null;
   return (

@@ -231,12 +231,14 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
               <VerdictBadge verdict={one.verdict} />
               <span className="figure">{bytes(one.finished.size ?? 0)}</span>
               <span>
-                encoded in {span(one.finished.encode_seconds ?? 0)}, measured in{" "}
+                made in {span(one.finished.encode_seconds ?? 0)}, measured in{" "}
                 {span(one.finished.measure_seconds ?? 0)}
               </span>
-              <Link className="underline" to={`/crates/${crate.id}/side-by-side/${one.id}`}>
-                Side by side
-              </Link>
+              {one.picture_size && (
+                <Link className="underline" to={`/crates/${crate.id}/side-by-side/${one.id}`}>
+                  Side by side
+                </Link>
+              )}
               {crate.state === "open" && (
                 <Button onClick={() => again.mutate(one.id)}>Run again</Button>
               )}

@@ -14,6 +14,8 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
   const { master, finished } = deliverable;
   const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
   const done = finished && !deliverable.stale;
+  const blocked = deliverable.cautions.some((c) => c.blocks) || deliverable.trouble !== null;
+  const alone = !deliverable.picture_size && deliverable.steps.length > 0 && !blocked;
   const framing = String(deliverable.choices.framing ?? "pad");
   const picture = masterFrame(master, middle, 480);
   // What is chosen stands in the address, so that another choice is another picture.
@@ -21,7 +23,6 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
   const of = `${master.mark}-${deliverable.picture_size ?? ""}-${chosen}`;
   const frame = `/api/crates/deliverables/${deliverable.id}/planned/${middle}`;
   const planned = `${frame}?width=480&of=${of}`;
-  const blocked = deliverable.cautions.some((c) => c.blocks) || deliverable.trouble !== null;
   return (
     <div className="mb-3 flex items-stretch gap-3">
       <figure className="w-56 shrink-0">
@@ -46,7 +47,12 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
         {deliverable.steps.length === 0 && <li>No route yet.</li>}
       </ol>
       <figure className="w-56 shrink-0">
-        {done && finished ? (
+        {alone && (
+          <p className="flex h-32 items-center justify-center border border-base-300 px-3 text-sm">
+            Sound alone, no picture.
+          </p>
+        )}
+        {done && finished && !alone ? (
           <Still
             className="h-32"
             src={`/api/runs/${finished.id}/frames/${Math.floor(deliverable.frames / 2)}?width=480`}
@@ -57,14 +63,14 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
           deliverable.display_aspect &&
           !blocked && <Still className="h-32" src={planned} alt="the frame as it will be shown" />
         )}
-        {!done && blocked && (
+        {!done && blocked && !alone && (
           <p className="flex h-32 items-center border border-base-300 px-3 text-center text-sm">
             No preview until this can be run.
           </p>
         )}
         <figcaption className="text-xs leading-tight">
           <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
-          {open && deliverable.choices.picture !== "copied" && (
+          {open && !alone && deliverable.choices.picture !== "copied" && (
             <label className="ml-1">
               framing{" "}
               <Select

@@ -7,7 +7,10 @@ from .codec import SoundCodec, SoundMaking, of
 # Program and transport streams have no plain PCM: discs and studios each put their own kind into
 # them.
 PLACES = of("mov", "mxf", "avi", "matroska", "wav", "aiff", "gxf", "mp4")
-MADE = SoundMaking(frozenset({44100, 48000}), frozenset({1, 2, 6, 8}))
+RATES, CHANNELS = frozenset({44100, 48000}), frozenset({1, 2, 6, 8})
+# The least significant byte first, as most put it; AIFF and MOV take the other order.
+MADE = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "mxf", "matroska", "mp4", "wav"))
+MADE_BIG_ENDIAN = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "aiff"))
 ALSO = ("PCM", "LPCM", "linear PCM", "uncompressed")
 
 
@@ -29,9 +32,9 @@ CODECS = (
         made=SoundMaking(frozenset({48000}), frozenset({1, 2, 6, 8}), depth=16),
     ),
     _plain("pcm_s16le", "PCM 16 bit", 16, MADE),
-    _plain("pcm_s16be", "PCM 16 bit", 16),
+    _plain("pcm_s16be", "PCM 16 bit", 16, MADE_BIG_ENDIAN),
     _plain("pcm_s24le", "PCM 24 bit", 24, MADE),
-    _plain("pcm_s24be", "PCM 24 bit", 24),
+    _plain("pcm_s24be", "PCM 24 bit", 24, MADE_BIG_ENDIAN),
     _plain("pcm_s32le", "PCM 32 bit", 32),
     _plain("pcm_f32le", "PCM 32 bit float", 32),
     SoundCodec("pcm_u8", "PCM 8 bit", depth=8),

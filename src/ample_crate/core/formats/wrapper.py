@@ -54,6 +54,7 @@ class Wrapper:
         extension: of its files, with the full stop; empty where none is usual.
         also: other writings.
         carries: keys of codecs that it carries, besides those whose rows name it.
+        made: whether it is made here.
         picture, sound: whether it has a place for them.
         media_type: for a browser; empty where there is none.
         browsers: whether browsers play it.
@@ -65,6 +66,7 @@ class Wrapper:
         still: whether it is one image.
         usual_sound: the sound codec to ask for in it.
         names_speakers: whether it says which loudspeakers plain channels are for.
+        channels: the most that a track put into it here may have.
         primes: whether it tells a decoder how many samples to leave out at the start.
         tick: unit of its time stamps in seconds; None where they are exact.
         states: values that it states by another's name, by property.
@@ -76,6 +78,7 @@ class Wrapper:
     extension: str = ""
     also: tuple[str, ...] = ()
     carries: frozenset[str] = frozenset()
+    made: bool = False
     picture: bool = True
     sound: bool = True
     media_type: str = ""
@@ -88,6 +91,7 @@ class Wrapper:
     still: bool = False
     usual_sound: str = "pcm_s24le"
     names_speakers: bool = True
+    channels: int = 16
     primes: bool = False
     tick: Fraction | None = None
     states: Mapping[str, Mapping[str, str]] = field(default_factory=dict)

@@ -10,13 +10,13 @@ from fractions import Fraction
 
 from .. import formats
 from ..facts import Facts
-from ..facts.properties import lookup, split_track, track_key
+from ..facts.properties import lookup, track_key
 from ..formats.codec import PictureCodec, SoundCodec
-from ..ledger import ledger
 from ..units.values import show_bytes
 from . import programme
 from .budget import size_cap
-from .notes import NOTHING, Notes, caution, in_all, step
+from .notes import NOTHING, Notes, caution, step
+from .obstacles import Obstacle, corrected, decide, insisted, otherwise, unasked, unjudged
 from .request import Request
 from .resolve import Way
 from .source import plan_source
@@ -30,23 +30,6 @@ APART = Fraction(1, 25)  # seconds; what sound may begin or end beside the pictu
 
 
 @dataclass(frozen=True)
-class Obstacle:
-    """Why a stream is not copied.
-
-    Attributes:
-        row: the property that it is about.
-        what: in a sentence.
-        bars: whether it cannot be copied at all; else a person may have it copied all the same.
-        judged: whether the ledger says it too.
-    """
-
-    row: str
-    what: str
-    bars: bool = False
-    judged: bool = False
-
-
-@dataclass(frozen=True)
 class Copies:
     """What is copied.
 
@@ -54,12 +37,14 @@ class Copies:
         picture: None where it is encoded.
         sounds: None where they are encoded.
         ways: "copied" or "encoded", by "picture" and "sound", where it may be chosen.
+        of_picture, of_sound: what is to be said of them.
     """
 
     picture: CopiedPicture | None = None
     sounds: tuple[CopiedSound, ...] | None = None
     ways: Mapping[str, Way] = field(default_factory=dict)
-    notes: Notes = NOTHING
+    of_picture: Notes = NOTHING
+    of_sound: Notes = NOTHING
 
     @property
     def nothing(self) -> bool:
@@ -78,7 +63,7 @@ def plan_copies(request: Request, wrapper: str, count: int) -> Copies:
     picture, sound = _picture(request, wrapper), _sound(request, wrapper, count)
     ways = {name: one.way for name, one in (("picture", picture), ("sound", sound)) if one.offered}
     copied, tracks = picture.stream, sound.streams
-    return Copies(copied, tracks, ways, picture.notes + sound.notes)
+    return Copies(copied, tracks, ways, picture.notes, sound.notes)
 
 
 @dataclass(frozen=True)
@@ -92,38 +77,6 @@ class _Answer:
     streams: tuple[CopiedSound, ...] | None = None
 
 
-def _decide(name: str, chosen: Way | None, obstacles: Sequence[Obstacle]) -> tuple[Way, Notes]:
-    """Copy what nothing stands in the way of, and what a person wants copied all the same."""
-    bars = [o for o in obstacles if o.bars]
-    if chosen == "copied":
-        return ("encoded" if bars else "copied"), in_all(*(_insisted(name, o) for o in obstacles))
-    if chosen == "encoded" or not obstacles:
-        return chosen or "copied", NOTHING
-    if any(o.judged for o in obstacles):
-        return "encoded", NOTHING
-    first = obstacles[0]
-    return "encoded", step(f"{name} encoded anew", first.what, first.row)
-
-
-def _insisted(name: str, obstacle: Obstacle) -> Notes:
-    if obstacle.bars:
-        return caution(
-            obstacle.row,
-            f"The {name.lower()} cannot be copied as it is.",
-            obstacle.what,
-            "",
-            f"Have the {name.lower()} encoded.",
-            blocks=True,
-        )
-    return caution(
-        obstacle.row,
-        f"The {name.lower()} is copied as it is, as chosen.",
-        obstacle.what,
-        "",
-        f"Have the {name.lower()} encoded, if the recipient insists.",
-    )
-
-
 def _picture(request: Request, wrapper: str) -> _Answer:
     master, chosen = request.master, request.values.ways.get("picture")
     row = formats.PICTURE.get(str(master.value("picture.codec")))
@@ -132,9 +85,9 @@ def _picture(request: Request, wrapper: str) -> _Answer:
             return _Answer()
         label = formats.label(str(master.value("picture.codec")))
         away = f"{label} is not put into {formats.label(wrapper)} here without encoding it."
-        return _Answer(notes=_insisted("Picture", Obstacle("file.wrapper", away, bars=True)))
+        return _Answer(notes=insisted("Picture", Obstacle("file.wrapper", away, bars=True)))
     obstacles = list(_picture_obstacles(request, row, wrapper))
-    way, notes = _decide("Picture", chosen, obstacles)
+    way, notes = decide("Picture", chosen, obstacles)
     if way == "encoded":
         return _Answer(True, way, notes)
     return _Answer(True, way, _copied_picture(request, row) + notes, _copy(request, row))
@@ -169,10 +122,10 @@ def _cut(request: Request) -> Notes:
 
 def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Iterator[Obstacle]:
     master = request.master
-    yield from _corrected(master, PICTURE)
-    yield from _otherwise(request, PICTURE)
-    yield from _unjudged(request, PICTURE, master)
-    yield from _usual(request, "picture.codec", row.key, formats.USUAL_PICTURE)
+    yield from corrected(master, PICTURE)
+    yield from otherwise(request, PICTURE)
+    yield from unjudged(request, PICTURE, master)
+    yield from unasked(request, "picture.codec", row.key, formats.USUAL_PICTURE)
     making = row.made
     fields = master.value("motion.scan") == "interlaced"
     if fields and making is not None and wrapper in making.whole_frames_in:
@@ -246,59 +199,21 @@ def _copy(request: Request, row: PictureCodec) -> CopiedPicture:
     )
 
 
-def _corrected(master: Facts, groups: tuple[str, ...]) -> Iterator[Obstacle]:
-    """List what a person corrected: coded frames would go on saying what they say."""
-    for key, fact in master.items():
-        stated = fact.measured if fact.measured is not None else fact.declared
-        if key.startswith(groups) and fact.assumed is not None and fact.assumed != stated:
-            label = lookup(key).label
-            yield Obstacle(key, f"Its {label} was corrected; a copy would not say so.", True)
-
-
-def _otherwise(request: Request, groups: tuple[str, ...]) -> Iterator[Obstacle]:
-    """List what is chosen, or preferred by the house, and is otherwise in the master."""
-    values, master = request.values, request.master
-    for preferred, bars in ((values.chosen, True), (values.house, False)):
-        for key, value in preferred.items():
-            mine = key.removesuffix("@1")
-            if mine.startswith(groups) and mine != "sound.tracks" and master.value(mine) != value:
-                prop = lookup(mine)
-                wanted = prop.kind.show(value)
-                what = f"The {prop.label} is to be {wanted}, and the master's is another."
-                yield Obstacle(mine, what, bars)
-
-
-def _unjudged(request: Request, groups: tuple[str, ...], facts: Facts) -> Iterator[Obstacle]:
-    """List what the master breaks, or is not known to meet, of what must be."""
-    for finding in ledger(facts, request.spec, facts):
-        base = split_track(finding.key)[0]
-        if not (finding.severity == "must" and finding.applies and base.startswith(groups)):
-            continue
-        if finding.verdict == "breaks":
-            yield Obstacle(base, finding.why, judged=True)
-        elif finding.verdict == "unproven" and lookup(base).chosen:
-            yield Obstacle(base, f"Its {lookup(base).label} is not known yet.")
-
-
-def _usual(request: Request, key: str, codec: str, *usual: str) -> Iterator[Obstacle]:
-    if not request.spec.on(key) and codec not in usual:
-        label = formats.label(codec)
-        yield Obstacle(key, f"Nobody asks for {label}, and it is not what all can play.")
-
-
 def _sound(request: Request, wrapper: str, count: int) -> _Answer:
     chosen = request.values.ways.get("sound")
     tracks = _tracks(request, count)
     facts = request.all_sound
     rows = [formats.SOUND.get(str(facts.value(track_key("sound.codec", n)))) for n in tracks]
-    known = [row for row in rows if row is not None and wrapper in formats.made_in(row)]
+    most = formats.WRAPPERS[wrapper].channels
+    few = all(int(facts.value(track_key("sound.channels", n)) or 0) <= most for n in tracks)
+    known = [row for row in rows if row is not None and few and wrapper in formats.made_in(row)]
     if not tracks or len(known) < len(rows):
         if chosen != "copied":
             return _Answer()
         away = f"It has no place in {formats.label(wrapper)} here as it is, track by track."
-        return _Answer(notes=_insisted("Sound", Obstacle("sound.codec", away, bars=True)))
+        return _Answer(notes=insisted("Sound", Obstacle("sound.codec", away, bars=True)))
     obstacles = list(_sound_obstacles(request, known, tracks, wrapper))
-    way, notes = _decide("Sound", chosen, obstacles)
+    way, notes = decide("Sound", chosen, obstacles)
     if way == "encoded":
         return _Answer(True, way, notes)
     labels = " and ".join(dict.fromkeys(row.label for row in known))
@@ -325,19 +240,27 @@ def _sound_obstacles(
 ) -> Iterator[Obstacle]:
     master = request.master if len(tracks) == 1 else request.all_sound
     facts = master.with_values("measured", {"sound.tracks": len(tracks)})
-    yield from _corrected(facts, SOUND)
-    yield from _otherwise(request, SOUND)
-    yield from _unjudged(request, SOUND, facts)
+    yield from corrected(facts, SOUND)
+    yield from otherwise(request, SOUND)
+    yield from unjudged(request, SOUND, facts)
     for row in dict.fromkeys(row.key for row in rows):
-        yield from _usual(request, "sound.codec", row, *formats.USUAL_SOUND)
+        yield from unasked(request, "sound.codec", row, *formats.USUAL_SOUND)
     if any(row.plain for row in rows) and formats.WRAPPERS[wrapper].browsers:
         yield Obstacle("sound.codec", "Hardly a player takes plain samples there.")
     if request.span is not None:
         yield Obstacle("sound.start_offset", "Sound of a range is cut to the sample.", True)
-    for key in ("sound.start_offset", "sound.length_difference"):
-        apart = [facts.fraction(track_key(key, n)) for n in tracks]
-        if any(one is not None and abs(one) > APART for one in apart):
+    for key, apart in _apart(facts, tracks).items():
+        # Sound alone has no place to say that it begins late.
+        if apart > (APART if formats.WRAPPERS[wrapper].picture else 0):
             yield Obstacle(key, "It does not begin and end with the picture.")
+
+
+def _apart(facts: Facts, tracks: Sequence[int]) -> dict[str, Fraction]:
+    """Give by how much sound begins, and ends, beside the picture at most."""
+    return {
+        key: max(abs(facts.fraction(track_key(key, n)) or Fraction(0)) for n in tracks)
+        for key in ("sound.start_offset", "sound.length_difference")
+    }
 
 
 def _copied(facts: Facts, row: SoundCodec, track: int) -> CopiedSound:

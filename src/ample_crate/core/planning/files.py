@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import cast
 
@@ -13,7 +13,7 @@ from ..specs import naming
 from .notes import NOTHING, Notes, caution, step
 from .plan import File
 from .request import Request
-from .steps import PictureFormat
+from .streams import AnyPicture, Stream
 
 
 @dataclass(frozen=True)
@@ -29,25 +29,26 @@ def wrapper_asked(request: Request) -> str:
     """Settle the wrapper.
 
     Raises:
-        Impossible: it has no place for picture.
+        Impossible: it is one of sound alone that is not made here.
     """
     key = cast(str, request.values.get("file.wrapper", formats.USUAL_WRAPPER))
     row = formats.WRAPPERS.get(key)
-    if row is not None and not row.picture:
+    made = {w for codec in formats.made_sound().values() for w in formats.made_in(codec)}
+    if row is not None and not row.picture and key not in made:
+        alone = [w.label for w in formats.WRAPPERS.values() if not w.picture and w.key in made]
         raise Impossible(
-            "The spec asks for sound alone, which cannot be made here.",
-            "Hand over the sound as it is, if it meets the spec.",
+            f"{row.label} cannot be made here.",
+            f"Ask for {' or '.join(alone)}, or hand over the sound as it is, if it meets the spec.",
         )
     return key
 
 
-def plan_file(
-    request: Request, wrapper: Wrapper, codec: str, f: PictureFormat, streams: int
-) -> Named:
-    """Plan the file that holds so many streams."""
+def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> Named:
+    """Plan the file that holds some streams."""
     index = wrapper.index and bool(request.values.get("file.index_in_front", wrapper.browsers))
-    name, named = _name(request, wrapper, codec, f)
-    file = File(name=name, wrapper=wrapper.key, streams=tuple(range(streams)), index_in_front=index)
+    name, named = _name(request, wrapper, streams)
+    places = tuple(range(len(streams)))
+    file = File(name=name, wrapper=wrapper.key, streams=places, index_in_front=index)
     wrapped = step(
         wrapper.label + (", index in front" if index else ""),
         "The wrapper the recipient asks for.",
@@ -57,11 +58,11 @@ def plan_file(
     return Named(file, wrapped, named)
 
 
-def _name(request: Request, wrapper: Wrapper, codec: str, f: PictureFormat) -> tuple[str, Notes]:
+def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tuple[str, Notes]:
     """Make the file name; where fields are missing, a caution that blocks names them all, and a
     stand-in name is given.
     """
-    values = _fields(request.names, codec, f)
+    values = _fields(request.names, streams[0])
     delivery = request.spec.delivery
     pattern = delivery.pattern()
     try:
@@ -84,6 +85,10 @@ def _name(request: Request, wrapper: Wrapper, codec: str, f: PictureFormat) -> t
         )
 
 
-def _fields(names: Mapping[str, str], codec: str, f: PictureFormat) -> dict[str, str]:
-    rate = f"{float(f.rate):.2f}".rstrip("0").rstrip(".")
-    return dict(names) | {"size": str(f.size), "codec": codec, "rate": rate}
+def _fields(names: Mapping[str, str], first: Stream) -> dict[str, str]:
+    """Give the fields of the name; those of a picture only where there is one."""
+    fields = dict(names) | {"codec": first.codec}
+    if isinstance(first, AnyPicture):
+        rate = f"{float(first.format.rate):.2f}".rstrip("0").rstrip(".")
+        fields |= {"size": str(first.format.size), "rate": rate}
+    return fields

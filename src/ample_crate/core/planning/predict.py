@@ -51,7 +51,9 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
         if isinstance(sound, CopiedSound):
             facts = copied_sound(sound, wrapper, masters[sound.input])
         else:
-            facts = sound_facts(sound, wrapper) | sound_times(sound, wrapper, plan.seconds)
+            facts = sound_facts(sound, wrapper)
+            if wrapper.picture:
+                facts |= sound_times(sound, wrapper, plan.seconds)
         values |= {track_key(key, track): v for key, v in facts.items()}
     for key, names in wrapper.states.items():
         values[key] = names.get(str(values.get(key)), values.get(key))

@@ -34,7 +34,7 @@ from .share import bytes_left
 from .size import copy_budget, plan_size
 from .sound import Sound, count_tracks, plan_sound
 from .source import plan_source
-from .streams import AnyPicture, MadePicture, Stream
+from .streams import MadePicture, Stream
 from .video import plan_coding, plan_video
 
 
@@ -168,40 +168,61 @@ def _plan(request: Request, notes: Notes) -> Route:
 
 
 def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Route:
-    notes += copies.notes
-    pictured = (
-        _encoded(request, notes, wrapper, copies)
-        if copies.picture is None
-        else _copied(request, notes, wrapper, copies)
-    )
-    picture, sound = pictured.picture, pictured.sound
-    streams: tuple[Stream, ...] = (picture, *sound.streams)
     place = formats.WRAPPERS[wrapper]
-    made = plan_file(request, place, picture.codec, picture.format, len(streams))
-    plan = Plan(
-        inputs=(pictured.input,),
-        streams=streams,
-        files=(made.file,),
-        seconds=pictured.seconds,
-        limits=_limits(request, pictured.budget),
+    make = _encoded if copies.picture is None else _copied
+    contents = (make if place.picture else _sound_alone)(
+        request, notes + copies.of_picture, wrapper, copies
     )
-    notes = in_all(pictured.notes, made.wrapped, made.named)
-    return _route(request, plan, pictured.budget, notes, copies)
+    made = plan_file(request, place, contents.streams)
+    plan = Plan(
+        inputs=(contents.input,),
+        streams=contents.streams,
+        files=(made.file,),
+        seconds=contents.seconds,
+        limits=_limits(request, contents.budget),
+    )
+    notes = in_all(contents.notes, made.wrapped, made.named)
+    return _route(request, plan, contents.budget, notes, copies)
 
 
 @dataclass(frozen=True)
-class _Pictured:
-    """A plan's picture, and what follows from it; with all that was said so far."""
+class _Contents:
+    """A plan's streams, and what follows from them; with all that was said so far."""
 
     input: Input
-    picture: AnyPicture
-    sound: Sound
+    streams: tuple[Stream, ...]
     seconds: Fraction
     budget: Budget
     notes: Notes
 
 
-def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Pictured:
+def _sound_alone(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
+    with _after(notes):
+        seconds = _seconds(request.master)
+        sound = plan_sound(request, wrapper, seconds, copies.sounds)
+        if not sound.streams:
+            raise Impossible(
+                "There is no sound to hand over.", "Hand in a master with sound for this spec."
+            )
+    notes += copies.of_sound + sound.notes
+    rate = request.master.fraction("motion.rate")
+    if rate is not None:
+        notes += step("Picture left out", "The recipient wants sound alone.", "file.wrapper")
+    seconds = _heard(request.master, sound, seconds)
+    budget = copy_budget(request, None, wrapper, sound.streams, seconds)
+    read = Input(rate=rate, first=request.first)
+    return _Contents(read, sound.streams, seconds, budget, notes)
+
+
+def _heard(master: Facts, sound: Sound, seconds: Fraction) -> Fraction:
+    """Give the length of sound alone: whole samples."""
+    made = sound.streams[0].format
+    if made.samples is not None:
+        return Fraction(made.samples, made.sample_rate)
+    return seconds + (master.fraction("sound.length_difference") or 0)
+
+
+def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
     with _after(notes):
         source = plan_source(request)
     notes += source.notes
@@ -212,14 +233,15 @@ def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _P
     notes += video.notes
     with _after(notes):
         sound = plan_sound(request, wrapper, seconds, copies.sounds)
-    notes += sound.notes
+    notes += copies.of_sound + sound.notes
     with _after(notes):
         sized = plan_size(request, coding, video.format, wrapper, sound.streams, seconds)
     picture = MadePicture(source=source.format, steps=video.steps, encoding=sized.encoding)
-    return _Pictured(source.input, picture, sound, seconds, sized.budget, notes + sized.notes)
+    streams = (picture, *sound.streams)
+    return _Contents(source.input, streams, seconds, sized.budget, notes + sized.notes)
 
 
-def _copied(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Pictured:
+def _copied(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
     picture, rate = copies.picture, request.master.fraction("motion.rate")
     assert picture is not None and rate is not None
     taken = request.cut or Cut(request.first, int(request.master.value("motion.frames")))
@@ -228,7 +250,9 @@ def _copied(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Pi
         sound = plan_sound(request, wrapper, seconds, copies.sounds)
     budget = copy_budget(request, picture, wrapper, sound.streams, seconds)
     read = Input(rate=rate, first=taken.first, clock="even")
-    return _Pictured(read, picture, sound, seconds, budget, notes + sound.notes)
+    return _Contents(
+        read, (picture, *sound.streams), seconds, budget, notes + copies.of_sound + sound.notes
+    )
 
 
 def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: Copies) -> Route:

@@ -62,15 +62,18 @@ def plan_size(
 
 def copy_budget(
     request: Request,
-    picture: CopiedPicture,
+    picture: CopiedPicture | None,
     wrapper: str,
     sounds: Sequence[AnySound],
     seconds: Fraction,
 ) -> Budget:
-    """Say what a file with a copied picture may weigh."""
+    """Say what a file with a copied picture, or with none, may weigh."""
     cap, whose = size_cap(request.values, request.share)
-    frames = round(seconds * picture.format.rate)
-    held = holding(seconds, frames, picture.gop, picture.reordered, sounds)
+    if picture is None:
+        held = holding(seconds, 0, 1, False, sounds)
+    else:
+        frames = round(seconds * picture.format.rate)
+        held = holding(seconds, frames, picture.gop, picture.reordered, sounds)
     return Budget(cap, whose, sound_bytes_of(sounds, seconds), wrapper, held)
 
 

@@ -6,22 +6,19 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from .. import formats
-from ..errors import Impossible
 from ..facts import Facts
 from ..facts.properties import track_key
-from ..formats.codec import SoundCodec, SoundMaking
-from ..specs.rules import limits, test
-from ..specs.spec import Spec
+from ..specs.rules import test
 from ..units import loudspeakers
 from ..units.values import show_bit_rate
 from . import programme
-from .encoding import PlainSound, RatedSound, SoundEncoding
+from .encoding import RatedSound
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
+from .sound_coding import SoundCoding, fewer_bits, plan_sound_coding
 from .steps import Fit, Limit, Mix, Resample, SoundFormat, SoundStep
 from .streams import AnySound, CopiedSound, MadeSound
-from .tracks import Group, channels_of, delivered, speakers_of, spread
+from .tracks import Group, delivered, speakers_of, spread
 
 
 @dataclass(frozen=True)
@@ -30,17 +27,6 @@ class Sound:
 
     streams: tuple[AnySound, ...] = ()
     notes: Notes = NOTHING
-
-
-@dataclass(frozen=True)
-class SoundCoding:
-    """The codec, rate and layout that are asked for."""
-
-    codec: SoundCodec
-    sample_rate: int
-    layout: str
-    encoding: SoundEncoding
-    notes: Notes
 
 
 def plan_sound(
@@ -74,7 +60,9 @@ def plan_sound(
         made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
         made, notes = _several(request, coding, count, seconds)
-    return Sound(made, in_all(coding.notes, notes, _length(request.master), _coded(coding, count)))
+    said = in_all(_length(request.master), _coded(coding, count))
+    fewer = fewer_bits(request, coding.codec) if tracks else NOTHING
+    return Sound(made, in_all(coding.notes, notes, said, fewer))
 
 
 def _coded(coding: SoundCoding, count: int) -> Notes:
@@ -99,89 +87,6 @@ def count_tracks(request: Request) -> int:
     # Where either way meets the spec, it says itself what this house does.
     silent = spec.coding.without_sound == "silent track"
     return int(silent and all(test(r)(1) for r in spec.on("sound.tracks") if r.when is None))
-
-
-def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCoding:
-    """Settle codec, sample rate and layout of so many tracks.
-
-    Raises:
-        Impossible: they cannot be made here.
-    """
-    values = request.values
-    codec, making, notes = _codec(request, wrapper)
-    rate = int(values.get("sound.sample_rate", 48000))
-    if rate not in making.sample_rates:
-        raise Impossible(
-            f"{codec.label} has no sample rate of {rate} Hz.",
-            f"It can be {', '.join(str(r) for r in sorted(making.sample_rates))} Hz. Was a bit "
-            f"rate meant?",
-        )
-    channels = values.get("sound.channels", _usual_channels(request, count))
-    usual = loudspeakers.USUAL.get(int(channels), "stereo")
-    layout = str(values.get("sound.layout", usual))
-    if loudspeakers.count(layout) not in making.channels:
-        raise Impossible(
-            f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries."
-        )
-    encoding: SoundEncoding = PlainSound(codec=codec.key)
-    if making.usual_rate is not None:
-        bit_rate = int(values.get("sound.bit_rate", making.usual_rate))
-        encoding = RatedSound(codec=codec.key, bit_rate=bit_rate)
-    return SoundCoding(codec, rate, layout, encoding, notes)
-
-
-def _usual_channels(request: Request, count: int) -> int:
-    """Give the channels of a track where nobody asks: the master's, or one where each of its
-    channels has a track.
-    """
-    master = request.master
-    if count > 1 and master.value("sound.tracks"):
-        every = request.all_sound
-        there = channels_of(every, delivered(every, request.tracks))
-        if len(there) == count:
-            return 1
-    return loudspeakers.count(str(master.value("sound.layout") or "stereo")) or 2
-
-
-def _codec(request: Request, wrapper: str) -> tuple[SoundCodec, SoundMaking, Notes]:
-    made, notes = formats.made_sound(), NOTHING
-    usual = formats.USUAL_SOUND[0]
-    if not request.spec.on("sound.codec"):
-        fitting = [key for key in formats.USUAL_SOUND if wrapper in formats.made_in(made[key])]
-        usual = (fitting or [usual])[0]
-    key = str(request.values.get("sound.codec", usual))
-    if key not in made:
-        raise Impossible(
-            f"Sound in '{key}' cannot be made here.", f"It can be one of {', '.join(made)}."
-        )
-    if wrapper not in formats.made_in(made[key]):
-        key, notes = _that_fits(key, wrapper, request.spec)
-    making = made[key].made
-    assert making is not None
-    return made[key], making, notes
-
-
-def _that_fits(codec: str, wrapper: str, spec: Spec) -> tuple[str, Notes]:
-    """Take another of the sound codecs that the spec allows where the first one has no place in the
-    wrapper.
-    """
-    asked = list(spec.on("sound.codec"))
-    listed = [str(v) for r in asked if r.rule.operator == "one_of" for v in limits(r)]
-    others = listed if asked else list(formats.USUAL_SOUND)
-    made = formats.made_sound()
-    fitting = [o for o in others if o in made and wrapper in formats.made_in(made[o])]
-    label, into = formats.label(codec), formats.label(wrapper)
-    if not fitting:
-        raise Impossible(
-            f"{label} does not go into {into}.", "Ask for a sound codec that the wrapper carries."
-        )
-    return fitting[0], caution(
-        "sound.codec",
-        f"{label} does not go into {into}.",
-        "A player would find no sound there.",
-        f"{formats.label(fitting[0])} is taken",
-        "Nothing to do if the recipient takes either.",
-    )
 
 
 def _fit(coding: SoundCoding, seconds: Fraction) -> Fit:

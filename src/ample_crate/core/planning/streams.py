@@ -141,6 +141,11 @@ class MadeSound(Part):
         return sound_after(self.source, self.steps)
 
     @property
+    def codec(self) -> str:
+        """Give the key of its codec."""
+        return self.encoding.codec
+
+    @property
     def row(self) -> SoundCodec:
         """Give its codec's row."""
         return self.encoding.row

@@ -5,7 +5,13 @@ from __future__ import annotations
 from ...core.planning.encoding import PlainSound
 from .setup import SoundSetup
 
-FORMATS = {"pcm_s16le": "s16", "pcm_s24le": "s32", "pcm_dvd": "s16"}
+FORMATS = {
+    "pcm_s16le": "s16",
+    "pcm_s24le": "s32",
+    "pcm_s16be": "s16",
+    "pcm_s24be": "s32",
+    "pcm_dvd": "s16",
+}
 # The discs' encoder knows 5.1 with its surrounds at the side alone.
 LAYOUTS = {"pcm_dvd": {"5.1": "5.1(side)"}}
 

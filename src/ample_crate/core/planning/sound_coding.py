@@ -1,0 +1,144 @@
+"""Sound: which codec, rate and layout it gets."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .. import formats
+from ..errors import Impossible
+from ..formats.codec import SoundCodec, SoundMaking
+from ..specs.rules import limits
+from ..specs.spec import Spec
+from ..units import loudspeakers
+from .encoding import PlainSound, RatedSound, SoundEncoding
+from .notes import NOTHING, Notes, caution
+from .request import Request
+from .tracks import channels_of, delivered
+
+
+@dataclass(frozen=True)
+class SoundCoding:
+    """The codec, rate and layout that are asked for."""
+
+    codec: SoundCodec
+    sample_rate: int
+    layout: str
+    encoding: SoundEncoding
+    notes: Notes
+
+
+def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCoding:
+    """Settle codec, sample rate and layout of so many tracks.
+
+    Raises:
+        Impossible: they cannot be made here.
+    """
+    values = request.values
+    codec, making, notes = _codec(request, wrapper)
+    rate = int(values.get("sound.sample_rate", 48000))
+    if rate not in making.sample_rates:
+        raise Impossible(
+            f"{codec.label} has no sample rate of {rate} Hz.",
+            f"It can be {', '.join(str(r) for r in sorted(making.sample_rates))} Hz. Was a bit "
+            f"rate meant?",
+        )
+    channels = values.get("sound.channels", _usual_channels(request, count))
+    usual = loudspeakers.USUAL.get(int(channels), "stereo")
+    layout = str(values.get("sound.layout", usual))
+    count_of, place = loudspeakers.count(layout), formats.WRAPPERS[wrapper]
+    if count_of not in making.channels:
+        raise Impossible(
+            f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries."
+        )
+    if count_of > place.channels:
+        raise Impossible(
+            f"{layout} is not put into {place.label} here.",
+            f"Ask for a layout of at most {place.channels} channels, or another wrapper.",
+        )
+    encoding: SoundEncoding = PlainSound(codec=codec.key)
+    if making.usual_rate is not None:
+        bit_rate = int(values.get("sound.bit_rate", making.usual_rate))
+        encoding = RatedSound(codec=codec.key, bit_rate=bit_rate)
+    return SoundCoding(codec, rate, layout, encoding, notes)
+
+
+def _usual_channels(request: Request, count: int) -> int:
+    """Give the channels of a track where nobody asks: the master's, or one where each of its
+    channels has a track.
+    """
+    master = request.master
+    if count > 1 and master.value("sound.tracks"):
+        every = request.all_sound
+        there = channels_of(every, delivered(every, request.tracks))
+        if len(there) == count:
+            return 1
+    return loudspeakers.count(str(master.value("sound.layout") or "stereo")) or 2
+
+
+def _codec(request: Request, wrapper: str) -> tuple[SoundCodec, SoundMaking, Notes]:
+    made, notes = formats.made_sound(), NOTHING
+    usual = formats.USUAL_SOUND[0]
+    if not request.spec.on("sound.codec"):
+        fitting = [key for key in formats.USUAL_SOUND if wrapper in formats.made_in(made[key])]
+        usual = (fitting or [usual])[0]
+    key = _deep_enough(request, str(request.values.get("sound.codec", usual)))
+    if key not in made:
+        raise Impossible(
+            f"Sound in '{key}' cannot be made here.", f"It can be one of {', '.join(made)}."
+        )
+    if wrapper not in formats.made_in(made[key]):
+        key, notes = _that_fits(key, wrapper, request.spec)
+    making = made[key].made
+    assert making is not None
+    return made[key], making, notes
+
+
+def _deep_enough(request: Request, key: str) -> str:
+    """Take another of the plain codecs that the spec allows where the first one, which nobody
+    chose, has fewer bits than the master.
+    """
+    row, have = formats.SOUND.get(key), int(request.master.value("sound.bit_depth") or 0)
+    settled = {*request.values.chosen, *request.values.house}
+    if row is None or not row.plain or settled & {"sound.codec", "sound.codec@1"}:
+        return key
+    listed = [r for r in request.spec.on("sound.codec") if r.rule.operator == "one_of"]
+    others = [formats.SOUND[str(v)] for r in listed for v in limits(r) if v in formats.SOUND]
+    fitting = [o for o in others if o.made is not None and (o.made_depth or 0) >= have]
+    return fitting[0].key if have > (row.made_depth or 0) and fitting else key
+
+
+def fewer_bits(request: Request, codec: SoundCodec) -> Notes:
+    """Tell of bits of the master that what is made has no place for."""
+    have, depth = int(request.master.value("sound.bit_depth") or 0), codec.made_depth
+    if not codec.plain or depth is None or have <= depth:
+        return NOTHING
+    return caution(
+        "sound.bit_depth",
+        f"{have} bit are cut to {depth}.",
+        "The quietest passages lose their last bits; nothing is dithered.",
+        f"{have} to {depth} bit",
+        f"Ask the recipient whether {have} bit may be handed over.",
+    )
+
+
+def _that_fits(codec: str, wrapper: str, spec: Spec) -> tuple[str, Notes]:
+    """Take another of the sound codecs that the spec allows where the first one has no place in the
+    wrapper.
+    """
+    asked = list(spec.on("sound.codec"))
+    listed = [str(v) for r in asked if r.rule.operator == "one_of" for v in limits(r)]
+    others = listed if asked else list(formats.USUAL_SOUND)
+    made = formats.made_sound()
+    fitting = [o for o in others if o in made and wrapper in formats.made_in(made[o])]
+    label, into = formats.label(codec), formats.label(wrapper)
+    if not fitting:
+        raise Impossible(
+            f"{label} does not go into {into}.", "Ask for a sound codec that the wrapper carries."
+        )
+    return fitting[0], caution(
+        "sound.codec",
+        f"{label} does not go into {into}.",
+        "A player would find no sound there.",
+        f"{formats.label(fitting[0])} is taken",
+        "Nothing to do if the recipient takes either.",
+    )
