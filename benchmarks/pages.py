@@ -29,7 +29,7 @@ from ample_crate.store.database import Database
 from ample_crate.store.models import Crate, Deliverable, Master, Run
 from ample_crate.store.places import CHECKOUT, Folders
 from ample_crate.web.app import create
-from ample_crate.work import crates, kept
+from ample_crate.work import kept, status
 
 from .deliver import middle
 from .serving import percentile, serving
@@ -99,7 +99,7 @@ def fill(database: Database, measured: list[tuple[Path, Facts]]) -> None:
             session.add(crate)
     with database.session() as session:
         for crate in session.scalars(select(Crate).where(Crate.id % 2 == 0)):
-            for one in crates.item_statuses(crate):
+            for one in status.item_statuses(crate):
                 if one.route is not None and one.route.plan is not None:
                     path, facts = measured[one.deliverable.master_id % len(measured)]
                     session.add(

@@ -12,8 +12,9 @@ from ample_crate.core.facts import Facts
 from ample_crate.core.facts.properties import lookup
 from ample_crate.core.formats import WRAPPERS
 from ample_crate.core.specs.contradictions.view import View, views
+from ample_crate.core.specs.requirement import Requirement
 from ample_crate.core.specs.rules import RANGES, limits, test
-from ample_crate.core.specs.spec import Requirement, Spec
+from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size, Value
 
 # What stands where a spec only asks that something be stated, be the master's, or fit a pattern.

@@ -18,7 +18,8 @@ from typing import Any
 
 from .core.errors import AmpleError
 from .core.facts.properties import Depth, lookup, split_track
-from .core.ledger import Finding, ledger, overall
+from .core.finding import Finding
+from .core.ledger import ledger, overall
 from .core.planning import programme
 from .core.planning.request import Item
 from .core.specs.spec import Spec

@@ -201,3 +201,10 @@ def test_many_who_write_one_small_file_do_not_take_each_others_part(tmp_path: Pa
     with ThreadPoolExecutor(8) as pool:
         list(pool.map(lambda n: report.write_whole(path, f"{n % 8}" * 5000), range(200)))
     assert len(set(path.read_text())) == 1 and list(tmp_path.iterdir()) == [path]
+
+
+def test_a_carrier_that_is_not_known_is_refused_with_those_that_are() -> None:
+    assert carriers.named("") is carriers.named("inbox") is carriers.carry_to_folder
+    with pytest.raises(Refused, match="carried by 'pigeon'") as refused:
+        carriers.named("pigeon")
+    assert "inbox" in refused.value.way_out

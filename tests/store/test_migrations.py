@@ -22,7 +22,7 @@ from ample_crate.store import library, queries
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
 from ample_crate.store.models import Crate, Master, Run
-from ample_crate.work import crates
+from ample_crate.work import crates, status
 from support import master_facts
 
 MIGRATIONS = Path(library.__file__).parent / "migrations"
@@ -198,7 +198,7 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
             assert session.scalar(text("select version_num from alembic_version")) == REVISIONS[-1]
             kept = session.get(Crate, 1)
             assert kept is not None and kept.state == "received" and kept.receipts[0].accepted
-            made = crates.item_statuses(kept)
+            made = status.item_statuses(kept)
             assert made[0].finished is not None and made[0].finished.size == 7
             for run in session.query(Run):
                 shown = stored.route_of(run.route)
@@ -210,7 +210,7 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
             assert unfinished <= 1
             open_one = session.get(Crate, 2)
             assert open_one is not None and crates.next_step(
-                open_one, crates.item_statuses(open_one)
+                open_one, status.item_statuses(open_one)
             ) in {"run", "wait"}
             assert queries.past_speeds(session)["h264"] > 0
             assert queries.next_number(session) == 203

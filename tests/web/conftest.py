@@ -1,13 +1,48 @@
-"""A client of the running house, for every test of the API."""
+"""A client of the running house, specs and a small master, for the tests of the API."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
 import pytest
 from client import Client
+from specs_here import keeping
 
+from clips import moving_bar
 from support import House
 
 
 @pytest.fixture(scope="module")
 def client(house: House) -> Client:
     return Client(house.address)
+
+
+@pytest.fixture
+def save(client: Client) -> Iterator[Callable[..., Any]]:
+    """Keep specs, and withdraw them after the test, so that other tests' lists stay as they are."""
+    yield from keeping(client)
+
+
+@pytest.fixture(scope="module")
+def save_for_all(client: Client) -> Iterator[Callable[..., Any]]:
+    """Keep specs for all tests of this file."""
+    yield from keeping(client)
+
+
+@pytest.fixture(scope="module")
+def tiny(clip: Callable[..., Path]) -> Path:
+    return clip(
+        "Tiny Lantern ep07.mp4",
+        draw=moving_bar((320, 180), 120),
+        frames=25,
+        options={"preset": "ultrafast"},
+    )
+
+
+@pytest.fixture(scope="module")
+def tiny_master(client: Client, house: House, tiny: Path) -> Any:
+    master = client.take_in(house.folders.intake[0], tiny)
+    client.good("PATCH", f"/api/masters/{master['id']}", {"production": "Lichen Hours"})
+    return master

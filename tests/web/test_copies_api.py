@@ -9,7 +9,7 @@ from typing import Any
 import av
 import pytest
 from client import Client
-from test_specs_api import document, keeping
+from specs_here import document, keeping
 
 from clips import moving_bar
 from support import House

@@ -15,8 +15,8 @@ from sqlalchemy import event, text
 from ample_crate.store.models import Crate, Deliverable, KeptCrate, Master, Run
 from ample_crate.web import floor
 from ample_crate.web.app import create
+from ample_crate.web.crate_schemas import Floor
 from ample_crate.web.memo import Memo
-from ample_crate.web.schemas import Floor
 from ample_crate.work import kept, worked_out
 from clips import plain
 from support import House

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import shutil
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +13,9 @@ from ..core.errors import Refused
 from .bag import CHUNK, MANIFEST, differences, require_recorded, sha256
 
 Files = Mapping[str, Mapping[str, Any]]
+# Takes a bag, where the recipient's things arrive, the SHA-256 of the bag's tag manifest, and its
+# payload as recorded; gives the bag's place with the recipient.
+Carrier = Callable[[Path, Path, str, Files], Path]
 
 
 def carry_to_folder(bag: Path, inbox: Path, digest: str, files: Files) -> Path:
@@ -94,6 +97,26 @@ def _copied(source: Path, target: Path) -> str:
         write.flush()
         os.fsync(write.fileno())
     return digest.hexdigest()
+
+
+CARRIERS: dict[str, Carrier] = {"inbox": carry_to_folder}
+USUAL = "inbox"
+
+
+def named(carrier: str) -> Carrier:
+    """Give the carrier that a spec asks for; the usual one where it asks for none.
+
+    Raises:
+        Refused: there is none of that name.
+    """
+    found = CARRIERS.get(carrier or USUAL)
+    if found is None:
+        raise Refused(
+            f"The spec wants the crate carried by '{carrier}', which is not known here.",
+            f"Change the spec's carrier to {' or '.join(CARRIERS)}, or bring the sealed bag by "
+            f"hand.",
+        )
+    return found
 
 
 def disagreement(answer: Mapping[str, Any], files: Files) -> str | None:

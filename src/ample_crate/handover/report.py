@@ -13,7 +13,8 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from ..core.facts import Facts
 from ..core.facts.properties import GROUPS
-from ..core.ledger import Finding, overall
+from ..core.finding import Finding
+from ..core.ledger import overall
 from ..core.planning import table
 from ..core.planning.plan import Route
 from ..core.specs.spec import Spec

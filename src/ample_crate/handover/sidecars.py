@@ -12,7 +12,7 @@ from xml.etree import ElementTree
 
 from ..core.facts import Facts, media_type
 from ..core.facts.properties import lookup, split_track
-from ..core.specs.spec import Sidecar as Wanted
+from ..core.specs.delivery import Sidecar as Wanted
 from .bag import Item, checksum
 
 ENDINGS = {

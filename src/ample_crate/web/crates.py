@@ -20,23 +20,21 @@ from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run, SpecVersion
 from ..store.queries import get, next_number, past_speeds, queue
-from ..work import crates, cuts, kept
+from ..work import choosing, crates, cuts, kept, running, sealing, status
 from ..work.orders import order
 from ..work.worked_out import Document
 from . import pictures, views
-from .schemas import (
+from .crate_schemas import (
     AddMasters,
     ChangeCrate,
     Choose,
     CratePage,
     FollowSpec,
-    FramePath,
-    FrameQuery,
     NewCrate,
-    Numbered,
     Removed,
     SignOff,
 )
+from .schemas import FramePath, FrameQuery, Numbered
 from .services import give, services
 
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
@@ -179,7 +177,7 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
         session.flush()
         session.expire(crate)
         for one in crate.deliverables:
-            one.choices = crates.still_allowed(one, one.choices)
+            one.choices = choosing.still_allowed(one, one.choices)
         tell(session, "crate", crate.id)
         return _page(session, path.id)
 
@@ -190,7 +188,7 @@ def remove(path: Numbered) -> Response:
     with services().database.session() as session:
         crate = open_crate(session, path.id)
         _nothing_runs([r for d in crate.deliverables for r in d.runs])
-        crate.removed_at = crates.now()
+        crate.removed_at = status.now()
         for one in crate.deliverables:
             one.wanted_at = None
         tell(session, "crate", path.id)
@@ -248,7 +246,7 @@ def choose(path: Numbered, body: Choose) -> Response:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
         one.cut = cut or one.cut
-        gone = crates.choose(one, body.property, body.value)
+        gone = choosing.choose(one, body.property, body.value)
         tell(session, "crate", crate.id)
         return _page(session, crate.id, gone)
 
@@ -273,7 +271,7 @@ def planned(path: FramePath, query: FrameQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the master's first."""
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
-        standing = next(s for s in crates.item_statuses(one.crate) if s.deliverable.id == one.id)
+        standing = next(s for s in status.item_statuses(one.crate) if s.deliverable.id == one.id)
         plan = standing.route.plan if standing.route is not None else None
         if plan is None or one.master.state not in {"measuring", "ready"}:
             raise NotFound(
@@ -290,8 +288,8 @@ def sign_off(path: Numbered, body: SignOff) -> Response:
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
-        standing = next(s for s in crates.item_statuses(crate) if s.deliverable.id == one.id)
-        made = crates.sign_off(standing, body.property, body.reason, body.by, datetime.now(UTC))
+        standing = next(s for s in status.item_statuses(crate) if s.deliverable.id == one.id)
+        made = sealing.sign_off(standing, body.property, body.reason, body.by, datetime.now(UTC))
         one.exceptions = [*one.exceptions, made]
         tell(session, "crate", crate.id)
         return _page(session, crate.id)
@@ -308,7 +306,7 @@ def run_all(path: Numbered) -> Response:
     """
     with services().database.session() as session:
         crate = open_crate(session, path.id)
-        crates.run_all(session, crate)
+        running.run_all(session, crate)
         tell(session, "crate", crate.id)
         return _page(session, path.id)
 
@@ -323,8 +321,8 @@ def stop_all(path: Numbered) -> Response:
         for one in crate.deliverables:
             one.wanted_at = None
             for run in one.runs:
-                if run.state in crates.UNFINISHED:
-                    crates.stop(session, get(session, Run, run.id, lock=True))
+                if run.state in status.UNFINISHED:
+                    running.stop(session, get(session, Run, run.id, lock=True))
         tell(session, "crate", crate.id)
         return _page(session, path.id)
 
@@ -334,7 +332,7 @@ def seal(path: Numbered) -> Response:
     """Seal a crate in which every must is met or signed off."""
     with services().database.session() as session:
         crate = open_crate(session, path.id)
-        crates.require_sealable(crate)
+        sealing.require_sealable(crate)
         crate.state, crate.error = "sealing", None
         order(session, "seal", crate.id)
         tell(session, "crate", crate.id)

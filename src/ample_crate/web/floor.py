@@ -15,10 +15,10 @@ from sqlalchemy.orm import Session, joinedload, undefer
 from ..core.planning import stored
 from ..store.models import Crate, Deliverable, Master, Recipient, Run
 from ..store.queries import past_speeds
-from ..work import crates, kept, worked_out
+from ..work import kept, status, worked_out
 from ..work.orders import order_all
 from . import views
-from .schemas import Floor, RecipientOut, RunningOut
+from .crate_schemas import Floor, RecipientOut, RunningOut
 from .services import as_plain, give_text, services
 
 api = APIBlueprint("floor", __name__, url_prefix="/api/floor")
@@ -73,7 +73,7 @@ def _given(seen: _Seen) -> _Given:
         "crates": given,
         "running": seen.running,
         "attention": _crates_stopped(given) + seen.attention,
-        "now": crates.now(),
+        "now": status.now(),
     }
     return _Given(as_plain(document), time.monotonic(), seen)
 
@@ -92,7 +92,7 @@ def _look(session: Session) -> _Seen:
     recipients = {row.key: views.recipient(row) for row in session.scalars(select(Recipient))}
     runs = list(
         session.scalars(
-            select(Run).where(Run.state.in_(crates.UNFINISHED)).options(*_WHOSE).order_by(Run.id)
+            select(Run).where(Run.state.in_(status.UNFINISHED)).options(*_WHOSE).order_by(Run.id)
         )
     )
     known = kept.floors(session, [c.id for c in shown], MOST_AT_ONCE)

@@ -19,7 +19,7 @@ from ..store.models import Deliverable, Master, Watch
 from ..store.queries import get
 from ..work import intake
 from . import views
-from .schemas import (
+from .master_schemas import (
     BrowseIntake,
     IntakeFolder,
     IntakeItem,

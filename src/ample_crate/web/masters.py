@@ -23,26 +23,24 @@ from ..store.queries import get
 from ..work import kept, sums
 from ..work.orders import order
 from . import pictures, views
-from .schemas import (
+from .crate_schemas import Removed
+from .master_schemas import (
     ChangeMaster,
     Correct,
     FindMasters,
     FrameAt,
-    FramePath,
     LabelQuery,
-    LookQuery,
     MasterList,
     MasterOut,
     MasterPage,
     MasterSpan,
-    Numbered,
     PlayOut,
     Production,
     Productions,
-    Removed,
     SpanIn,
     TracesOut,
 )
+from .schemas import FramePath, LookQuery, Numbered
 from .services import give, give_text, services, written
 
 api = APIBlueprint("masters", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")])

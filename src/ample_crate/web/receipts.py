@@ -11,7 +11,7 @@ from sqlalchemy import select
 from ..handover.signing import SigningKey
 from ..store.models import Receipt
 from . import views
-from .schemas import Receipts
+from .crate_schemas import Receipts
 from .services import give, services
 
 api = APIBlueprint(

@@ -15,10 +15,11 @@ from ..store import masters
 from ..store.database import tell
 from ..store.models import Deliverable, Run
 from ..store.queries import get
-from ..work import crates
+from ..work import running, status
 from . import pictures, views
+from .crate_schemas import RunOut
 from .crates import open_crate
-from .schemas import FramePath, FrameQuery, Numbered, RunOut
+from .schemas import FramePath, FrameQuery, Numbered
 from .services import give, services
 
 api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs")])
@@ -35,7 +36,7 @@ def run_one(path: Numbered) -> Response:
         # The crate's row is held: of ten who press at once one starts a run, and none does while it
         # is being sealed.
         crate = open_crate(session, get(session, Deliverable, path.id).crate_id)
-        made = crates.item_statuses(crate)
+        made = status.item_statuses(crate)
         standing = next((s for s in made if s.deliverable.id == path.id), None)
         if standing is None:
             raise NotFound(
@@ -44,14 +45,14 @@ def run_one(path: Numbered) -> Response:
             )
         if standing.going_on:
             raise Refused("A run of this is going on.", "Stop it first, or wait until it is done.")
-        waits = crates.waits_for(standing, made)
+        waits = running.waits_for(standing, made)
         if waits:
             raise Refused(
                 f"This waits {waits}.", "Press Run on the crate: it is run as soon as it can be."
             )
-        run = crates.start(session, standing)
+        run = running.start(session, standing)
         if run is None:
-            what, way_out = crates.blocked([standing]) or (
+            what, way_out = running.blocked([standing]) or (
                 "This cannot be run now.",
                 "Look at the crate's page.",
             )
@@ -66,9 +67,9 @@ def cancel(path: Numbered) -> Response:
     """Stop a run: one that waits ends at once, one that works ends within a second or two."""
     with services().database.session() as session:
         run = get(session, Run, path.id, lock=True)
-        if run.state not in crates.UNFINISHED:
+        if run.state not in status.UNFINISHED:
             raise Refused(f"The run is {run.state} already.", "There is nothing to stop.")
-        crates.stop(session, run)
+        running.stop(session, run)
         return give(views.run(run))
 
 

@@ -7,7 +7,8 @@ from typing import Any, Literal
 
 from pydantic import Field, RootModel
 
-from .schemas import FindingOut, In, OptionOut, Out, RecipientOut, Verdict
+from .crate_schemas import FindingOut, OptionOut, RecipientOut
+from .schemas import In, Out, Verdict
 
 
 class RequirementOut(Out):

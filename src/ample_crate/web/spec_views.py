@@ -14,14 +14,16 @@ from ..core.planning.choices import may_choose
 from ..core.planning.share import cap_of
 from ..core.specs import naming, specfile, vocabulary
 from ..core.specs.contradictions import contradictions
+from ..core.specs.delivery import FORMS, Coding, Delivery
 from ..core.specs.drafting import Proposal
+from ..core.specs.requirement import Requirement
 from ..core.specs.rules import Strict
-from ..core.specs.spec import FORMS, Coding, Delivery, Requirement, Spec, check_choice
+from ..core.specs.spec import Spec, check_choice
 from ..core.specs.wording import asked
 from ..core.units.values import show_rate
 from ..store import models, specs
 from . import views
-from .schemas import OptionOut
+from .crate_schemas import OptionOut
 from .spec_schemas import (
     Checked,
     ContradictionOut,

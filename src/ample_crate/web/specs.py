@@ -16,7 +16,8 @@ from ..store import library, masters, models, specs
 from ..store.database import tell
 from ..store.queries import get
 from . import spec_views
-from .schemas import Numbered, Removed
+from .crate_schemas import Removed
+from .schemas import Numbered
 from .services import give, services
 from .spec_schemas import (
     Checked,

@@ -29,7 +29,7 @@ from ..core.specs.naming import safe_name
 from ..media.ops import room_for
 from ..store.models import Upload
 from ..work import arrivals
-from .schemas import Unfinished, UnfinishedOne
+from .master_schemas import Unfinished, UnfinishedOne
 from .services import give, problem, services
 
 api = APIBlueprint("uploads", __name__, url_prefix="/api/uploads")

@@ -16,27 +16,21 @@ from ..core import formats
 from ..core.errors import BadValue
 from ..core.facts import PROVENANCES, Facts, corrections, media_type
 from ..core.facts.properties import lookup, split_track
-from ..core.ledger import Finding
+from ..core.finding import Finding
 from ..core.units import timecode
 from ..store import masters, models
-from ..work import crates, worked_out
-from .schemas import (
-    Correctable,
+from ..work import crates, status, worked_out
+from .crate_schemas import (
     CratePage,
     DeliverableOut,
-    EventOut,
-    FactOut,
     FindingOut,
-    FitOut,
-    MasterOut,
-    MasterPage,
     NewerSpec,
-    PlayOut,
     ReceiptOut,
     RecipientOut,
     RunOut,
-    SpanOut,
 )
+from .master_schemas import Correctable, EventOut, FitOut, MasterOut, MasterPage, PlayOut, SpanOut
+from .schemas import FactOut
 
 
 def master(row: models.Master) -> MasterOut:
@@ -221,7 +215,7 @@ def crate(
         progress: of runs that go on, by deliverable.
         speeds: of past runs, by codec.
     """
-    now, told = crates.now(), floor or NOTHING_YET
+    now, told = status.now(), floor or NOTHING_YET
     left, total = crates.readiness(row.state, to.line_rate, told["left"], progress, speeds)
     at = now + timedelta(seconds=left.total)
     return {
@@ -307,7 +301,7 @@ def now_ready(page: CratePage) -> CratePage:
     """Give a page that was read a while ago with the time at which the crate is ready, were it
     begun now.
     """
-    at = crates.now() + timedelta(seconds=page.ready.total)
+    at = status.now() + timedelta(seconds=page.ready.total)
     ready = page.ready.model_copy(
         update={"ready_at": at, "spare": (page.due_at - at).total_seconds()}
     )

@@ -10,7 +10,8 @@ from typing import Any
 
 from ..core.errors import Impossible, Refused
 from ..core.facts import Facts
-from ..core.ledger import Finding, Verdict, ledger, needed, overall
+from ..core.finding import Finding, Verdict
+from ..core.ledger import ledger, needed, overall
 from ..core.planning import programme
 from ..core.planning.choices import require_effect
 from ..core.planning.plan import Plan, Route

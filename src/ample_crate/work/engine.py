@@ -18,11 +18,10 @@ from ..handover.signing import SigningKey
 from ..store.database import AWAY, Database
 from ..store.models import Recipient
 from ..store.places import Folders
-from . import logs
+from . import crate_tasks, logs, tasks
 from .intake import Watcher
 from .orders import QUEUES
 from .reconcile import forgotten, reconcile
-from .tasks import tasks
 from .tools import Tools
 
 log = logging.getLogger(__name__)
@@ -44,7 +43,8 @@ RECONCILED_EVERY = float(os.environ.get("AMPLE_RECONCILE", "60"))
 def worker_app(url: str) -> procrastinate.App:
     """Make the engine for a worker process."""
     app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=url))
-    app.add_tasks_from(tasks, namespace="ample")
+    for module in (tasks, crate_tasks):
+        app.add_tasks_from(module.registry, namespace="ample")
     return app
 
 
@@ -145,11 +145,11 @@ def _introduce(tools: Tools) -> None:
 @contextlib.asynccontextmanager
 async def _beside(*jobs: Coroutine[Any, Any, None]) -> AsyncIterator[None]:
     """Run jobs beside the worker for as long as it runs."""
-    tasks = [asyncio.create_task(job) for job in jobs]
+    running = [asyncio.create_task(job) for job in jobs]
     try:
         yield
     finally:
-        for task in tasks:
+        for task in running:
             task.cancel()
 
 

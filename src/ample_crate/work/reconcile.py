@@ -11,10 +11,10 @@ from ..store.database import Database, tell
 from ..store.models import Crate, Deliverable
 from ..store.places import Folders
 from .arrivals import take_up
-from .crates import advance
 from .housekeeping import order_if_due
 from .kept import out_of_date
 from .orders import order, order_all
+from .running import advance
 
 log = logging.getLogger(__name__)
 LOCK = 7_462_333  # of the one worker that looks at a time

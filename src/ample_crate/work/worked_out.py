@@ -9,16 +9,17 @@ from fractions import Fraction
 from typing import Any
 
 from ..core.facts import Facts, media_type
-from ..core.ledger import Finding
+from ..core.finding import Finding
 from ..core.planning import choices as choices_of
 from ..core.planning import programme, share
 from ..core.planning.plan import Route
 from ..core.planning.resolve import STREAMS
-from ..core.specs.spec import Sidecar, Spec
+from ..core.specs.delivery import Sidecar
+from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Crate
-from . import crates
-from .crates import ItemStatus
+from . import crates, running, sealing, status
+from .status import ItemStatus
 
 FRAMINGS = ["pad", "crop", "stretch"]
 VERDICTS = ("meets", "advice", "unproven", "breaks")
@@ -37,7 +38,7 @@ class WorkedOut:
 
 def work_out(crate: Crate) -> WorkedOut:
     """Work out where all of a crate stands."""
-    spec, made = crates.spec_of(crate), crates.item_statuses(crate)
+    spec, made = status.spec_of(crate), status.item_statuses(crate)
     rows = [crates.ledger_rows(one, made, spec) for one in made]
     still_open = crate.state == "open"
     cap, cap_of = share.cap_of(spec)
@@ -46,7 +47,7 @@ def work_out(crate: Crate) -> WorkedOut:
         "cap": cap,
         "cap_of": cap_of,
         "next_step": crates.next_step(crate, made),
-        "blocked": stopper[0] if still_open and (stopper := crates.blocked(made)) else None,
+        "blocked": stopper[0] if still_open and (stopper := running.blocked(made)) else None,
         "strips": [_strip(one, those) for one, those in zip(made, rows, strict=True)],
         "left": [_left(one) for one in made],
         # Where the files of an open crate are to lie, and whether they do.
@@ -58,8 +59,8 @@ def work_out(crate: Crate) -> WorkedOut:
     }
     page = {
         "items": [_item(one, made, spec, those) for one, those in zip(made, rows, strict=True)],
-        "obstacles": crates.obstacles(crate, made) if still_open else [],
-        "whole": [finding(f) for f in crates.whole(crate, made)] if still_open else [],
+        "obstacles": sealing.obstacles(crate, made) if still_open else [],
+        "whole": [finding(f) for f in status.whole(crate, made)] if still_open else [],
         "beside": [_beside(sidecar) for sidecar in spec.delivery.sidecars],
     }
     return WorkedOut(floor, page)
@@ -93,7 +94,7 @@ def _strip(one: ItemStatus, rows: list[Document]) -> Document:
     counts = {name: sum(r["verdict"] == name for r in rows) for name in VERDICTS}
     return {
         "deliverable": one.deliverable.id,
-        "name": crates.item_name(one.deliverable),
+        "name": status.item_name(one.deliverable),
         "verdict": _verdict(one),
         **counts,
     }
@@ -135,7 +136,7 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "id": one.deliverable.id,
         "name": str(predicted.value("file.name") or one.deliverable.master.name),
         "verdict": _verdict(one),
-        "item": crates.item_name(one.deliverable),
+        "item": status.item_name(one.deliverable),
         "first": one.deliverable.span["first"] if one.deliverable.span else 0,
         "master_frames": int(one.master.value("motion.frames") or 0),
         "rows": rows,
@@ -154,7 +155,7 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
         "display_aspect": float(aspect) if aspect else None,
         "stale": one.stale or one.lost,
-        "doing": crates.doing(one, made),
+        "doing": running.doing(one, made),
         "run": one.run.id if one.run is not None else None,
         "finished": one.finished.id if one.finished is not None else None,
         "playable": one.measured is not None and media_type.plays_in_a_browser(one.measured),

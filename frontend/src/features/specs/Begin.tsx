@@ -5,7 +5,7 @@ import { api, type Schemas, unwrap } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { Problem } from "../../ui/states";
 import { type Doc, empty, keep, keeping, type Row } from "./document";
-import { short } from "./EditParts";
+import { short } from "./EditLine";
 import { FileDrop } from "./FileDrop";
 import { GROUPS } from "./Reading";
 import { useMasters, useSpecs } from "../../api/queries";

@@ -8,8 +8,9 @@ from math import ceil
 from ..errors import Impossible
 from ..facts import Facts
 from ..facts.properties import lookup
+from ..finding import Finding
 from ..formats.size import Amount
-from ..ledger import Finding, ledger
+from ..ledger import ledger
 from ..specs.spec import Spec
 from ..units.values import show_bit_rate, show_bytes
 from .budget import Budget

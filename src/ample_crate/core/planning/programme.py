@@ -15,8 +15,9 @@ from ..errors import BadValue
 from ..facts import Fact, Facts
 from ..facts.properties import lookup, split_track, track_key
 from ..facts.span import Span, within
+from ..specs.requirement import Requirement
 from ..specs.rules import Rule
-from ..specs.spec import Requirement, Spec
+from ..specs.spec import Spec
 from ..units import loudspeakers
 from ..units.values import Size, Value
 

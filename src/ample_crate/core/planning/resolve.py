@@ -10,8 +10,9 @@ from typing import Any, Literal, cast, get_args
 from ..errors import BadValue, Impossible
 from ..facts import Facts
 from ..ledger import taken
+from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
-from ..specs.spec import Requirement, Spec, check_choice
+from ..specs.spec import Spec, check_choice
 from ..units.values import Value
 
 Way = Literal["copied", "encoded"]

@@ -9,8 +9,10 @@ from typing import Any
 
 from ..facts import Facts
 from ..facts.properties import lookup
-from ..ledger import Finding, ledger, taken
-from ..specs.spec import Requirement, Spec
+from ..finding import Finding
+from ..ledger import ledger, taken
+from ..specs.requirement import Requirement
+from ..specs.spec import Spec
 from .choices import may_choose
 
 

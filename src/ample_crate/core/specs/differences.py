@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..facts.properties import lookup
+from .requirement import Requirement
 from .rules import Ask
-from .spec import Requirement, Spec
+from .spec import Spec
 from .wording import asked
 
 Change = Literal["same", "changed", "added", "taken out"]

@@ -13,7 +13,7 @@ from .. import formats
 from ..facts import Facts
 from ..facts.properties import PROPERTIES, Property, split_track
 from ..units.values import Value
-from .spec import Requirement
+from .requirement import Requirement
 from .wording import asked
 
 

@@ -11,8 +11,8 @@ from typing import Any
 from ...facts.properties import Property, lookup, split_track
 from ...facts.words import Words
 from ...units.values import SPOKEN_RATES
+from ..requirement import Requirement
 from ..rules import Rule, limits, test
-from ..spec import Requirement
 from .view import Contradiction, View
 
 

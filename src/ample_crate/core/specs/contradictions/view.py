@@ -17,8 +17,9 @@ from ...facts.properties import lookup
 from ...formats.codec import PictureCodec
 from ...formats.levels import Level, Levels
 from ...units.values import Size
+from ..requirement import Requirement
 from ..rules import bounds, limits, test
-from ..spec import Requirement, Spec, check_choice
+from ..spec import Spec, check_choice
 from ..wording import asked
 
 MOST_VARIANTS = 64
