@@ -174,7 +174,7 @@ def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(
     from client import Client
 
     client = Client(house.address)
-    master = client.take_in(house.folders.intake[0], hd_frames)
+    master = client.ingest(house.folders.intake[0], hd_frames)
     crate = client.crate("pinfold-720p", master["id"], title="Small film")
     page.go(f"/crates/{crate['id']}")
     page.sees("cap 30.00 MB")
@@ -204,7 +204,7 @@ def test_a_crate_is_removed_and_put_back(page: Page, hd_frames: Path, house: Hou
 
     client = Client(house.address)
     crate = client.crate(
-        "pinfold-720p", client.take_in(house.folders.intake[0], hd_frames)["id"], title="Too many"
+        "pinfold-720p", client.ingest(house.folders.intake[0], hd_frames)["id"], title="Too many"
     )
     page.go(f"/crates/{crate['id']}")
     page.sees("not run yet")
@@ -247,7 +247,7 @@ def test_a_run_is_stopped_and_started_again(page: Page, house: House, slow: Path
 
     client = Client(house.address)
     crate = client.crate(
-        "tannery-list", client.take_in(house.folders.intake[0], slow)["id"], title="To be stopped"
+        "tannery-list", client.ingest(house.folders.intake[0], slow)["id"], title="To be stopped"
     )
     page.go(f"/crates/{crate['id']}")
     page.click("Run")

@@ -38,7 +38,7 @@ def reel(house: House, clip: Callable[..., Path]) -> Any:
             "g": "1",
         },
     )
-    return Client(house.address).take_in(house.folders.intake[0], path)
+    return Client(house.address).ingest(house.folders.intake[0], path)
 
 
 @pytest.fixture(scope="module")

@@ -157,7 +157,7 @@ def test_a_file_is_tried_on_it(page: Page, lantern: Path, tmp_path: Path) -> Non
 def test_a_new_version_leaves_the_crate_its_own_and_tells_it(
     page: Page, client: Client, house: House, lantern: Path
 ) -> None:
-    master = client.take_in(house.folders.intake[0], lantern)
+    master = client.ingest(house.folders.intake[0], lantern)
     crate = client.crate("small-lantern", master["id"], title="Small lantern")
     page.go("/specs/small-lantern/edit")
     page.sees("Version 1 stays as it is")

@@ -64,7 +64,7 @@ class Client:
             time.sleep(0.25)
         raise AssertionError(f"{path} did not come to it: {json.dumps(answer)[:2000]}")
 
-    def take_in(self, intake: Path, file: Path, name: str | None = None) -> Any:
+    def ingest(self, intake: Path, file: Path, name: str | None = None) -> Any:
         """Lay a file in the intake folder, take it in, and wait until it is measured or has
         failed.
         """

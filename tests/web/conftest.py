@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
@@ -43,6 +44,14 @@ def tiny(clip: Callable[..., Path]) -> Path:
 
 @pytest.fixture(scope="module")
 def tiny_master(client: Client, house: House, tiny: Path) -> Any:
-    master = client.take_in(house.folders.intake[0], tiny)
+    master = client.ingest(house.folders.intake[0], tiny)
     client.good("PATCH", f"/api/masters/{master['id']}", {"production": "Lichen Hours"})
     return master
+
+
+@pytest.fixture(scope="module")
+def inbox(house: House) -> Iterator[Path]:
+    folder = house.folders.intake[0] / "reels"
+    folder.mkdir(exist_ok=True)
+    yield folder
+    shutil.rmtree(folder, ignore_errors=True)

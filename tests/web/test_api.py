@@ -24,12 +24,12 @@ def client(house: House) -> Client:
 
 @pytest.fixture(scope="session")
 def master(client: Client, house: House, hd_frames: Path) -> dict:
-    return client.take_in(house.folders.intake[0], hd_frames)
+    return client.ingest(house.folders.intake[0], hd_frames)
 
 
 @pytest.fixture(scope="session")
 def long_master(client: Client, house: House, slow: Path) -> dict:
-    return client.take_in(house.folders.intake[0], slow)
+    return client.ingest(house.folders.intake[0], slow)
 
 
 def test_a_master_is_read_measured_and_known_by_its_checksum(client: Client, master: dict) -> None:
@@ -123,7 +123,7 @@ def test_a_break_needs_an_exception_and_the_cap_takes_none(
     )
     path = f"/api/crates/deliverables/{one['id']}/exceptions"
     seen = client.good("GET", f"/api/crates/{crate['id']}")
-    assert seen["next_step"] == "look" and len(seen["obstacles"]) == 2
+    assert seen["next_step"] == "review" and len(seen["obstacles"]) == 2
     status, said, _ = client.call(
         "POST", path, {"property": "file.size", "reason": "please", "by": "me"}
     )
@@ -134,7 +134,7 @@ def test_a_break_needs_an_exception_and_the_cap_takes_none(
         {"property": "picture.chroma", "reason": "agreed by telephone", "by": "A. Technician"},
     )
     row = next(r for r in after["deliverables"][0]["rows"] if r["property"] == "picture.chroma")
-    assert row["exception"]["by"] == "A. Technician" and after["next_step"] == "look"
+    assert row["exception"]["by"] == "A. Technician" and after["next_step"] == "review"
     status, _, _ = client.call("POST", f"/api/crates/{crate['id']}/seal")
     assert status == 409
     break_it(house, one["id"], {"file.size": {"measured": 29_999_999}})

@@ -24,7 +24,7 @@ def camera(client: Client, house: House, clip: Callable[..., Path]) -> Any:
         frames=100,
         options={"preset": "ultrafast", "g": "24", "bf": "2"},
     )
-    return client.take_in(house.folders.intake[0], film)
+    return client.ingest(house.folders.intake[0], film)
 
 
 @pytest.fixture(scope="module")

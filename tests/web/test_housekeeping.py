@@ -22,7 +22,7 @@ DAY = 86400.0
 
 @pytest.fixture(scope="module")
 def master(client: Client, house: House, clip: Callable[..., Path]) -> dict:
-    return client.take_in(
+    return client.ingest(
         house.folders.intake[0],
         clip("short green.mp4", draw=plain((20, 160, 40)), frames=10),
         "kept.mp4",

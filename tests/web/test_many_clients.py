@@ -120,7 +120,7 @@ def test_what_is_done_with_a_long_body_keeps_no_other_from_coming_in(
         scope = {
             "type": "http",
             "method": "POST",
-            "path": "/api/look",
+            "path": "/api/trials",
             "query_string": b"",
             "headers": [],
             "http_version": "1.1",

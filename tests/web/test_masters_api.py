@@ -1,8 +1,6 @@
 """Masters over HTTP: taken in, found, corrected, marked, joined, watched, played."""
 
-import shutil
 import urllib.parse
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -14,14 +12,6 @@ from PIL import Image
 
 from clips import moving_bar
 from support import House
-
-
-@pytest.fixture(scope="module")
-def inbox(house: House) -> Iterator[Path]:
-    folder = house.folders.intake[0] / "reels"
-    folder.mkdir(exist_ok=True)
-    yield folder
-    shutil.rmtree(folder, ignore_errors=True)
 
 
 @pytest.fixture(scope="module")
@@ -44,7 +34,7 @@ def fields(client: Client, house: House, clip: Make) -> Any:
             "g": "1",
         },
     )
-    return client.take_in(house.folders.intake[0], path)
+    return client.ingest(house.folders.intake[0], path)
 
 
 def test_a_contradiction_is_shown_and_a_correction_is_assumed_and_taken_back(
@@ -129,7 +119,7 @@ def test_fields_and_samples_are_shown_as_asked(client: Client, fields: Any) -> N
 def test_search_by_words_and_figures(
     client: Client, fields: Any, house: House, hd_frames: Path
 ) -> None:
-    other = client.take_in(house.folders.intake[0], hd_frames, "search_me_51.mp4")
+    other = client.ingest(house.folders.intake[0], hd_frames, "search_me_51.mp4")
     assert fields["name"] in find(client, "interlaced mpeg-2") and other["name"] not in find(
         client, "interlaced"
     )
@@ -160,8 +150,8 @@ def test_search_by_words_and_figures(
 def test_the_same_bytes_handed_in_twice_are_recognised(
     client: Client, house: House, clip: Make
 ) -> None:
-    first = client.take_in(house.folders.intake[0], clip("twice.mp4", frames=12), "one_name.mp4")
-    second = client.take_in(
+    first = client.ingest(house.folders.intake[0], clip("twice.mp4", frames=12), "one_name.mp4")
+    second = client.ingest(
         house.folders.intake[0], clip("twice.mp4", frames=12), "another_name.mp4"
     )
     assert second["sha256"] == first["sha256"]
@@ -259,7 +249,7 @@ def test_a_copy_for_smooth_play_is_made_once(client: Client, fields: Any) -> Non
 def test_a_master_whose_file_was_moved_away_says_so(
     client: Client, house: House, clip: Make
 ) -> None:
-    page = client.take_in(house.folders.intake[0], clip("plain.mp4"), "moved_away.mp4")
+    page = client.ingest(house.folders.intake[0], clip("plain.mp4"), "moved_away.mp4")
     (house.folders.intake[0] / "moved_away.mp4").unlink()
     status, said, _ = client.call("GET", f"/api/masters/{page['id']}/frames/3?width=160")
     assert (

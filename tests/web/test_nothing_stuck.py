@@ -79,7 +79,7 @@ def test_run_means_all_of_it_while_masters_are_still_being_read(
 def test_what_shares_a_room_waits_for_the_others_sizes(
     client: Client, house: House, short: Path, longer: Path
 ) -> None:
-    first = client.take_in(house.folders.intake[0], short, "share 1.mp4")
+    first = client.ingest(house.folders.intake[0], short, "share 1.mp4")
     second = handed_in(client, house, longer, "share 2.mp4")
     crate = client.crate("ostler-dvd-625", first["id"], second)
     with house.database.session() as session:
@@ -117,7 +117,7 @@ def at_once(times: int, ask: Callable[[], int]) -> list[int]:
 
 
 def test_ten_who_press_run_at_once_start_one_run(client: Client, house: House, short: Path) -> None:
-    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
+    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = crate["deliverables"][0]["id"]
     answers = at_once(10, lambda: client.call("POST", f"/api/deliverables/{one}/runs")[0])
@@ -130,7 +130,7 @@ def test_ten_who_press_run_at_once_start_one_run(client: Client, house: House, s
 def test_nothing_can_be_run_while_its_crate_is_being_sealed(
     client: Client, house: House, short: Path
 ) -> None:
-    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
+    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]["id"]
     with house.database.session() as session:
@@ -154,7 +154,7 @@ def unordered(house: House, row: object, **values: object) -> None:
 def test_whatever_was_at_work_without_a_job_is_taken_up_again(
     client: Client, house: House, short: Path
 ) -> None:
-    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
+    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     client.run_to_end(crate["id"])
     client.good("POST", f"/api/crates/{crate['id']}/seal")
@@ -181,7 +181,7 @@ def test_what_has_a_living_job_is_left_alone(client: Client, house: House, longe
     with house.database.session() as session:
         query = (
             "select args->>'id' from procrastinate_jobs where status in ('todo', "
-            "'doing') and task_name = 'ample:take_in'"
+            "'doing') and task_name = 'ample:ingest'"
         )
         waiting = list(session.scalars(text(query)))
     assert len(set(waiting)) == len(waiting)
@@ -190,7 +190,7 @@ def test_what_has_a_living_job_is_left_alone(client: Client, house: House, longe
 def test_a_run_whose_file_is_gone_is_run_again_from_run(
     client: Client, house: House, short: Path
 ) -> None:
-    master = client.take_in(house.folders.intake[0], short, "usual.mp4")
+    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]
     shutil.rmtree(house.folders.runs / str(one["run"]["id"]))
@@ -204,7 +204,7 @@ def test_a_run_whose_file_is_gone_is_run_again_from_run(
 def test_what_the_disk_refuses_at_the_seal_and_at_the_hand_over_is_said_and_tried_again(
     client: Client, house: House, short: Path
 ) -> None:
-    master = client.take_in(house.folders.intake[0], short, "refused by the disk.mp4")
+    master = client.ingest(house.folders.intake[0], short, "refused by the disk.mp4")
     crate = f"/api/crates/{client.run_to_end(client.crate(SPEC, master['id'])['id'])['id']}"
     inbox = house.folders.inboxes / "pinfold-drop"
     for step, place, before, after in (
@@ -253,7 +253,7 @@ def test_a_master_whose_file_comes_back_is_read_again_from_run(
 
 
 def test_a_removed_crate_can_be_had_back(client: Client, house: House, short: Path) -> None:
-    master = client.take_in(house.folders.intake[0], short, "removed.mp4")
+    master = client.ingest(house.folders.intake[0], short, "removed.mp4")
     crate = client.crate(SPEC, master["id"], title="Removed and had back")
     client.good("DELETE", f"/api/crates/{crate['id']}")
     assert crate["id"] not in {c["id"] for c in client.good("GET", "/api/floor")["crates"]}
@@ -283,7 +283,7 @@ def answer(client: Client, path: str) -> tuple[int, dict[str, str]]:
 def test_the_database_may_go_in_mid_run_and_the_run_goes_on(
     client: Client, house: House, longer: Path
 ) -> None:
-    master = client.take_in(house.folders.intake[0], longer, "all 1.mp4")
+    master = client.ingest(house.folders.intake[0], longer, "all 1.mp4")
     crate = client.crate(SPEC, master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
     client.until(

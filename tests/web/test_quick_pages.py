@@ -28,9 +28,7 @@ MOST_QUERIES = 15
 @pytest.fixture(scope="module")
 def crate(client: Client, house: House, clip: Callable[..., Path]) -> Any:
     file = clip("short green.mp4", draw=plain((20, 160, 40)), frames=10)
-    masters = [
-        client.take_in(house.folders.intake[0], file, f"quick {n}.mp4")["id"] for n in (1, 2)
-    ]
+    masters = [client.ingest(house.folders.intake[0], file, f"quick {n}.mp4")["id"] for n in (1, 2)]
     return client.run_to_end(client.crate(SPEC, *masters)["id"])
 
 

@@ -21,7 +21,7 @@ from support import House
 
 def look(client: Client, path: Path, query: str = "") -> list[dict[str, Any]]:
     request = urllib.request.Request(
-        f"{client.address}/api/look?name={quote(path.name)}{query}",
+        f"{client.address}/api/trials?name={quote(path.name)}{query}",
         path.read_bytes(),
         method="POST",
     )
@@ -37,7 +37,7 @@ def test_a_file_is_tried_and_nothing_is_kept(client: Client, house: House, hd_fr
     before = client.good("GET", "/api/masters")["total"]
     lines = look(client, hd_frames, "&spec=tannery-list")
     assert any("progress" in line for line in lines)
-    looked = lines[-1]["looked"]
+    looked = lines[-1]["trial"]
     assert looked["verdict"] == "breaks"
     found = {f["property"]: f for f in looked["findings"]}
     assert (
@@ -56,7 +56,7 @@ def test_a_file_larger_than_any_other_request_is_tried(
     large.write_bytes(
         tiny.read_bytes() + struct.pack(">I4s", 2 * GATHERED, b"free") + bytes(2 * GATHERED - 8)
     )
-    looked = look(client, large, "&spec=tannery-list")[-1]["looked"]
+    looked = look(client, large, "&spec=tannery-list")[-1]["trial"]
     assert {f["property"]: f for f in looked["findings"]}["picture.codec"]["verdict"] == "meets"
     assert left_over(house) == []
 
@@ -64,11 +64,11 @@ def test_a_file_larger_than_any_other_request_is_tried(
 def test_a_file_they_accepted_becomes_rules_that_accept_it(
     client: Client, house: House, tiny: Path, save: Callable[..., Any]
 ) -> None:
-    looked = look(client, tiny)[-1]["looked"]
+    looked = look(client, tiny)[-1]["trial"]
     rows = [p["row"] for p in looked["proposals"] if p["usual"]]
     assert {"picture.codec", "motion.rate", "file.wrapper"} <= {r["property"] for r in rows}
     save(document("as-accepted", requirements=rows))
-    again = look(client, tiny, "&spec=as-accepted")[-1]["looked"]
+    again = look(client, tiny, "&spec=as-accepted")[-1]["trial"]
     assert again["verdict"] == "meets", [f for f in again["findings"] if f["verdict"] != "meets"]
     assert left_over(house) == []
 
@@ -77,9 +77,9 @@ def test_what_cannot_be_tried_says_why(client: Client, house: House, tmp_path: P
     words = tmp_path / "words.mp4"
     words.write_text("this is no film")
     assert look(client, words)[-1]["problem"]["what"]
-    status, said, _ = client.call("POST", "/api/look?name=empty.mp4", data=b"")
+    status, said, _ = client.call("POST", "/api/trials?name=empty.mp4", data=b"")
     assert status == 422 and "empty" in said["detail"]
-    status, said, _ = client.call("POST", "/api/look?name=x.mp4&spec=nothing", data=b"x")
+    status, said, _ = client.call("POST", "/api/trials?name=x.mp4&spec=nothing", data=b"x")
     assert status == 404
     assert left_over(house) == []
 
@@ -88,7 +88,7 @@ def test_a_reader_who_leaves_ends_the_work(client: Client, house: House, hd_fast
     parts, data = urlsplit(client.address), hd_fast.read_bytes()
     with socket.create_connection((parts.hostname, parts.port)) as line:
         head = (
-            f"POST /api/look?name=gone.mp4 HTTP/1.1\r\nHost: "
+            f"POST /api/trials?name=gone.mp4 HTTP/1.1\r\nHost: "
             f"{parts.netloc}\r\nContent-Length: {len(data)}\r\n\r\n"
         )
         line.sendall(head.encode() + data)

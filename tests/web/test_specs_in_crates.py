@@ -179,7 +179,7 @@ def test_a_week_with_some_room_left_has_the_rate_solved_from_it(
     # A rate that someone chose is kept, and the crate not sealed.
     choose(client, item, "picture.bit_rate", "8 Mb/s")
     over = client.run_to_end(crate["id"])
-    assert week(over) == "breaks" and over["next_step"] == "look"
+    assert week(over) == "breaks" and over["next_step"] == "review"
     assert any("bytes in the week" in o for o in over["obstacles"])
     status, said, _ = client.call("POST", f"/api/crates/{over['id']}/seal")
     assert status == 409 and "bytes in the week" in said["detail"]
@@ -223,7 +223,7 @@ def test_an_item_that_is_made_keeps_its_plan_while_another_gives_way(
     tiny_master: Any,
     clip: Callable[..., Path],
 ) -> None:
-    other = client.take_in(house.folders.intake[0], clip("other_small.mp4", frames=40))
+    other = client.ingest(house.folders.intake[0], clip("other_small.mp4", frames=40))
     free = {"property": "picture.bit_rate", "rule": {"between": ["50 kb/s", "9 Mb/s"]}}
     save(
         document(
@@ -327,7 +327,7 @@ def test_items_whose_files_would_have_one_name_are_not_run_until_they_are_told_a
     tiny_master: Any,
     clip: Callable[..., Path],
 ) -> None:
-    other = client.take_in(house.folders.intake[0], clip("other_small.mp4", frames=40))
+    other = client.ingest(house.folders.intake[0], clip("other_small.mp4", frames=40))
     save(document("alike-here", delivery={"name": "{crate}[_e{episode}]", "asked": "must"}))
     crate = client.crate("alike-here", tiny_master["id"], other["id"])
     first, second = crate["deliverables"]

@@ -36,7 +36,7 @@ def red(clip: Make) -> Path:
 
 def ready(client: Client, house: House, file: Path, name: str) -> dict:
     """Take a file in under a name of its own."""
-    return client.take_in(house.folders.intake[0], file, name)
+    return client.ingest(house.folders.intake[0], file, name)
 
 
 def finished(client: Client, master: dict) -> dict:

@@ -72,7 +72,7 @@ def load(database: Database, folders: Folders, masters: list[Path]) -> None:
                 row = masters_.add(
                     session, path.resolve(), path.name, "intake", production=PRODUCTION
                 )
-                order(session, "take_in", row.id)
+                order(session, "ingest", row.id)
             rows[path.name] = row
         session.flush()
         for title, spec, names, due in CRATES:

@@ -312,18 +312,23 @@ class Viewer:
         self._lock = threading.Lock()
 
     def picture(
-        self, path: Path, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
+        self,
+        path: Path,
+        frame: int,
+        width: int,
+        display: dict[str, Any] | None = None,
+        mark: str = "",
     ) -> bytes:
         """Give frame `frame` of a file as JPEG: at its display aspect, or sample for sample where
         `width` is 0.
 
-        `look` says how: see `pictures`. `mark` says which bytes a sequence had: its description
+        `display` says how: see `pictures`. `mark` says which bytes a sequence had: its description
         stays as its images change.
         """
         file = _present(path)
         return self._ask(
             "picture",
-            {"path": str(file), "frame": frame, "width": width, "look": look, "mark": mark},
+            {"path": str(file), "frame": frame, "width": width, "display": display, "mark": mark},
             file,
         )
 

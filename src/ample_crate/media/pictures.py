@@ -154,7 +154,7 @@ def reader_of(path: str, even: bool, mark: str) -> _Reader:
 
 
 def _image(
-    path: str, frame: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
+    path: str, frame: int, width: int, display: dict[str, Any] | None = None, mark: str = ""
 ) -> Image.Image:
     """Give a frame as R'G'B' for the screen.
 
@@ -163,15 +163,17 @@ def _image(
         frame: which.
         width: of the picture to make, in screen samples; 0 for one screen sample for each stored
         one.
-        look: `even`, `aspect` (pixel aspect over the file's own), `field` (woven, upper, lower),
+        display: `even`, `aspect` (pixel aspect over the file's own), `field` (woven, upper, lower),
         `alpha` (over checker,
             colour, black; or matte), `full_range`, `matrix`.
         mark: which bytes the file has, where its own size and times do not tell.
     """
-    look = look or {}
-    reader = reader_of(path, look.get("even", True), mark)
+    display = display or {}
+    reader = reader_of(path, display.get("even", True), mark)
     made = reader.frame(frame)
-    aspect = Fraction(look.get("aspect") or reader.stream.sample_aspect_ratio or 1) or Fraction(1)
+    aspect = Fraction(display.get("aspect") or reader.stream.sample_aspect_ratio or 1) or Fraction(
+        1
+    )
     sample_for_sample, wanted = width == 0, width
     if sample_for_sample:
         width, height = min(made.width, LARGEST), made.height
@@ -181,17 +183,17 @@ def _image(
     # Files that do not say their matrix are shown by the usual rule of their size.
     high = made.colorspace == 1 or (made.colorspace == 2 and made.height > 576)
     matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(
-        look.get("matrix", ""), "ITU709" if high else "ITU601"
+        display.get("matrix", ""), "ITU709" if high else "ITU601"
     )
     alpha = any(c.is_alpha for c in made.format.components)
-    field = look.get("field", "woven")
+    field = display.get("field", "woven")
     plain = made.reformat(
         width=made.width if field != "woven" else width,
         height=made.height if field != "woven" else height,
         format="rgba" if alpha else "rgb24",
         src_colorspace=matrix,
         interpolation="BICUBIC",
-        src_color_range="JPEG" if look.get("full_range") else None,
+        src_color_range="JPEG" if display.get("full_range") else None,
     )
     image = Image.fromarray(plain.to_ndarray())
     if field != "woven":
@@ -200,10 +202,10 @@ def _image(
         image = Image.fromarray(np.ascontiguousarray(lines)).resize(
             (width, height), Image.Resampling.BICUBIC
         )
-    shown = _over(image, look.get("alpha", "checker")) if alpha else image
+    shown = _over(image, display.get("alpha", "checker")) if alpha else image
     # A file that asks to be turned is shown as a player shows it; sample for sample it is left as
     # it lies.
-    turn = made.rotation % 360 if look.get("turn", True) and not sample_for_sample else 0
+    turn = made.rotation % 360 if display.get("turn", True) and not sample_for_sample else 0
     if turn:
         shown = shown.rotate(turn, expand=True)
         shown = (
@@ -243,11 +245,11 @@ def answer(
     path: str,
     frame: int,
     width: int,
-    look: dict[str, Any] | None = None,
+    display: dict[str, Any] | None = None,
     mark: str = "",
 ) -> dict[str, Any]:
-    """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `look` and `mark`."""
-    return coded(_image(path, frame, width, look, mark))
+    """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `display` and `mark`."""
+    return coded(_image(path, frame, width, display, mark))
 
 
 def answer_difference(

@@ -129,7 +129,7 @@ class NamedSpan(Base):
     frames: Mapped[int]
 
 
-class Watch(Base):
+class WatchedFolder(Base):
     """An intake folder that is watched: what is new there is taken in without being asked for."""
 
     __tablename__ = "watch"

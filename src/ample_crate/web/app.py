@@ -18,7 +18,7 @@ from ..media.ops import Viewer
 from ..store.database import AWAY, Database
 from ..store.places import FRONT_END, Folders
 from ..work import logs
-from . import looks, metrics, uploads
+from . import metrics, trials, uploads
 from .news import News
 from .schemas import Problem
 from .services import Services, problem
@@ -76,7 +76,7 @@ def blueprints() -> list[APIBlueprint]:
             masters,
             uploads,
             specs,
-            looks,
+            trials,
             crates,
             runs,
             receipts,
@@ -115,7 +115,7 @@ def create(database: Database, folders: Folders) -> OpenAPI:
     # # the order of a spec's clauses is its reader's
     app.json.sort_keys = False  # type: ignore[attr-defined]
     app.config["MAX_CONTENT_LENGTH"] = None
-    looks.clear(folders.make())
+    trials.clear(folders.make())
     app.extensions["ample"] = Services(database, folders, Viewer(), News(database.url))
     app.register_error_handler(AmpleError, _refuse)
     app.register_error_handler(HTTPException, _http)

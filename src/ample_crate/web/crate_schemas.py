@@ -115,7 +115,7 @@ class LedgerRow(Out):
     severity: str
     source: str
     sentence: str
-    room: bool
+    choosable: bool
     asked: str
     contradiction: str
     master: StageOut

@@ -271,8 +271,8 @@ def planned(path: FramePath, query: FrameQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the master's first."""
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
-        standing = next(s for s in status.item_statuses(one.crate) if s.deliverable.id == one.id)
-        plan = standing.route.plan if standing.route is not None else None
+        item = next(s for s in status.item_statuses(one.crate) if s.deliverable.id == one.id)
+        plan = item.route.plan if item.route is not None else None
         if plan is None or one.master.state not in {"measuring", "ready"}:
             raise NotFound(
                 "There is no route yet that could show a picture.",
@@ -288,8 +288,8 @@ def sign_off(path: Numbered, body: SignOff) -> Response:
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
-        standing = next(s for s in status.item_statuses(crate) if s.deliverable.id == one.id)
-        made = sealing.sign_off(standing, body.property, body.reason, body.by, datetime.now(UTC))
+        item = next(s for s in status.item_statuses(crate) if s.deliverable.id == one.id)
+        made = sealing.sign_off(item, body.property, body.reason, body.by, datetime.now(UTC))
         one.exceptions = [*one.exceptions, made]
         tell(session, "crate", crate.id)
         return _page(session, crate.id)

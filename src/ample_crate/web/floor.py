@@ -182,7 +182,7 @@ def _masters_failed(session: Session) -> list[dict[str, Any]]:
 def _crates_stopped(shown: list[dict[str, Any]]) -> list[dict[str, Any]]:
     told = []
     for one in shown:
-        if one["next_step"] == "look":
+        if one["next_step"] == "review":
             what = "A finished file breaks its spec."
         elif one["next_step"] == "plan" and one["blocked"]:
             what = one["blocked"]

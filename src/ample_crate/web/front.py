@@ -37,7 +37,7 @@ STREAMS, BODIES = 64, 256  # of one client at a time
 NEWS = b"text/event-stream"
 PIECES, FILES = (
     "/api/uploads",
-    ("/api/uploads", "/api/look"),
+    ("/api/uploads", "/api/trials"),
 )  # where files come in, by pieces or at once
 
 

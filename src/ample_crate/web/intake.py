@@ -15,19 +15,19 @@ from ..core.errors import BadValue, Refused
 from ..core.facts.sequences import gather
 from ..core.units.values import fraction
 from ..store.database import tell
-from ..store.models import Deliverable, Master, Watch
+from ..store.models import Deliverable, Master, WatchedFolder
 from ..store.queries import get
 from ..work import intake
 from . import views
 from .master_schemas import (
     BrowseIntake,
+    Ingest,
     IntakeFolder,
     IntakeItem,
     IntakeOut,
     Join,
     MasterOut,
     Masters,
-    TakeIn,
     WatchFolder,
 )
 from .services import give, services
@@ -46,7 +46,7 @@ def _rate(text: str) -> object:
 
 
 @api.get("", summary="What lies in an intake folder", responses={200: IntakeOut})
-def look(query: BrowseIntake) -> Response:
+def browse(query: BrowseIntake) -> Response:
     """List one place of the intake folders."""
     folders = services().folders
     with services().database.session() as session:
@@ -65,7 +65,7 @@ def look(query: BrowseIntake) -> Response:
 @api.post(
     "", summary="Take files and sequences from an intake folder, in place", responses={200: Masters}
 )
-def take_in(body: TakeIn) -> Response:
+def ingest(body: Ingest) -> Response:
     """Take files in without copying them."""
     folders = services().folders
     rate = fraction(body.rate)
@@ -85,9 +85,9 @@ def watch(body: WatchFolder) -> Response:
     """
     path = str(intake.folder_of(services().folders, body.folder, ""))
     with services().database.session() as session:
-        row = session.get(Watch, path)
+        row = session.get(WatchedFolder, path)
         if body.on and row is None:
-            session.add(Watch(folder=path))
+            session.add(WatchedFolder(folder=path))
         elif not body.on and row is not None:
             session.delete(row)
     return give(IntakeFolder(path=path, watched=body.on))

@@ -226,7 +226,7 @@ class BrowseIntake(In):
     inner: str = Field("", max_length=2000)
 
 
-class TakeIn(In):
+class Ingest(In):
     """Files and sequences to take from an intake folder, read in place; `rate` is for sequences."""
 
     folder: int = Field(ge=0)

@@ -40,7 +40,7 @@ from .master_schemas import (
     SpanIn,
     TracesOut,
 )
-from .schemas import FramePath, LookQuery, Numbered
+from .schemas import DisplayQuery, FramePath, Numbered
 from .services import give, give_text, services, written
 
 api = APIBlueprint("masters", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")])
@@ -238,7 +238,7 @@ def read_again(path: Numbered) -> Response:
                 f"'{row.name}' is not there any more.", "Put the file back, then read it again."
             )
         row.state, row.error, row.progress, row.play = "reading", None, None, None
-        order(session, "take_in", row.id)
+        order(session, "ingest", row.id)
         tell(session, "master", row.id)
         session.flush()
         session.refresh(row)
@@ -281,7 +281,7 @@ def dismiss(path: Numbered) -> Response:
 
 
 @api.get("/<int:id>/frames/<int:frame>", summary="One frame as JPEG")
-def frame(path: FramePath, query: LookQuery) -> Response:
+def frame(path: FramePath, query: DisplayQuery) -> Response:
     """Give a frame at its display aspect, or sample for sample."""
     with services().database.session() as session:
         row = get(session, Master, path.id)
@@ -290,19 +290,19 @@ def frame(path: FramePath, query: LookQuery) -> Response:
                 "There is no picture of this master yet.", "Wait until it has been read."
             )
         facts, file, mark = masters.known(row), Path(row.path), masters.mark(row)
-    look: dict[str, Any] = {
+    display: dict[str, Any] = {
         "field": query.field,
         "alpha": query.alpha,
         "even": facts.fact("motion.steady").measured is not False,
     }
     aspect = facts.fraction("picture.pixel_aspect")
     if aspect is not None:
-        look["aspect"] = f"{aspect.numerator}/{aspect.denominator}"
+        display["aspect"] = f"{aspect.numerator}/{aspect.denominator}"
     for key, name in (("picture.range", "full_range"), ("picture.matrix", "matrix")):
         assumed = facts.fact(key).assumed
         if assumed is not None:
-            look[name] = assumed == "full" if name == "full_range" else assumed
-    return pictures.frame(file, path.frame, query.width, look, mark)
+            display[name] = assumed == "full" if name == "full_range" else assumed
+    return pictures.frame(file, path.frame, query.width, display, mark)
 
 
 @api.post(

@@ -65,15 +65,15 @@ def _there(path: Path) -> Path:
 
 
 def frame(
-    path: Path, number: int, width: int, look: dict[str, Any] | None = None, mark: str = ""
+    path: Path, number: int, width: int, display: dict[str, Any] | None = None, mark: str = ""
 ) -> Response:
-    """Give one frame of a file; `look` says how (see `media.pictures`), `mark` which bytes a master
-    had when it was read.
+    """Give one frame of a file; `display` says how (see `media.pictures`), `mark` which bytes a
+    master had when it was read.
     """
     real = _there(path)
-    way = json.dumps(look, sort_keys=True)
+    way = json.dumps(display, sort_keys=True)
     what = f"frame|{file_identity(real)}|{mark}|{path}|{number}|{width}|{way}"
-    return kept(what, lambda: services().viewer.picture(real, number, width, look, mark))
+    return kept(what, lambda: services().viewer.picture(real, number, width, display, mark))
 
 
 def planned(path: Path, plan: Plan, number: int, width: int, mark: str) -> Response:

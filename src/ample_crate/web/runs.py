@@ -37,22 +37,22 @@ def run_one(path: Numbered) -> Response:
         # is being sealed.
         crate = open_crate(session, get(session, Deliverable, path.id).crate_id)
         made = status.item_statuses(crate)
-        standing = next((s for s in made if s.deliverable.id == path.id), None)
-        if standing is None:
+        item = next((s for s in made if s.deliverable.id == path.id), None)
+        if item is None:
             raise NotFound(
                 f"There is no deliverable {path.id}.",
                 "It may have been removed; go back to the crate.",
             )
-        if standing.going_on:
+        if item.going_on:
             raise Refused("A run of this is going on.", "Stop it first, or wait until it is done.")
-        waits = running.waits_for(standing, made)
+        waits = running.waits_for(item, made)
         if waits:
             raise Refused(
                 f"This waits {waits}.", "Press Run on the crate: it is run as soon as it can be."
             )
-        run = running.start(session, standing)
+        run = running.start(session, item)
         if run is None:
-            what, way_out = running.blocked([standing]) or (
+            what, way_out = running.blocked([item]) or (
                 "This cannot be run now.",
                 "Look at the crate's page.",
             )

@@ -149,7 +149,7 @@ class FrameQuery(In):
     of: str = Field("", max_length=4000)
 
 
-class LookQuery(In):
+class DisplayQuery(In):
     """How a master's frame is shown: width 0 is sample for sample."""
 
     width: int = Field(960, ge=0, le=4096)

@@ -23,7 +23,7 @@ class RequirementOut(Out):
     note: str
     source: str
     sentence: str
-    room: bool
+    choosable: bool
     house: str | None
     house_note: str
 
@@ -241,7 +241,7 @@ class ProposalOut(Out):
     sentence: str
 
 
-class Looked(Out):
+class Trial(Out):
     """What a file looked at gave: its facts' proposals, and its ledger where a spec was named."""
 
     name: str
@@ -252,7 +252,7 @@ class Looked(Out):
     findings: list[FindingOut]
 
 
-class LookQueryIn(In):
+class TrialQuery(In):
     """A file to look at: its name, and the spec to hold it against."""
 
     name: str = Field(min_length=1, max_length=300)

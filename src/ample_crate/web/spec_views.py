@@ -126,7 +126,7 @@ def _requirement(spec: Spec, one: Requirement) -> RequirementOut:
         note=one.note,
         source=one.source,
         sentence=one.sentence(),
-        room=may_choose(spec, one.property),
+        choosable=may_choose(spec, one.property),
         house=prop.kind.show(prop.read(choice.value)) if choice else None,
         house_note=choice.note if choice else "",
     )

@@ -27,7 +27,6 @@ from .spec_schemas import (
     DifferenceOut,
     DocumentOut,
     FileQuery,
-    Looked,
     RefusedSpec,
     RegisterRead,
     RepairIn,
@@ -35,6 +34,7 @@ from .spec_schemas import (
     SpecList,
     SpecPage,
     SpecPath,
+    Trial,
     VersionQuery,
     Vocabulary,
 )
@@ -132,7 +132,7 @@ def compare(query: CompareQuery) -> Response:
 
 
 @api.get(
-    "/from-master/<int:id>", summary="Rules that a master's facts suggest", responses={200: Looked}
+    "/from-master/<int:id>", summary="Rules that a master's facts suggest", responses={200: Trial}
 )
 def from_master(path: Numbered) -> Response:
     """Propose rules from a master, as from a file that a recipient accepted."""
@@ -142,7 +142,7 @@ def from_master(path: Numbered) -> Response:
             raise Refused(f"'{row.name}' is not measured yet.", "Wait until it is ready.")
         made = [spec_views.proposal(p) for p in proposals(masters.known(row), f"as in {row.name}")]
         return give(
-            Looked(
+            Trial(
                 name=row.name,
                 seconds=0.0,
                 notes=list(row.notes),

@@ -41,7 +41,7 @@ def finish(session: Session, folders: Folders, row: Upload) -> int:
         final.chmod(0o644)  # the folders around it are closed; media processes run as another user
     master = masters.add(session, final, row.name, "upload")
     row.master_id = master.id
-    order(session, "take_in", master.id)
+    order(session, "ingest", master.id)
     return master.id
 
 

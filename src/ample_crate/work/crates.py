@@ -21,7 +21,7 @@ from .status import ItemStatus, spec_of
 
 
 def next_step(crate: Crate, made: list[ItemStatus]) -> str:
-    """Name the one next step of a crate: plan (something is missing), run, wait, look, seal, hand
+    """Name the one next step of a crate: plan (something is missing), run, wait, review, seal, hand
     over, revise, done.
     """
     match crate.state:
@@ -43,7 +43,7 @@ def next_step(crate: Crate, made: list[ItemStatus]) -> str:
         return "run" if waiting or any(runnable(s) for s in open_ones) else "plan"
     if any(s.deliverable.wanted_at is not None for s in made):
         return "wait"
-    return "look" if obstacles(crate, made) else "seal"
+    return "review" if obstacles(crate, made) else "seal"
 
 
 def moved_on(crate: Crate) -> tuple[int, list[str]] | None:

@@ -30,7 +30,7 @@ log = logging.getLogger(__name__)
 HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 20.0, 3.0
 # What the id of a task is of.
 ABOUT = {
-    "take_in": "master",
+    "ingest": "master",
     "compare": "master",
     "play_copy": "master",
     "encode": "run",
@@ -81,7 +81,7 @@ async def _watch(watcher: Watcher) -> None:
     """Take in what is new in watched folders."""
     while True:
         try:
-            await asyncio.to_thread(watcher.look)
+            await asyncio.to_thread(watcher.poll)
         except Exception:
             log.exception("a watched folder could not be looked at")
         await asyncio.sleep(WATCH_EVERY)
@@ -107,7 +107,7 @@ class _Bench:
         finally:
             self.busy.discard(context.job.id)
 
-    async def look(self) -> None:
+    async def poll(self) -> None:
         """Take up again what nobody does, at the start and each minute."""
         while True:
             try:
@@ -164,7 +164,7 @@ async def work(
     bench = _Bench(app, tools)
     if "handover" in queues:
         await asyncio.to_thread(_introduce, tools)
-    jobs = [_rescue(app), bench.look()]
+    jobs = [_rescue(app), bench.poll()]
     if "masters" in queues:
         jobs.append(_watch(Watcher(tools.database, folders)))
     async with app.open_async(), _beside(*jobs):

@@ -22,7 +22,7 @@ from ..core.facts.sequences import Sequence, gather
 from ..media import sequence
 from ..store import masters
 from ..store.database import Database
-from ..store.models import Master, PassedOver, Watch
+from ..store.models import Master, PassedOver, WatchedFolder
 from ..store.places import Folders
 from .orders import order
 
@@ -187,7 +187,7 @@ def take(
                 f"'{name}' is not in the intake folder any more.", "Open the list again."
             )
         rows.append(masters.add(session, path.resolve(), name, "intake", production=production))
-        order(session, "take_in", rows[-1].id)
+        order(session, "ingest", rows[-1].id)
     return rows
 
 
@@ -206,13 +206,13 @@ def lay(
         session, path, one.name, "sequence", sum(f.stat().st_size for f in files), production
     )
     row.came_from = _mark(folder, one)
-    order(session, "take_in", row.id)
+    order(session, "ingest", row.id)
     return row
 
 
 def watched(session: Session) -> set[str]:
     """Give the folders that are watched."""
-    return set(session.scalars(select(Watch.folder)))
+    return set(session.scalars(select(WatchedFolder.folder)))
 
 
 class Watcher:
@@ -224,7 +224,7 @@ class Watcher:
         self.database, self.folders = database, folders
         self._known: dict[str, tuple[tuple[int, int], float]] = {}
 
-    def look(self) -> list[int]:
+    def poll(self) -> list[int]:
         """Look once; give the ids of the masters that were taken in."""
         with self.database.session() as session:
             # Of several workers one watches.

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 # Queue and priority by task.
 TASKS: dict[str, tuple[str, int]] = {
-    "take_in": ("masters", 0),
+    "ingest": ("masters", 0),
     "compare": ("masters", 1),
     "play_copy": ("copies", 0),
     "encode": ("encodes", 0),

@@ -75,7 +75,7 @@ def run_all(session: Session, crate: Crate) -> None:
     for master in {d.master_id: d.master for d in crate.deliverables}.values():
         if master.state == "failed" and Path(master.path).exists():
             master.state, master.error = "reading", None
-            order(session, "take_in", master.id)
+            order(session, "ingest", master.id)
             tell(session, "master", master.id)
     made = item_statuses(crate)
     wanted = [s for s in made if s.open and not s.going_on]

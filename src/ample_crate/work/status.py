@@ -142,17 +142,17 @@ def _shared(crate: Crate, spec: Spec, alone: list[ItemStatus]) -> list[ItemStatu
     items as they would be by themselves.
     """
     # What is sealed is not planned any more.
-    room = share.bytes_left(spec, sent_this_week(crate, spec)) if crate.state == "open" else None
-    if room is None or sum(_need(one).size for one in alone) <= room:
+    left = share.bytes_left(spec, sent_this_week(crate, spec)) if crate.state == "open" else None
+    if left is None or sum(_need(one).size for one in alone) <= left:
         return alone
     # What was made under a share and still fits stays as it is, though the share would be another
     # today.
     kept = [
         _status_of(one.deliverable, spec, _former_share(one)) if one.stale else one for one in alone
     ]
-    if sum(_need(one).size for one in kept) <= room:
+    if sum(_need(one).size for one in kept) <= left:
         return kept
-    given = share.shares(room, [_need(one) for one in alone])
+    given = share.shares(left, [_need(one) for one in alone])
     return [
         one if share is None else _status_of(one.deliverable, spec, share)
         for one, share in zip(alone, given, strict=True)

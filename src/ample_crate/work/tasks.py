@@ -30,8 +30,8 @@ registry = procrastinate.Blueprint()
 log = logging.getLogger(__name__)
 
 
-@registry.task(name="take_in", queue=queue_of("take_in"), pass_context=True)
-def take_in(context: procrastinate.JobContext, id: int) -> None:
+@registry.task(name="ingest", queue=queue_of("ingest"), pass_context=True)
+def ingest(context: procrastinate.JobContext, id: int) -> None:
     """Read a master's headers, then measure it and take its checksum."""
     tools = tools_of(context)
     db = tools.database

@@ -175,7 +175,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
       )}
       <NewerSpec crate={crate} />
       <WholeCrate crate={crate} />
-      <Standing crate={crate} />
+      <NextStep crate={crate} />
       <ul aria-label="Deliverables" className="mb-3 flex flex-wrap gap-2">
         {crate.deliverables.map((d, n) => {
           const strip = crate.strips.find((s) => s.deliverable === d.id);
@@ -257,8 +257,8 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
   );
 }
 
-function Standing({ crate }: { crate: Page }) {
-  if (crate.next_step === "look") {
+function NextStep({ crate }: { crate: Page }) {
+  if (crate.next_step === "review") {
     return (
       <Notice tone="warning">
         <b>Not ready to seal.</b>

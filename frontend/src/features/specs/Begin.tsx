@@ -182,7 +182,7 @@ function FromText({ begin }: { begin: (doc: Doc) => void }) {
 }
 
 function FromFile({ begin }: { begin: (doc: Doc) => void }) {
-  const [looked, setLooked] = useState<Schemas["Looked"] | null>(null);
+  const [looked, setLooked] = useState<Schemas["Trial"] | null>(null);
   const [search, setSearch] = useState("");
   const masters = useMasters({ q: search, limit: 8 });
   const from = useMutation({
@@ -233,7 +233,7 @@ function Proposals({
   begin,
   again,
 }: {
-  looked: Schemas["Looked"];
+  looked: Schemas["Trial"];
   begin: (doc: Doc) => void;
   again: () => void;
 }) {

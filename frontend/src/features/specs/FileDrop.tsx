@@ -3,10 +3,10 @@ import { Upload } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
-import { look, type Looking } from "./tryFile";
+import { tryFile, type Trying } from "./trial";
 import { Button } from "../../ui/Button";
 
-/** A place to drop one file that is looked at and not kept. */
+/** A place to drop one file that is trial at and not kept. */
 export function FileDrop({
   label,
   spec,
@@ -16,9 +16,9 @@ export function FileDrop({
   label: string;
   spec?: string;
   version?: number;
-  found: (looked: Schemas["Looked"] | null) => void;
+  found: (trial: Schemas["Trial"] | null) => void;
 }) {
-  const [now, setNow] = useState<(Looking & { name: string }) | null>(null);
+  const [now, setNow] = useState<(Trying & { name: string }) | null>(null);
   const [wrong, setWrong] = useState<unknown>(null);
   const [over, setOver] = useState(false);
   const stop = useRef<AbortController | null>(null);
@@ -31,7 +31,7 @@ export function FileDrop({
     setWrong(null);
     found(null);
     try {
-      const looked = await look(
+      const trial = await tryFile(
         file,
         { spec, version },
         (n) => {
@@ -39,7 +39,7 @@ export function FileDrop({
         },
         mine.signal,
       );
-      if (stop.current === mine) found(looked);
+      if (stop.current === mine) found(trial);
     } catch (e) {
       if (!mine.signal.aborted) setWrong(e);
     }

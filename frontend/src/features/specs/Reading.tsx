@@ -129,7 +129,9 @@ export function AsTable({ reading }: { reading: Read }) {
                 </td>
                 <td className="figure">{r.asked}</td>
                 <td>{r.severity}</td>
-                <td>{r.room ? (r.house ? `house takes ${r.house}` : "yours to choose") : ""}</td>
+                <td>
+                  {r.choosable ? (r.house ? `house takes ${r.house}` : "yours to choose") : ""}
+                </td>
                 <td>{r.source}</td>
                 <td>{r.note}</td>
               </tr>

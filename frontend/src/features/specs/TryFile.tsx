@@ -7,7 +7,7 @@ import { GROUPS } from "./Reading";
 
 /** Any file held against a spec; nothing is kept. */
 export function TryFile({ spec, version }: { spec: string; version: number }) {
-  const [looked, setLooked] = useState<Schemas["Looked"] | null>(null);
+  const [looked, setLooked] = useState<Schemas["Trial"] | null>(null);
   const [all, setAll] = useState(false);
   const rows = (looked?.findings ?? []).filter((f) => all || f.verdict !== "meets");
   return (

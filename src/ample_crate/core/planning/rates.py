@@ -61,5 +61,5 @@ def corrected_rate(
     """
     rest = file_bytes - picture_bytes
     kept_back = KEPT_BACK[min(missed, len(KEPT_BACK) - 1)]
-    room = max(0, int(cap * (1 - kept_back)) - rest)
-    return int(Fraction(rate) * room / max(1, picture_bytes)) // 1000 * 1000
+    left = max(0, int(cap * (1 - kept_back)) - rest)
+    return int(Fraction(rate) * left / max(1, picture_bytes)) // 1000 * 1000

@@ -219,8 +219,8 @@ def _tracks(request: Request, tracks: int) -> Notes:
     """Say which of the master's tracks go out, or ask."""
     master, sources = request.master, request.tracks
     if sources is None:
-        room = all(test(r)(tracks) for r in request.spec.on("sound.tracks") if r.when is None)
-        return _which(master, tracks, room and bool(request.spec.on("sound.tracks")))
+        all_fit = all(test(r)(tracks) for r in request.spec.on("sound.tracks") if r.when is None)
+        return _which(master, tracks, all_fit and bool(request.spec.on("sound.tracks")))
     taken = (
         " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
     )
@@ -242,9 +242,9 @@ def _tracks(request: Request, tracks: int) -> Notes:
     )
 
 
-def _which(master: Facts, tracks: int, room: bool) -> Notes:
-    """Ask which of several tracks goes out; `room` says whether the spec takes all of them."""
-    more = f", or {tracks} sound tracks" if room else ""
+def _which(master: Facts, tracks: int, all_fit: bool) -> Notes:
+    """Ask which of several tracks goes out; `all_fit` says whether the spec takes all of them."""
+    more = f", or {tracks} sound tracks" if all_fit else ""
     offered = programme.options(master)
     return caution(
         "sound.tracks",

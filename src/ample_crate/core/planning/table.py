@@ -58,7 +58,7 @@ def _head(requirement: Requirement, spec: Spec, master: Facts) -> dict[str, Any]
         "severity": requirement.severity,
         "source": requirement.source,
         "sentence": requirement.sentence(),
-        "room": may_choose(spec, requirement.property),
+        "choosable": may_choose(spec, requirement.property),
         "contradiction": _contradiction(master, prop.key),
     }
 

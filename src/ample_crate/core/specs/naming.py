@@ -39,9 +39,9 @@ def safe_name(text: str) -> str:
     if stem.lower() in RESERVED:
         stem = f"{stem}_"
     tail = f".{ending}" if ending else ""
-    room = LONGEST_NAME - len(tail.encode())
+    most = LONGEST_NAME - len(tail.encode())
     # A letter cut in two by its bytes is left out.
-    cut = stem.encode()[:room].decode(errors="ignore")
+    cut = stem.encode()[:most].decode(errors="ignore")
     return cut.rstrip(" .") + tail if len(cut) < len(stem) else stem + tail
 
 

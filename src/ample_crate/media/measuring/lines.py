@@ -55,7 +55,7 @@ class FieldMeter:
         self.upper = self.lower = self.whole = self.still = 0
         self.looks: list[tuple[int, str]] = []
 
-    def look(self, before: Luma, now: Luma, after: Luma, number: int = 0) -> None:
+    def take(self, before: Luma, now: Luma, after: Luma, number: int = 0) -> None:
         """Judge one triple of frames, of which the first has this number."""
         odd_before, odd_after, even_before, even_after = (
             _misfit(now, before, 1),

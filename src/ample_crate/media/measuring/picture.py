@@ -181,7 +181,7 @@ class PictureMeter:
             if phase == 2:
                 before, now, after = self._kept[-3:]
                 if before.shape == now.shape == after.shape:
-                    self.fields.look(before, now, after, self.count - 2)
+                    self.fields.take(before, now, after, self.count - 2)
                 self._kept = []
         self.count += 1
 

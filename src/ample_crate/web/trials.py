@@ -1,4 +1,4 @@
-"""A file looked at and not kept: held against a spec, or read for the rules that it suggests."""
+"""A file that is tried and not kept: held against a spec, or read for rules that it suggests."""
 
 from __future__ import annotations
 
@@ -25,27 +25,27 @@ from ..store.places import Folders
 from ..work import logs
 from . import spec_views, views
 from .services import services
-from .spec_schemas import Looked, LookQueryIn
+from .spec_schemas import Trial, TrialQuery
 
-api = APIBlueprint("look", __name__, url_prefix="/api/look", abp_tags=[Tag(name="look")])
+api = APIBlueprint("trials", __name__, url_prefix="/api/trials", abp_tags=[Tag(name="trials")])
 CHUNK = 1 << 20
 SIGN_OF_LIFE = (
     0.5  # seconds between lines while nothing is new, so that a reader who left is noticed
 )
 
 
-@api.post("", summary="Look at a file without keeping it", responses={200: Looked})
-def look(query: LookQueryIn) -> Response:
+@api.post("", summary="Try a file without keeping it", responses={200: Trial})
+def try_file(query: TrialQuery) -> Response:
     """Take a file as the request's body, measure it, and forget it.
 
-    Answers in lines of JSON: `{"progress": …}` while it is measured, then `{"looked": …}` or
+    Answers in lines of JSON: `{"progress": …}` while it is measured, then `{"trial": …}` or
     `{"problem": …}`. A reader who goes away ends the work.
     """
     spec = None
     if query.spec is not None:
         with services().database.session() as session:
             spec = specs.read(specs.get(session, query.spec, query.version))
-    folder = Path(tempfile.mkdtemp(prefix="look-", dir=services().folders.uploads))
+    folder = Path(tempfile.mkdtemp(prefix="trial-", dir=services().folders.uploads))
     try:
         path = _take(folder, naming.safe_name(query.name))
     except BaseException:
@@ -64,8 +64,8 @@ def look(query: LookQueryIn) -> Response:
 
 
 def clear(folders: Folders) -> None:
-    """Clear away what a server that was killed in mid-look left behind."""
-    for left in folders.uploads.glob("look-*"):
+    """Clear away what a server that was killed in mid-trial left behind."""
+    for left in folders.uploads.glob("trial-*"):
         shutil.rmtree(left, ignore_errors=True)
 
 
@@ -111,7 +111,7 @@ def _measure(
         depth = "everything" if spec is None else ops.depth_for(needed([spec]))
         measured = ops.measure(path, lambda body: told.put({"progress": body}), left.is_set, depth)
         findings = [] if spec is None else ledger(measured.facts, spec)
-        looked = Looked(
+        looked = Trial(
             name=path.name,
             seconds=measured.seconds,
             notes=measured.notes,
@@ -121,7 +121,7 @@ def _measure(
             verdict=overall(findings) if findings else None,
             findings=[views.finding(f) for f in findings],
         )
-        told.put({"looked": looked.model_dump(mode="json")})
+        told.put({"trial": looked.model_dump(mode="json")})
     except Cancelled:
         pass
     except Exception as error:  # told, and not left to a thread that nobody reads

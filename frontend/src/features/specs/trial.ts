@@ -1,24 +1,24 @@
 import { ApiError, type Schemas } from "../../api/client";
 
-export type Looking = { share: number; stage: string };
+export type Trying = { share: number; stage: string };
 
 /**
- * Sends a file to be looked at and not kept; gives what was found, or throws what went wrong. Ends
+ * Sends a file to be tried and not kept; gives what was found, or throws what went wrong. Ends
  * when the signal says so.
  */
-export async function look(
+export async function tryFile(
   file: File,
   query: { spec?: string; version?: number },
-  tell: (now: Looking) => void,
+  tell: (now: Trying) => void,
   signal: AbortSignal,
-): Promise<Schemas["Looked"]> {
+): Promise<Schemas["Trial"]> {
   const address = new URLSearchParams({ name: file.name });
   if (query.spec) address.set("spec", query.spec);
   if (query.version) address.set("version", String(query.version));
   tell({ share: 0, stage: "sending" });
   let answer: Response;
   try {
-    answer = await fetch(`/api/look?${address}`, {
+    answer = await fetch(`/api/trials?${address}`, {
       method: "POST",
       body: file,
       signal,
@@ -49,12 +49,12 @@ export async function look(
     for (const line of lines.filter(Boolean)) {
       const said = JSON.parse(line) as {
         progress?: Schemas["Progress"];
-        looked?: Schemas["Looked"];
+        trial?: Schemas["Trial"];
         problem?: { what: string; way_out: string };
       };
       if (said.progress) tell({ share: said.progress.share, stage: "measuring" });
       if (said.problem) throw new ApiError(said.problem.what, said.problem.way_out);
-      if (said.looked) return said.looked;
+      if (said.trial) return said.trial;
     }
   }
   throw new ApiError("The server stopped before it was done.", "Choose the file again.");
