@@ -4,7 +4,7 @@ import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
 export default ts.config(
-  { ignores: ["dist", "src/api/schema.d.ts"] },
+  { ignores: ["dist", "src/api/schema.d.ts", "src/api/spec.d.ts"] },
   js.configs.recommended,
   ...ts.configs.strict,
   a11y.flatConfigs.recommended,

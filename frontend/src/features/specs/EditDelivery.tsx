@@ -1,6 +1,6 @@
 import { Plus, X } from "lucide-react";
 import type { Schemas } from "../../api/client";
-import type { Delivery as DeliveryPart } from "./document";
+import type { Delivery as DeliveryPart, Sidecar } from "./document";
 import { type Judged, Line, Name, type Part, Wrongs, spare } from "./EditLine";
 import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
@@ -47,7 +47,7 @@ export function Delivery({
         <Select
           aria-label="case of the name"
           value={delivery.case ?? "any"}
-          onChange={(e) => put({ case: e.target.value })}
+          onChange={(e) => put({ case: e.target.value as DeliveryPart["case"] })}
         >
           <option value="any">any case</option>
           <option value="lower">lower case</option>
@@ -120,7 +120,7 @@ export function Delivery({
             aria-label={`beside the files ${n + 1}`}
             value={`${one.kind}/${one.form}`}
             onChange={(e) => {
-              const [kind = "", form = ""] = e.target.value.split("/");
+              const [kind, form] = e.target.value.split("/") as [Sidecar["kind"], Sidecar["form"]];
               put({ sidecars: beside.map((s, m) => (m === n ? { ...s, kind, form } : s)) });
             }}
           >

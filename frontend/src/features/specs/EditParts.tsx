@@ -85,7 +85,7 @@ export function Coding({ doc, set, wrong }: Part & Judged) {
       <Line name="Passes">
         <Select
           value={coding.passes ?? 1}
-          onChange={(e) => put({ passes: Number(e.target.value) })}
+          onChange={(e) => put({ passes: Number(e.target.value) as CodingPart["passes"] })}
         >
           <option value={1}>one</option>
           <option value={2}>two</option>
@@ -120,7 +120,10 @@ export function Coding({ doc, set, wrong }: Part & Judged) {
         </Select>
       </Line>
       <Line name="Where shapes differ">
-        <Select value={coding.framing ?? "pad"} onChange={(e) => put({ framing: e.target.value })}>
+        <Select
+          value={coding.framing ?? "pad"}
+          onChange={(e) => put({ framing: e.target.value as CodingPart["framing"] })}
+        >
           <option value="pad">add bars</option>
           <option value="crop">cut the edges</option>
           <option value="stretch">stretch</option>
@@ -129,7 +132,7 @@ export function Coding({ doc, set, wrong }: Part & Judged) {
       <Line name="Master without sound">
         <Select
           value={coding.without_sound ?? "silent track"}
-          onChange={(e) => put({ without_sound: e.target.value })}
+          onChange={(e) => put({ without_sound: e.target.value as CodingPart["without_sound"] })}
         >
           <option>silent track</option>
           <option>no track</option>

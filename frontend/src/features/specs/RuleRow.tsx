@@ -1,7 +1,15 @@
 import { X } from "lucide-react";
 import type { Schemas } from "../../api/client";
 import { type Context, Value, Values } from "./controls";
-import { type Ask, operatorOf, OPERATORS, property as base, type Row, type Rule } from "./document";
+import {
+  type Ask,
+  type Operator,
+  operatorOf,
+  OPERATORS,
+  property as base,
+  type Row,
+  type Rule,
+} from "./document";
 import { Contradictions } from "./Reading";
 import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
@@ -38,7 +46,7 @@ export function RuleFields({
       ...(operator === "matches" && words ? { words } : {}),
       ...(operator === "same_as" && tolerance ? { tolerance } : {}),
     });
-  const to = (next: string) => {
+  const to = (next: Operator) => {
     const held = of.rule[operator];
     const first = Array.isArray(held)
       ? text(held[0])
@@ -58,10 +66,14 @@ export function RuleFields({
   const pair = Array.isArray(held) ? held.map(text) : [text(held)];
   return (
     <span className="inline-flex flex-wrap items-center gap-1">
-      <Select aria-label={`${name}: how`} value={operator} onChange={(e) => to(e.target.value)}>
+      <Select
+        aria-label={`${name}: how`}
+        value={operator}
+        onChange={(e) => to(e.target.value as Operator)}
+      >
         {property.operators.map((o) => (
           <option key={o} value={o}>
-            {OPERATORS[o]}
+            {OPERATORS[o as Operator]}
           </option>
         ))}
       </Select>
@@ -123,7 +135,10 @@ export function RuleFields({
             placeholder="in words"
             value={text(words)}
             onChange={(e) =>
-              change({ matches: held, ...(e.target.value ? { words: e.target.value } : {}) })
+              change({
+                matches: of.rule.matches,
+                ...(e.target.value ? { words: e.target.value } : {}),
+              })
             }
           />
         </>

@@ -1,62 +1,22 @@
 import type { Schemas } from "../../api/client";
+import type { components } from "../../api/spec";
+
+type Written = components["schemas"];
 
 /** A spec's document as the editor holds it: plain data, read and judged by the server alone. */
-export type Scalar = string | number | boolean;
-export type Rule = { [operator: string]: unknown };
-export type Ask = { property: string; rule: Rule };
-export type Row = Ask & {
-  severity?: "must" | "should";
-  when?: Ask | null;
-  note?: string;
-  source?: string;
-};
-export type Alternative = { name: string; rules: Record<string, Rule>; note?: string };
-export type Either = {
-  name: string;
-  any: Alternative[];
-  severity?: "must" | "should";
-  note?: string;
-  source?: string;
-};
-export type Choice = { value: Scalar; note?: string };
-export type Delivery = {
-  name?: string;
-  asked?: "must" | "should" | null;
-  fields?: Record<string, { matches: string; note?: string }>;
-  characters?: string;
-  case?: string;
-  longest?: number;
-  source?: string;
-  sidecars?: { kind: string; form: string; note?: string }[];
-  carrier?: string;
-  address?: string;
-};
-export type Coding = {
-  passes?: number;
-  buffer_bits?: number | null;
-  key_frame_every?: string;
-  active_width?: number | null;
-  framing?: string;
-  without_sound?: string;
-};
-export type Doc = {
-  id: string;
-  version: number;
-  recipient: string;
-  title: string;
-  status: string;
-  valid_from?: string | null;
-  source?: string;
-  summary?: string;
-  requirements: Row[];
-  either?: Either[];
-  house?: Record<string, Choice>;
-  house_sets?: Record<string, { note?: string; choices: Record<string, Choice> }>;
-  coding?: Coding;
-  delivery?: Delivery;
-};
+export type Doc = Written["Spec"];
+export type Row = Written["Requirement"];
+export type Rule = Written["Rule"];
+export type Ask = Written["Ask"];
+export type Either = Written["Either"];
+export type Alternative = Written["Alternative"];
+export type Choice = Written["Choice"];
+export type Coding = Written["Coding"];
+export type Delivery = Written["Delivery"];
+export type Sidecar = Written["Sidecar"];
+export type Scalar = Choice["value"];
 
-export const OPERATORS: Record<string, string> = {
+export const OPERATORS = {
   is: "is",
   one_of: "is one of",
   at_least: "at least",
@@ -65,9 +25,11 @@ export const OPERATORS: Record<string, string> = {
   matches: "fits the pattern",
   present: "is stated",
   same_as: "is the same as",
-};
-export const operatorOf = (rule: Rule) =>
-  Object.keys(OPERATORS).find((o) => rule[o] !== undefined && rule[o] !== null) ?? "is";
+} satisfies Partial<Record<keyof Rule, string>>;
+export type Operator = keyof typeof OPERATORS;
+const operators = Object.keys(OPERATORS) as Operator[];
+export const operatorOf = (rule: Rule): Operator =>
+  operators.find((o) => rule[o] !== undefined && rule[o] !== null) ?? "is";
 /** A property's name where its group does not stand above it: "sound codec". */
 export const spoken = (p: Schemas["PropertyOut"]) =>
   ["picture", "sound"].includes(p.group) && !p.label.includes(p.group)
