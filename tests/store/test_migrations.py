@@ -206,7 +206,7 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
                 # It can be looked at, not carried out any more.
                 assert shown.plan is None and stored.record_of(run.route["plan"]).cap == 30_000_000
             # Of several unfinished runs of an item one may be left.
-            unfinished = session.query(Run).filter(Run.state.in_(crates.UNFINISHED)).count()
+            unfinished = session.query(Run).filter(Run.state.in_(status.UNFINISHED)).count()
             assert unfinished <= 1
             open_one = session.get(Crate, 2)
             assert open_one is not None and crates.next_step(

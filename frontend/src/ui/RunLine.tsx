@@ -1,10 +1,9 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, type Schemas, unwrap } from "../api/client";
+import { type Schemas } from "../api/client";
 import { useProgress } from "../api/live";
 import { span } from "./format";
 import { Problem } from "./states";
-import { touch } from "../api/keys";
 import { Button } from "./Button";
+import { useStopRun } from "../api/mutations/crates";
 
 /** A run as it moves: stage, frame, speed, elapsed, remaining; and the way to stop it. */
 export function RunLine({ run }: { run: Schemas["RunOut"] }) {
@@ -13,12 +12,7 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
     run.id,
     run.state === "running" ? (run.progress ?? NONE) : null,
   );
-  const client = useQueryClient();
-  const stop = useMutation({
-    mutationFn: () =>
-      unwrap(api.POST("/api/runs/{id}/cancel", { params: { path: { id: run.id } } })),
-    onSettled: () => touch(client, ["run"]),
-  });
+  const stop = useStopRun();
   if (!["queued", "running", "stopping"].includes(run.state)) return null;
   return (
     <div className="flex flex-wrap items-center gap-x-3">
@@ -46,7 +40,7 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
         {run.starts > 1 && `, taken up again (start ${run.starts})`}
       </span>
       {run.state !== "stopping" && (
-        <Button onClick={() => stop.mutate()} disabled={stop.isPending}>
+        <Button onClick={() => stop.mutate(run.id)} disabled={stop.isPending}>
           Stop
         </Button>
       )}

@@ -14,6 +14,7 @@ function Page() {
       <input aria-label="search" value={text} onChange={(e) => setText(e.target.value)} />
       <button onClick={() => setView("table")}>{view}</button>
       <Link to="/masters?q=rain">rain</Link>
+      <Link to="/crates/new?spec=one">new crate</Link>
     </>
   );
 }
@@ -57,6 +58,14 @@ describe("a state in the address", () => {
     await userEvent.clear(screen.getByLabelText("search"));
     await pause();
     expect(window.location.search).toBe("");
+  });
+
+  it("calls nobody back who has gone to another page meanwhile", async () => {
+    open("/masters");
+    await userEvent.click(screen.getByRole("button"));
+    await userEvent.click(screen.getByText("new crate"));
+    await pause();
+    expect(window.location.pathname + window.location.search).toBe("/crates/new?spec=one");
   });
 
   it("follows when another address of the page is gone to", async () => {

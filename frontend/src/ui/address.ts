@@ -25,7 +25,11 @@ export function useAddress(name: string, usual: string): [string, (value: string
     (next: string) => {
       setValue(next);
       window.clearTimeout(writing.current);
+      const page = window.location.pathname;
       writing.current = window.setTimeout(() => {
+        // Who has gone to another page meanwhile is not called back, though this one still shows
+        // until the other has arrived.
+        if (window.location.pathname !== page) return;
         const now = new URLSearchParams(window.location.search);
         if (next === usual) now.delete(name);
         else now.set(name, next);

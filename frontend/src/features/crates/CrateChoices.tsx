@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { Select, TextField } from "../../ui/Field";
-import { useChoose } from "./choose";
+import { useChoose } from "../../api/mutations/crates";
 
 const STREAMS = ["picture", "sound"];
 

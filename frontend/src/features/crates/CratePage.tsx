@@ -1,8 +1,7 @@
 import clsx from "clsx";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router-dom";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { ReadyLine } from "../floor/Floor";
 import { PageHead } from "../../ui/PageHead";
 import { RunLine } from "../../ui/RunLine";
@@ -16,11 +15,11 @@ import { PictureBand } from "./PictureBand";
 import { PutBack, Question, QUESTIONS, type Step } from "./Question";
 import { CrateChoices } from "./CrateChoices";
 import { NewerSpec, WholeCrate } from "./WholeCrate";
-import { touch } from "../../api/keys";
 import { useCrate } from "../../api/queries";
 import { Notice } from "../../ui/Notice";
 import { useAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
+import { type CrateStep, useCrateStep, useRunAgain } from "../../api/mutations/crates";
 
 type Page = Schemas["CratePage"];
 
@@ -33,7 +32,6 @@ export function CratePage() {
 }
 
 function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
-  const client = useQueryClient();
   const go = useNavigate();
   const [item, setItem] = useAddress("item", "");
   const at = Math.max(
@@ -45,28 +43,14 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
     const next = crate.deliverables[Math.max(0, Math.min(crate.deliverables.length - 1, n))];
     if (next) setItem(String(next.id));
   };
-  const path = { params: { path: { id: crate.id } } };
-  const act = useMutation({
-    mutationFn: (step: string): Promise<{ id: number }> => {
-      if (step === "run") return unwrap(api.POST("/api/crates/{id}/runs", path));
-      if (step === "stop") return unwrap(api.POST("/api/crates/{id}/runs/stop", path));
-      if (step === "seal") return unwrap(api.POST("/api/crates/{id}/seal", path));
-      if (step === "remove") return unwrap(api.DELETE("/api/crates/{id}", path));
-      if (step === "revise") return unwrap(api.POST("/api/crates/{id}/revisions", path));
-      return unwrap(api.POST("/api/crates/{id}/hand-over", path));
-    },
+  const act = useCrateStep(crate.id, {
     onSuccess: (made, step) => {
       if (step === "revise") void go(`/crates/${made.id}`);
       if (step === "remove")
         void go("/", { state: { removed: { id: crate.id, number: crate.number } } });
     },
-    onSettled: () => touch(client, ["crate"]),
   });
-  const again = useMutation({
-    mutationFn: (id: number) =>
-      unwrap(api.POST("/api/deliverables/{id}/runs", { params: { path: { id } } })),
-    onSettled: () => touch(client, ["crate"]),
-  });
+  const again = useRunAgain();
   const [asked, setAsked] = useState<Step | null>(null);
   const NEXT: Record<string, string> = {
     run: "Run",
@@ -78,7 +62,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
   const take_ = (step: string) => {
     if (act.isPending) return;
     if (step in QUESTIONS) setAsked(step as Step);
-    else act.mutate(step);
+    else act.mutate(step as CrateStep);
   };
   const next = () => {
     if (label && !asked) take_(crate.next_step);

@@ -1,14 +1,12 @@
 import clsx from "clsx";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { TriangleAlert } from "lucide-react";
 import { useState } from "react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { VerdictBadge } from "../../ui/VerdictBadge";
 import { Problem } from "../../ui/states";
-import { touch } from "../../api/keys";
 import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
-import { useChoose } from "./choose";
+import { useChoose, useSignOff } from "../../api/mutations/crates";
 
 type Deliverable = Schemas["DeliverableOut"];
 type Row = Schemas["LedgerRow"];
@@ -223,20 +221,10 @@ function Choice({ row, deliverable }: { row: Row; deliverable: Deliverable }) {
 }
 
 function SignOff({ deliverable, property }: { deliverable: Deliverable; property: string }) {
-  const client = useQueryClient();
   const [open, setOpen] = useState(false);
   const [reason, setReason] = useState("");
   const [by, setBy] = useState("");
-  const sign = useMutation({
-    mutationFn: () =>
-      unwrap(
-        api.POST("/api/crates/deliverables/{id}/exceptions", {
-          params: { path: { id: deliverable.id } },
-          body: { property, reason, by },
-        }),
-      ),
-    onSettled: () => touch(client, ["crate"]),
-  });
+  const sign = useSignOff(deliverable.id);
   if (!open)
     return (
       <Button className="mt-1" onClick={() => setOpen(true)}>
@@ -248,7 +236,7 @@ function SignOff({ deliverable, property }: { deliverable: Deliverable; property
       className="mt-1 flex flex-col gap-1"
       onSubmit={(e) => {
         e.preventDefault();
-        sign.mutate();
+        sign.mutate({ property, reason, by });
       }}
     >
       <input

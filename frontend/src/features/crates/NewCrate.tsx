@@ -1,13 +1,12 @@
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router-dom";
-import { api, unwrap } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
 import { PageHead } from "../../ui/PageHead";
 import { bytes } from "../../ui/format";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { useMaster, useMasters, useSpecs } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { useMakeCrate } from "../../api/mutations/crates";
 
 function local(date: Date): string {
   const two = (n: number) => String(n).padStart(2, "0");
@@ -33,15 +32,7 @@ export function NewCrate() {
   const [picked, setPicked] = useState<number[]>(() =>
     asked.split(",").map(Number).filter(Boolean),
   );
-  const make = useMutation({
-    mutationFn: () =>
-      unwrap(
-        api.POST("/api/crates", {
-          body: { title, spec, due_at: new Date(due).toISOString(), masters: picked, spans },
-        }),
-      ),
-    onSuccess: (made) => void go(`/crates/${made.id}`),
-  });
+  const make = useMakeCrate({ onSuccess: (made) => void go(`/crates/${made.id}`) });
   if (specs.isPending || found.isPending) return <Loading what="specs and masters" />;
   if (!specs.data || !found.data) return <Problem error={specs.error ?? found.error} />;
   const chosen = specs.data.find((s) => s.id === spec);
@@ -66,7 +57,8 @@ export function NewCrate() {
         className="grid max-w-5xl gap-6 lg:grid-cols-2"
         onSubmit={(e) => {
           e.preventDefault();
-          make.mutate();
+          const due_at = new Date(due).toISOString();
+          make.mutate({ title, spec, due_at, masters: picked, spans });
         }}
       >
         <div className="flex flex-col gap-3">

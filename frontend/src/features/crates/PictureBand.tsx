@@ -4,7 +4,7 @@ import { masterFrame } from "../../api/pictures";
 import { LoadGauge } from "../../ui/LoadGauge";
 import { Still } from "../../ui/Viewer";
 import { Select } from "../../ui/Field";
-import { useChoose } from "./choose";
+import { useChoose } from "../../api/mutations/crates";
 
 type Deliverable = Schemas["DeliverableOut"];
 

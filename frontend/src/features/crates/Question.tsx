@@ -1,9 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
-import { touch } from "../../api/keys";
 import { Button } from "../../ui/Button";
+import { useRestoreCrate } from "../../api/mutations/crates";
 
 export const QUESTIONS = {
   seal: {
@@ -68,11 +67,7 @@ export function Question({
 
 /** Says that a crate was removed, and puts it back. */
 export function PutBack({ id, number }: { id: number; number: number }) {
-  const client = useQueryClient();
-  const back = useMutation({
-    mutationFn: () => unwrap(api.POST("/api/crates/{id}/restore", { params: { path: { id } } })),
-    onSettled: () => touch(client, ["crate"]),
-  });
+  const back = useRestoreCrate();
   if (back.isSuccess)
     return (
       <p role="status" className="mb-2 bg-base-200 p-2">
@@ -85,7 +80,7 @@ export function PutBack({ id, number }: { id: number; number: number }) {
       className="mb-2 flex items-center gap-3 border-l-4 border-warning bg-base-200 p-2"
     >
       <span>Crate {number} was removed. It is kept for seven days.</span>
-      <Button size="sm" onClick={() => back.mutate()} disabled={back.isPending}>
+      <Button size="sm" onClick={() => back.mutate(id)} disabled={back.isPending}>
         Put it back
       </Button>
       {back.isError && <Problem error={back.error} />}

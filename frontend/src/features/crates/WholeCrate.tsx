@@ -1,12 +1,11 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "react-router-dom";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { VerdictBadge } from "../../ui/VerdictBadge";
 import { Problem } from "../../ui/states";
 import { comparison } from "../specs/comparison";
-import { touch } from "../../api/keys";
 import { Notice } from "../../ui/Notice";
 import { Button } from "../../ui/Button";
+import { useFollowSpec } from "../../api/mutations/crates";
 
 type Page = Schemas["CratePage"];
 
@@ -37,18 +36,8 @@ export function WholeCrate({ crate }: { crate: Page }) {
 
 /** A newer version of the spec, what changed in it, and the way over. */
 export function NewerSpec({ crate }: { crate: Page }) {
-  const client = useQueryClient();
   const newer = crate.newer_spec;
-  const follow = useMutation({
-    mutationFn: (version: number) =>
-      unwrap(
-        api.POST("/api/crates/{id}/spec", {
-          params: { path: { id: crate.id } },
-          body: { version },
-        }),
-      ),
-    onSettled: () => touch(client, ["crate"]),
-  });
+  const follow = useFollowSpec(crate.id);
   if (!newer) return null;
   return (
     <Notice tone="warning" role="status">

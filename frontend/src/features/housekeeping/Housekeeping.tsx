@@ -1,9 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { bytes, clock } from "../../ui/format";
 import { Loading, Problem } from "../../ui/states";
-import { keys } from "../../api/keys";
+import { useTidy } from "../../api/mutations/housekeeping";
 import { useHousekeeping } from "../../api/queries";
 import { Button } from "../../ui/Button";
 
@@ -11,12 +10,8 @@ type Page = Schemas["HousekeepingOut"];
 
 /** The disk, what takes it and what bounds it, and what the daily tidying cleared away. */
 export function Housekeeping() {
-  const client = useQueryClient();
   const page = useHousekeeping();
-  const tidy = useMutation({
-    mutationFn: () => unwrap(api.POST("/api/housekeeping/tidy")),
-    onSettled: () => client.invalidateQueries({ queryKey: keys.housekeeping }),
-  });
+  const tidy = useTidy();
   if (page.isPending) return <Loading what="what takes room" />;
   if (!page.data) return <Problem error={page.error} again={() => void page.refetch()} />;
   return (

@@ -1,13 +1,13 @@
-import { useMutation } from "@tanstack/react-query";
 import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { Still } from "../../ui/Viewer";
 import { fps, timecode } from "../../ui/format";
 import { useKeys, type Key } from "../../ui/keys";
 import { GUIDES, Guides } from "./guides";
 import { useShuttle } from "./play";
 import { Button } from "../../ui/Button";
+import { useFindFrame, useOrderProxy } from "../../api/mutations/masters";
 
 export type Marks = { first: number | null; last: number | null };
 type Props = {
@@ -38,10 +38,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
     last,
     play.channels,
   );
-  const order = useMutation({
-    mutationFn: () =>
-      unwrap(api.POST("/api/masters/{id}/play-copy", { params: { path: { id: master.id } } })),
-  });
+  const order = useOrderProxy(master.id);
   const ask = order.mutate;
   const wanted = play.state === "none" && master.state === "ready" && !master.still;
   useEffect(() => {
@@ -273,13 +270,7 @@ function Label({
 }) {
   const now = timecode(frame, master.rate, master.start_frame, master.drop_frame);
   const [typed, setTyped] = useState<string | null>(null);
-  const find = useMutation({
-    mutationFn: (label: string) =>
-      unwrap(
-        api.GET("/api/masters/{id}/frame-at", {
-          params: { path: { id: master.id }, query: { label } },
-        }),
-      ),
+  const find = useFindFrame(master.id, {
     onSuccess: (found) => {
       setTyped(null);
       to(found.frame);

@@ -1,10 +1,9 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { PencilLine } from "lucide-react";
 import { useState } from "react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
-import { touch } from "../../api/keys";
 import { Button } from "../../ui/Button";
+import { useCorrect } from "../../api/mutations/masters";
 
 const GROUPS = ["picture", "motion", "sound", "file"];
 
@@ -136,21 +135,8 @@ function Correct({
   fact: Schemas["Correctable"];
   done: () => void;
 }) {
-  const client = useQueryClient();
   const [value, setValue] = useState(fact.usual[0] ?? "");
-  const put = useMutation({
-    mutationFn: (v: string | null) =>
-      unwrap(
-        api.PUT("/api/masters/{id}/corrections", {
-          params: { path: { id: master } },
-          body: { key: fact.key, value: v },
-        }),
-      ),
-    onSuccess: () => {
-      done();
-      void touch(client, ["master"]);
-    },
-  });
+  const put = useCorrect(master, fact.key, { onSuccess: done });
   return (
     <form
       className="flex flex-wrap items-center gap-1 font-sans"

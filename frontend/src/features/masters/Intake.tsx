@@ -1,17 +1,17 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Folder, Images } from "lucide-react";
 import { useState } from "react";
 import { api, unwrap } from "../../api/client";
 import { bytes } from "../../ui/format";
 import { Loading, Problem } from "../../ui/states";
-import { keys, touch } from "../../api/keys";
+import { keys } from "../../api/keys";
 import { Button } from "../../ui/Button";
+import { useIngest, useWatchFolder } from "../../api/mutations/masters";
 
 const RATES = ["24000/1001", "24", "25", "30000/1001", "30", "50", "60000/1001", "60"];
 
 /** What lies in the intake folders on the server: read in place, one folder at a time. */
 export function Intake() {
-  const client = useQueryClient();
   const [folder, setFolder] = useState(0);
   const [inner, setInner] = useState("");
   const [picked, setPicked] = useState<string[]>([]);
@@ -27,16 +27,9 @@ export function Intake() {
     placeholderData: keepPreviousData,
     queryFn: () => unwrap(api.GET("/api/intake", { params: { query: { folder, inner } } })),
   });
-  const grab = useMutation({
-    mutationFn: (names: string[]) =>
-      unwrap(api.POST("/api/intake", { body: { folder, inner, names, rate, production } })),
-    onSuccess: () => setPicked([]),
-    onSettled: () => touch(client, ["master"]),
-  });
-  const watch = useMutation({
-    mutationFn: (on: boolean) => unwrap(api.PUT("/api/intake/watch", { body: { folder, on } })),
-    onSettled: () => client.invalidateQueries({ queryKey: keys.masters.intakes }),
-  });
+  const grab = useIngest({ onSuccess: () => setPicked([]) });
+  const ingest = (names: string[]) => grab.mutate({ folder, inner, names, rate, production });
+  const watch = useWatchFolder();
   if (!look.data)
     return look.isError ? (
       <Problem error={look.error} again={() => place(0, "")} />
@@ -85,7 +78,7 @@ export function Intake() {
             type="checkbox"
             className="toggle toggle-xs"
             checked={here?.watched ?? false}
-            onChange={(e) => watch.mutate(e.target.checked)}
+            onChange={(e) => watch.mutate({ folder, on: e.target.checked })}
           />{" "}
           watch: take in what is new by itself
         </label>
@@ -93,11 +86,11 @@ export function Intake() {
       {items.length === 0 && <p className="muted">The folder is empty.</p>}
       {fresh.length > 0 && (
         <div className="flex flex-wrap items-center gap-2 py-1">
-          <Button disabled={grab.isPending} onClick={() => grab.mutate(fresh.map((f) => f.name))}>
+          <Button disabled={grab.isPending} onClick={() => ingest(fresh.map((f) => f.name))}>
             Take in everything new here ({fresh.length})
           </Button>
           {picked.length > 0 && (
-            <Button tone="primary" disabled={grab.isPending} onClick={() => grab.mutate(picked)}>
+            <Button tone="primary" disabled={grab.isPending} onClick={() => ingest(picked)}>
               Take in {picked.length} chosen
             </Button>
           )}
@@ -164,7 +157,7 @@ export function Intake() {
                 {i.taken ? (
                   <span className="muted">taken in</span>
                 ) : (
-                  <Button onClick={() => grab.mutate([i.name])} disabled={grab.isPending}>
+                  <Button onClick={() => ingest([i.name])} disabled={grab.isPending}>
                     Take in
                   </Button>
                 )}

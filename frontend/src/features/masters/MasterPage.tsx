@@ -1,7 +1,6 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router-dom";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { useProgress } from "../../api/live";
 import { PageHead } from "../../ui/PageHead";
 import { useFrames } from "../../ui/Viewer";
@@ -12,10 +11,10 @@ import { Facts } from "./Facts";
 import { Fits } from "./Fits";
 import { Ranges } from "./Ranges";
 import { TimeLine } from "./TimeLine";
-import { touch } from "../../api/keys";
 import { useMaster, useProductions } from "../../api/queries";
 import { Notice } from "../../ui/Notice";
 import { Button } from "../../ui/Button";
+import { useReadAgain, useSetProduction } from "../../api/mutations/masters";
 
 export function MasterPage() {
   const id = Number(useParams().id);
@@ -26,7 +25,6 @@ export function MasterPage() {
 }
 
 function Shown({ master }: { master: Schemas["MasterPage"] }) {
-  const client = useQueryClient();
   // Sound alone is walked through in steps as fine as a frame at 25 a second.
   const frames = master.has_picture
     ? master.frames
@@ -38,11 +36,7 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
     master.id,
     master.state === "measuring" ? master.progress : null,
   );
-  const again = useMutation({
-    mutationFn: () =>
-      unwrap(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })),
-    onSettled: () => touch(client, ["master"]),
-  });
+  const again = useReadAgain();
   const seen = master.state === "ready" || master.state === "measuring";
   return (
     <>
@@ -50,7 +44,7 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
         <Production master={master} />
         <Button
           size="sm"
-          onClick={() => again.mutate()}
+          onClick={() => again.mutate(master.id)}
           disabled={!seen && master.state !== "failed" && master.state !== "changed"}
         >
           Read again
@@ -114,19 +108,9 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
 }
 
 function Production({ master }: { master: Schemas["MasterPage"] }) {
-  const client = useQueryClient();
   const [name, setName] = useState(master.production);
   const known = useProductions();
-  const keep = useMutation({
-    mutationFn: () =>
-      unwrap(
-        api.PATCH("/api/masters/{id}", {
-          params: { path: { id: master.id } },
-          body: { production: name },
-        }),
-      ),
-    onSuccess: () => touch(client, ["master"]),
-  });
+  const keep = useSetProduction();
   return (
     <label className="flex items-center gap-1">
       <span className="muted">production</span>
@@ -137,7 +121,7 @@ function Production({ master }: { master: Schemas["MasterPage"] }) {
         maxLength={200}
         onChange={(e) => setName(e.target.value)}
         onBlur={() => {
-          if (name !== master.production) keep.mutate();
+          if (name !== master.production) keep.mutate({ ids: [master.id], production: name });
         }}
         onKeyDown={(e) => {
           if (e.key === "Enter") e.currentTarget.blur();

@@ -1,8 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { AudioLines, FolderInput, Upload as UploadIcon } from "lucide-react";
 import { useDeferredValue, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router-dom";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
 import { useProgress } from "../../api/live";
 import { PageHead } from "../../ui/PageHead";
@@ -17,6 +17,7 @@ import { touch } from "../../api/keys";
 import { useMasters, useProductions } from "../../api/queries";
 import { useAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
+import { useDismissMasters, useReadAgain } from "../../api/mutations/masters";
 
 type Master = Schemas["MasterOut"];
 const PAGE = 100;
@@ -211,22 +212,13 @@ function Row({
   picked: boolean;
   pick: (on: boolean) => void;
 }) {
-  const client = useQueryClient();
   const progress = useProgress(
     "master",
     master.id,
     master.state === "measuring" ? master.progress : null,
   );
-  const read = useMutation({
-    mutationFn: () =>
-      unwrap(api.POST("/api/masters/{id}/read", { params: { path: { id: master.id } } })),
-    onSettled: () => touch(client, ["master"]),
-  });
-  const dismiss = useMutation({
-    mutationFn: () =>
-      unwrap(api.DELETE("/api/masters/{id}", { params: { path: { id: master.id } } })),
-    onSettled: () => touch(client, ["master"]),
-  });
+  const read = useReadAgain();
+  const dismiss = useDismissMasters();
   const seen = master.state === "ready" || master.state === "measuring";
   return (
     <tr className="hover:bg-base-200">
@@ -290,10 +282,10 @@ function Row({
           <div role="alert">
             <p className="font-semibold text-error">{master.error?.what}</p>
             <p>{master.error?.way_out}</p>
-            <Button className="mr-1" onClick={() => read.mutate()}>
+            <Button className="mr-1" onClick={() => read.mutate(master.id)}>
               Read again
             </Button>
-            <Button onClick={() => dismiss.mutate()}>Dismiss</Button>
+            <Button onClick={() => dismiss.mutate([master.id])}>Dismiss</Button>
           </div>
         )}
         {(read.isError || dismiss.isError) && <Problem error={read.error ?? dismiss.error} />}

@@ -1,12 +1,11 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router-dom";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { timecode } from "../../ui/format";
 import { Problem } from "../../ui/states";
 import type { Marks } from "./Deck";
-import { keys } from "../../api/keys";
 import { Button } from "../../ui/Button";
+import { useForgetRange, useKeepRange } from "../../api/mutations/masters";
 
 export function Ranges({
   master,
@@ -19,33 +18,18 @@ export function Ranges({
   setMarks: (m: Marks) => void;
   to: (n: number) => void;
 }) {
-  const client = useQueryClient();
   const go = useNavigate();
   const [name, setName] = useState("");
   const [picked, setPicked] = useState<number[]>([]);
-  const path = { id: master.id };
-  const again = () => void client.invalidateQueries({ queryKey: keys.masters.one(master.id) });
   const first = marks.first ?? 0;
   const last = marks.last ?? master.frames - 1;
-  const keep = useMutation({
-    mutationFn: () =>
-      unwrap(
-        api.POST("/api/masters/{id}/spans", {
-          params: { path },
-          body: { name, first, frames: last - first + 1 },
-        }),
-      ),
+  const keep = useKeepRange(master.id, {
     onSuccess: () => {
       setName("");
       setMarks({ first: null, last: null });
-      again();
     },
   });
-  const forget = useMutation({
-    mutationFn: (span: number) =>
-      unwrap(api.DELETE("/api/masters/{id}/spans/{span}", { params: { path: { ...path, span } } })),
-    onSuccess: again,
-  });
+  const forget = useForgetRange(master.id);
   const label = (n: number) => timecode(n, master.rate, master.start_frame, master.drop_frame);
   const marked = marks.first !== null || marks.last !== null;
   return (
@@ -62,7 +46,7 @@ export function Ranges({
           className="flex flex-wrap items-center gap-2 py-1"
           onSubmit={(e) => {
             e.preventDefault();
-            keep.mutate();
+            keep.mutate({ name, first, frames: last - first + 1 });
           }}
         >
           <span className="figure">

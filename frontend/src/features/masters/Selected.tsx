@@ -1,9 +1,8 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
-import { touch } from "../../api/keys";
 import { Button } from "../../ui/Button";
+import { useDismissMasters, useJoinStills, useSetProduction } from "../../api/mutations/masters";
 
 type Master = Schemas["MasterOut"];
 
@@ -17,41 +16,12 @@ export function Selected({
   crate: () => void;
   clear: () => void;
 }) {
-  const client = useQueryClient();
   const [production, setProduction] = useState("");
   const [rate, setRate] = useState("25");
-  const settled = () => void touch(client, ["master"]);
-  const sort = useMutation({
-    mutationFn: () =>
-      Promise.all(
-        picked.map((m) =>
-          unwrap(
-            api.PATCH("/api/masters/{id}", {
-              params: { path: { id: m.id } },
-              body: { production },
-            }),
-          ),
-        ),
-      ),
-    onSuccess: clear,
-    onSettled: settled,
-  });
-  const join = useMutation({
-    mutationFn: () =>
-      unwrap(api.POST("/api/intake/join", { body: { ids: picked.map((m) => m.id), rate } })),
-    onSuccess: clear,
-    onSettled: settled,
-  });
-  const dismiss = useMutation({
-    mutationFn: () =>
-      Promise.all(
-        picked.map((m) =>
-          unwrap(api.DELETE("/api/masters/{id}", { params: { path: { id: m.id } } })),
-        ),
-      ),
-    onSuccess: clear,
-    onSettled: settled,
-  });
+  const ids = picked.map((m) => m.id);
+  const sort = useSetProduction({ onSuccess: clear });
+  const join = useJoinStills({ onSuccess: clear });
+  const dismiss = useDismissMasters({ onSuccess: clear });
   const stills = picked.length > 1 && picked.every((m) => m.frames === 1);
   const usable = picked.every((m) => m.state === "ready" || m.state === "measuring");
   return (
@@ -65,7 +35,7 @@ export function Selected({
       </Button>
       {stills && (
         <span className="flex items-center gap-1">
-          <Button size="sm" onClick={() => join.mutate()} disabled={join.isPending}>
+          <Button size="sm" onClick={() => join.mutate({ ids, rate })} disabled={join.isPending}>
             Join as one sequence
           </Button>{" "}
           at
@@ -90,12 +60,12 @@ export function Selected({
         <Button
           size="sm"
           disabled={!production.trim() || sort.isPending}
-          onClick={() => sort.mutate()}
+          onClick={() => sort.mutate({ ids, production })}
         >
           Put in this production
         </Button>
       </span>
-      <Button size="sm" onClick={() => dismiss.mutate()} disabled={dismiss.isPending}>
+      <Button size="sm" onClick={() => dismiss.mutate(ids)} disabled={dismiss.isPending}>
         Dismiss
       </Button>
       <Button size="sm" tone="ghost" onClick={clear}>

@@ -1,23 +1,19 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { api, unwrap } from "../../api/client";
 import { bytes } from "../../ui/format";
 import { useUploads } from "./upload";
 import { keys } from "../../api/keys";
 import { Button } from "../../ui/Button";
+import { useForgetUpload } from "../../api/mutations/masters";
 
 /** Files on their way up, and those that a reload or a lost line left half-way. */
 export function UploadList({ choose }: { choose: () => void }) {
-  const client = useQueryClient();
   const coming = useUploads();
   const left = useQuery({
     queryKey: keys.masters.unfinished,
     queryFn: () => unwrap(api.GET("/api/uploads/unfinished")),
   });
-  const forget = useMutation({
-    mutationFn: (id: string) =>
-      fetch(`/api/uploads/${id}`, { method: "DELETE", headers: { "Tus-Resumable": "1.0.0" } }),
-    onSettled: () => client.invalidateQueries({ queryKey: keys.masters.unfinished }),
-  });
+  const forget = useForgetUpload();
   const lost = (left.data ?? []).filter(
     (u) => !coming.some((c) => c.name === u.name && c.size === u.length),
   );

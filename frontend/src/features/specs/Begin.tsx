@@ -1,7 +1,6 @@
-import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router-dom";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { Problem } from "../../ui/states";
 import { type Doc, empty, keep, keeping, type Row } from "./document";
@@ -10,6 +9,7 @@ import { FileDrop } from "./FileDrop";
 import { GROUPS } from "./Reading";
 import { useMasters, useSpecs } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { useFetchSpec, useReadText, useRulesFromMaster } from "../../api/mutations/specs";
 
 const WAYS = [
   "from a file they accepted",
@@ -76,13 +76,7 @@ function FromCopy({
 }) {
   const specs = useSpecs();
   const [chosen, setChosen] = useState(id);
-  const fetch = useMutation({
-    mutationFn: () =>
-      unwrap(
-        api.GET("/api/specs/{id}", {
-          params: { path: { id: chosen }, query: { version: chosen === id ? version : undefined } },
-        }),
-      ),
+  const fetch = useFetchSpec({
     onSuccess: (page) => {
       const doc = page.document as unknown as Doc;
       begin({
@@ -115,7 +109,7 @@ function FromCopy({
         size="sm"
         tone="primary"
         disabled={!chosen || fetch.isPending}
-        onClick={() => fetch.mutate()}
+        onClick={() => fetch.mutate({ id: chosen, version: chosen === id ? version : undefined })}
       >
         Begin
       </Button>
@@ -128,9 +122,7 @@ function FromText({ begin }: { begin: (doc: Doc) => void }) {
   const [text, setText] = useState("");
   const [name, setName] = useState("pasted text");
   const [wrong, setWrong] = useState<Schemas["Wrong"][]>([]);
-  const read = useMutation({
-    mutationFn: () =>
-      unwrap(api.POST("/api/specs/check", { body: { document: null, text, name } })),
+  const read = useReadText({
     onSuccess: (made) => {
       setWrong(made.wrong);
       if (made.document) begin(made.document as unknown as Doc);
@@ -173,7 +165,7 @@ function FromText({ begin }: { begin: (doc: Doc) => void }) {
         tone="primary"
         className="mt-2"
         disabled={!text.trim() || read.isPending}
-        onClick={() => read.mutate()}
+        onClick={() => read.mutate({ text, name })}
       >
         Read it
       </Button>
@@ -185,11 +177,7 @@ function FromFile({ begin }: { begin: (doc: Doc) => void }) {
   const [looked, setLooked] = useState<Schemas["Trial"] | null>(null);
   const [search, setSearch] = useState("");
   const masters = useMasters({ q: search, limit: 8 });
-  const from = useMutation({
-    mutationFn: (id: number) =>
-      unwrap(api.GET("/api/specs/from-master/{id}", { params: { path: { id } } })),
-    onSuccess: setLooked,
-  });
+  const from = useRulesFromMaster({ onSuccess: setLooked });
   if (looked) return <Proposals looked={looked} begin={begin} again={() => setLooked(null)} />;
   return (
     <div className="grid max-w-5xl gap-6 lg:grid-cols-2">

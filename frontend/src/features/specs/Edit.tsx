@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Redo2, Undo2 } from "lucide-react";
 import { useEffect, useReducer, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router-dom";
@@ -15,10 +15,11 @@ import { EitherEditor } from "./EditEither";
 import { Contradictions, GROUPS } from "./Reading";
 import { PropertyChoice, RuleRow } from "./RuleRow";
 import { history, type Past } from "./history";
-import { keys, touch } from "../../api/keys";
+import { keys } from "../../api/keys";
 import { useSpec } from "../../api/queries";
 import { Notice } from "../../ui/Notice";
 import { Button } from "../../ui/Button";
+import { useRepair, useSaveSpec } from "../../api/mutations/specs";
 
 /** Parts of the document that say by themselves what is wrong with them. */
 const PLACES = ["requirements", "either", "coding", "delivery", "house", "house_sets"];
@@ -59,10 +60,11 @@ export function EditSpec() {
   );
 }
 
+const plain = (doc: Doc) => doc as unknown as Record<string, unknown>;
+
 type Given = { start: Doc; base: number | null; vocabulary: Schemas["Vocabulary"]; place: string };
 
 function Editor({ start, base, vocabulary, place }: Given) {
-  const client = useQueryClient();
   const go = useNavigate();
   const [past, step] = useReducer(history, null, (): Past => {
     // What was written before a reload is taken up again, as one step that can be undone.
@@ -108,28 +110,14 @@ function Editor({ start, base, vocabulary, place }: Given) {
     window.addEventListener("beforeunload", ask);
     return () => window.removeEventListener("beforeunload", ask);
   }, [changed]);
-  const save = useMutation({
-    mutationFn: (status: string) =>
-      unwrap(
-        api.POST("/api/specs", {
-          body: { document: { ...doc, status } as unknown as Record<string, unknown>, base },
-        }),
-      ),
+  const saved = (status: "draft" | "in force") => ({ document: plain({ ...doc, status }), base });
+  const save = useSaveSpec({
     onSuccess: (made) => {
       forget(place);
-      void touch(client, ["spec"]);
       void go(`/specs/${made.reading.id}?version=${made.reading.version}`);
     },
   });
-  const mend = useMutation({
-    mutationFn: (changes: Schemas["RepairOut"]["changes"]) =>
-      unwrap(
-        api.POST("/api/specs/repair", {
-          body: { document: doc as unknown as Record<string, unknown>, changes },
-        }),
-      ),
-    onSuccess: (made) => set(made.document as unknown as Doc),
-  });
+  const mend = useRepair({ onSuccess: (made) => set(made.document as unknown as Doc) });
   useKeys([
     { key: "u", does: "undo", run: () => step("undo") },
     { key: "U", does: "redo", run: () => step("redo") },
@@ -200,14 +188,18 @@ function Editor({ start, base, vocabulary, place }: Given) {
         >
           Leave without saving
         </Button>
-        <Button size="sm" disabled={blocked || save.isPending} onClick={() => save.mutate("draft")}>
+        <Button
+          size="sm"
+          disabled={blocked || save.isPending}
+          onClick={() => save.mutate(saved("draft"))}
+        >
           Save as draft
         </Button>
         <Button
           size="sm"
           tone="primary"
           disabled={blocked || cannot || save.isPending}
-          onClick={() => save.mutate("in force")}
+          onClick={() => save.mutate(saved("in force"))}
         >
           {draft ? "Save and put in force" : "Save as a new version"}
         </Button>
@@ -243,7 +235,10 @@ function Editor({ start, base, vocabulary, place }: Given) {
       <About doc={doc} set={set} vocabulary={vocabulary} fresh={base === null} />
       {elsewhere.length > 0 && (
         <div className="my-3">
-          <Contradictions found={elsewhere} take={(c) => mend.mutate(c)} />
+          <Contradictions
+            found={elsewhere}
+            take={(c) => mend.mutate({ document: plain(doc), changes: c })}
+          />
         </div>
       )}
       <table className="rows w-full" aria-label="Requirements">
@@ -278,7 +273,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
                   remove={() =>
                     set({ ...doc, requirements: doc.requirements.filter((_, m) => m !== n) })
                   }
-                  repair={(c) => mend.mutate(c)}
+                  repair={(c) => mend.mutate({ document: plain(doc), changes: c })}
                 />
               ))}
             <tr>

@@ -1,8 +1,7 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Download, Printer } from "lucide-react";
 import { useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router-dom";
-import { api, type Schemas, unwrap } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { PageHead } from "../../ui/PageHead";
 import { clock } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
@@ -11,10 +10,10 @@ import type { Doc } from "./document";
 import { AsTable, Contradictions, Sentences } from "./Reading";
 import { TryFile } from "./TryFile";
 import { comparison } from "./comparison";
-import { touch } from "../../api/keys";
 import { useSpec } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
+import { useDropDraft, useSaveSpec } from "../../api/mutations/specs";
 
 const VIEWS = ["sentences", "table", "file"] as const;
 
@@ -32,22 +31,15 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
   const { reading, yaml, versions, document } = page;
   const { id, version } = reading;
   const go = useNavigate();
-  const client = useQueryClient();
   const [view, setView] = useChoiceInAddress("view", VIEWS, "sentences");
   const [trying, setTrying] = useState(false);
   const newest = Math.max(...versions.map((v) => v.version));
-  const settle = { onSettled: () => touch(client, ["spec"]) };
-  const state = useMutation({
-    mutationFn: (status: string) =>
-      unwrap(api.POST("/api/specs", { body: { document: { ...document, status }, base: newest } })),
+  const as = (status: string) => ({ document: { ...document, status }, base: newest });
+  const state = useSaveSpec({
     onSuccess: (made) => void go(`/specs/${id}?version=${made.reading.version}`),
-    ...settle,
   });
-  const drop = useMutation({
-    mutationFn: () =>
-      unwrap(api.DELETE("/api/specs/{id}", { params: { path: { id }, query: { version } } })),
+  const drop = useDropDraft(id, {
     onSuccess: () => void go(versions.length > 1 ? `/specs/${id}` : "/specs"),
-    ...settle,
   });
   const edit = () => void go(`/specs/${id}/edit?version=${version}`);
   useKeys([
@@ -93,7 +85,7 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
             disabled={
               state.isPending || reading.contradictions.some((c) => c.grade === "contradiction")
             }
-            onClick={() => state.mutate("in force")}
+            onClick={() => state.mutate(as("in force"))}
           >
             Put in force
           </Button>
@@ -203,13 +195,13 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
             Compare with another
           </Link>
           {version === newest && doc.status === "in force" && (
-            <Button onClick={() => state.mutate("withdrawn")}>Withdraw</Button>
+            <Button onClick={() => state.mutate(as("withdrawn"))}>Withdraw</Button>
           )}
           {version === newest && doc.status === "withdrawn" && (
-            <Button onClick={() => state.mutate("in force")}>Put in force again</Button>
+            <Button onClick={() => state.mutate(as("in force"))}>Put in force again</Button>
           )}
           {doc.status === "draft" && (
-            <Button onClick={() => drop.mutate()}>Remove this draft</Button>
+            <Button onClick={() => drop.mutate(version)}>Remove this draft</Button>
           )}
         </p>
       </details>

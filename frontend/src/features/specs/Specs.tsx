@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Plus } from "lucide-react";
 import { useRef } from "react";
 import { Link, useNavigate } from "react-router-dom";
@@ -7,10 +7,11 @@ import { PageHead } from "../../ui/PageHead";
 import { useKeys } from "../../ui/keys";
 import { bytes } from "../../ui/format";
 import { Empty, Loading, Problem } from "../../ui/states";
-import { keys, touch } from "../../api/keys";
+import { keys } from "../../api/keys";
 import { useSpecs } from "../../api/queries";
 import { useAddress, useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
+import { useReadSpecFiles } from "../../api/mutations/specs";
 
 const KINDS = ["broadcaster", "disc", "venue", "platform", "collaborator"];
 const SHOW = ["in force", "draft", "withdrawn", "all"] as const;
@@ -42,7 +43,6 @@ function shows(spec: Schemas["SpecOut"], show: (typeof SHOW)[number]): boolean {
 
 export function Specs() {
   const specs = useSpecs();
-  const client = useQueryClient();
   const go = useNavigate();
   const [text, setText] = useAddress("q", "");
   const [show, setShow] = useChoiceInAddress("show", SHOW, "in force");
@@ -51,10 +51,7 @@ export function Specs() {
     queryKey: keys.specs.refused,
     queryFn: () => unwrap(api.GET("/api/specs/refused")),
   });
-  const read = useMutation({
-    mutationFn: () => unwrap(api.POST("/api/specs/read")),
-    onSettled: () => touch(client, ["spec"]),
-  });
+  const read = useReadSpecFiles();
   useKeys([
     { key: "/", does: "search", run: () => search.current?.focus() },
     { key: "n", does: "write a new spec", run: () => void go("/specs/new") },

@@ -1,0 +1,68 @@
+import { api, type Schemas, unwrap } from "../client";
+import { type Done, useChange } from "./change";
+
+export type Choice = { property: string; value: string | null };
+export type CrateStep = "run" | "stop" | "seal" | "hand over" | "revise" | "remove";
+
+/** Makes a crate. */
+export const useMakeCrate = (done: Done<Schemas["CratePage"]>) =>
+  useChange(
+    ["crate"],
+    (body: Schemas["NewCrate"]) => unwrap(api.POST("/api/crates", { body })),
+    done,
+  );
+
+const STEPS = {
+  run: (id: number) => api.POST("/api/crates/{id}/runs", { params: { path: { id } } }),
+  stop: (id: number) => api.POST("/api/crates/{id}/runs/stop", { params: { path: { id } } }),
+  seal: (id: number) => api.POST("/api/crates/{id}/seal", { params: { path: { id } } }),
+  "hand over": (id: number) => api.POST("/api/crates/{id}/hand-over", { params: { path: { id } } }),
+  revise: (id: number) => api.POST("/api/crates/{id}/revisions", { params: { path: { id } } }),
+  remove: (id: number) => api.DELETE("/api/crates/{id}", { params: { path: { id } } }),
+};
+
+/** Takes a step of a crate. */
+export const useCrateStep = (id: number, done: Done<{ id: number }, CrateStep>) =>
+  useChange(
+    ["crate"],
+    (step: CrateStep): Promise<{ id: number }> => unwrap<{ id: number }>(STEPS[step](id)),
+    done,
+  );
+
+/** Puts a removed crate back. */
+export const useRestoreCrate = () =>
+  useChange(["crate"], (id: number) =>
+    unwrap(api.POST("/api/crates/{id}/restore", { params: { path: { id } } })),
+  );
+
+/** Has a crate follow another version of its spec. */
+export const useFollowSpec = (id: number) =>
+  useChange(["crate"], (version: number) =>
+    unwrap(api.POST("/api/crates/{id}/spec", { params: { path: { id } }, body: { version } })),
+  );
+
+/** Chooses a value for a deliverable; null goes back to what is planned. */
+export const useChoose = (id: number) =>
+  useChange(["crate"], (body: Choice) =>
+    unwrap(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id } }, body })),
+  );
+
+/** Signs a broken requirement of a deliverable off. */
+export const useSignOff = (id: number) =>
+  useChange(["crate"], (body: Schemas["SignOff"]) =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/exceptions", { params: { path: { id } }, body }),
+    ),
+  );
+
+/** Runs one deliverable again. */
+export const useRunAgain = () =>
+  useChange(["crate"], (id: number) =>
+    unwrap(api.POST("/api/deliverables/{id}/runs", { params: { path: { id } } })),
+  );
+
+/** Stops a run. */
+export const useStopRun = () =>
+  useChange(["run"], (id: number) =>
+    unwrap(api.POST("/api/runs/{id}/cancel", { params: { path: { id } } })),
+  );
