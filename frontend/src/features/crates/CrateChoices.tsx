@@ -43,9 +43,10 @@ export function CrateChoices({
           .replace(/^house$/, "house choices")
           .replace(/^tracks$/, "sound tracks that go out");
         const options = deliverable.options[key];
-        // What is closed shows the name itself; of its fields only those that were written.
+        // What is closed shows the name itself; of its fields only those that were written. Its
+        // steps say what was copied.
         if (!open)
-          return key.startsWith("name.") && !held ? null : (
+          return STREAMS.includes(key) || (key.startsWith("name.") && !held) ? null : (
             <span key={key}>
               {name} <b>{held || "the usual"}</b>
             </span>
