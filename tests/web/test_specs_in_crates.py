@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
@@ -252,143 +252,132 @@ def test_an_item_that_is_made_keeps_its_plan_while_another_gives_way(
     client.good("DELETE", f"/api/crates/{crate['id']}")
 
 
-def test_alternatives_and_house_sets_are_chosen_in_a_crate(
-    client: Client, save: Callable[..., Any], tiny_master: Any
-) -> None:
-    few = {"motion.longest_gop": {"at_most": 12}, "picture.bit_rate": {"at_least": "400 kb/s"}}
-    either = [
-        {
-            "name": "frames",
-            "any": [
-                {"name": "few", "rules": few},
-                {"name": "many", "rules": {"motion.longest_gop": {"at_most": 50}}},
-            ],
-        }
-    ]
-    rows = [*ROWS, {"property": "picture.bit_rate", "rule": {"between": ["200 kb/s", "900 kb/s"]}}]
-    sets = {"rain": {"choices": {"picture.bit_rate": {"value": "800 kb/s"}}}}
+EITHER = [
+    {
+        "name": "frames",
+        "any": [
+            {
+                "name": "few",
+                "rules": {
+                    "motion.longest_gop": {"at_most": 12},
+                    "picture.bit_rate": {"at_least": "400 kb/s"},
+                },
+            },
+            {"name": "many", "rules": {"motion.longest_gop": {"at_most": 50}}},
+        ],
+    }
+]
+
+
+@pytest.fixture
+def chosen(client: Client, save: Callable[..., Any], tiny_master: Any) -> Iterator[Any]:
+    """A crate to a spec with alternatives and a set of house choices."""
+    rate = {"property": "picture.bit_rate", "rule": {"between": ["200 kb/s", "900 kb/s"]}}
     save(
         document(
             "chosen-here",
-            requirements=rows,
-            either=either,
+            requirements=[*ROWS, rate],
+            either=EITHER,
             house={"picture.bit_rate": {"value": "300 kb/s"}},
-            house_sets=sets,
+            house_sets={"rain": {"choices": {"picture.bit_rate": {"value": "800 kb/s"}}}},
         )
     )
     crate = client.crate("chosen-here", tiny_master["id"])
-    one = crate["deliverables"][0]
-    # The master's own frames lean on each other over more than twelve: it fits the second way best.
-    assert one["choices"]["either.frames"] == "many" and [
-        o["value"] for o in one["options"]["either.frames"]
-    ] == ["few", "many"]
-    assert one["choices"]["picture.bit_rate"] == 300_000
-    rained = client.good(
-        "PATCH", f"/api/crates/deliverables/{one['id']}", {"property": "house", "value": "rain"}
-    )["deliverables"][0]
-    assert rained["choices"]["picture.bit_rate"] == 800_000
-    other = client.good(
-        "PATCH",
-        f"/api/crates/deliverables/{one['id']}",
-        {"property": "either.frames", "value": "few"},
-    )["deliverables"][0]
-    assert other["choices"]["motion.longest_gop"] == 12
-    # A choice that the other alternative has no room for is taken back and named; going back to it
-    # is one more choice.
-    at = f"/api/crates/deliverables/{one['id']}"
-    client.good("PATCH", at, {"property": "either.frames", "value": "many"})
-    assert (
-        client.good("PATCH", at, {"property": "picture.bit_rate", "value": "250 kb/s"})[
-            "taken_back"
-        ]
-        == []
-    )
-    page = client.good("PATCH", at, {"property": "either.frames", "value": "few"})
-    assert page["taken_back"] == ["picture bit rate 250 kb/s"] and page["deliverables"][0][
-        "chosen"
-    ] == {"house": "rain", "either.frames": "few"}
-    status, said, _ = client.call(
-        "PATCH", at, {"property": "picture.bit_rate", "value": "250 kb/s"}
-    )
-    assert status == 422 and "at least 400 kb/s" in said["detail"]
-    status, said, _ = client.call(
-        "PATCH",
-        f"/api/crates/deliverables/{one['id']}",
-        {"property": "either.frames", "value": "none"},
-    )
-    assert status == 422 and "no frames of this spec" in said["detail"]
+    yield crate
     client.good("DELETE", f"/api/crates/{crate['id']}")
 
 
-def test_items_whose_files_would_have_one_name_are_not_run_until_they_are_told_apart(
-    client: Client,
-    house: House,
-    save: Callable[..., Any],
-    tiny_master: Any,
-    clip: Callable[..., Path],
+def test_alternatives_and_house_sets_are_chosen_in_a_crate(client: Client, chosen: Any) -> None:
+    one = chosen["deliverables"][0]
+    # The master's own frames lean on each other over more than twelve: it fits the second way best.
+    assert one["choices"]["either.frames"] == "many"
+    assert [o["value"] for o in one["options"]["either.frames"]] == ["few", "many"]
+    assert one["choices"]["picture.bit_rate"] == 300_000
+    rained = choose(client, one["id"], "house", "rain")["deliverables"][0]
+    assert rained["choices"]["picture.bit_rate"] == 800_000
+    other = choose(client, one["id"], "either.frames", "few")["deliverables"][0]
+    assert other["choices"]["motion.longest_gop"] == 12
+    at = f"/api/crates/deliverables/{one['id']}"
+    bad = {"property": "either.frames", "value": "none"}
+    status, said, _ = client.call("PATCH", at, bad)
+    assert status == 422 and "no frames of this spec" in said["detail"]
+
+
+def test_a_choice_that_another_alternative_has_no_room_for_is_taken_back_and_named(
+    client: Client, chosen: Any
 ) -> None:
-    other = client.ingest(house.folders.intake[0], clip("other_small.mp4", frames=40))
+    """Going back to it is one more choice."""
+    item = chosen["deliverables"][0]["id"]
+    assert choose(client, item, "picture.bit_rate", "250 kb/s")["taken_back"] == []
+    page = choose(client, item, "either.frames", "few")
+    assert page["taken_back"] == ["picture bit rate 250 kb/s"]
+    assert page["deliverables"][0]["chosen"] == {"either.frames": "few"}
+    at = f"/api/crates/deliverables/{item}"
+    again = {"property": "picture.bit_rate", "value": "250 kb/s"}
+    status, said, _ = client.call("PATCH", at, again)
+    assert status == 422 and "at least 400 kb/s" in said["detail"]
+
+
+@pytest.fixture(scope="module")
+def other(client: Client, house: House, clip: Callable[..., Path]) -> Any:
+    """Another small master."""
+    return client.ingest(house.folders.intake[0], clip("other_small.mp4", frames=40))
+
+
+def test_items_whose_files_would_have_one_name_are_not_run_until_they_are_told_apart(
+    client: Client, save: Callable[..., Any], tiny_master: Any, other: Any
+) -> None:
     save(document("alike-here", delivery={"name": "{crate}[_e{episode}]", "asked": "must"}))
     crate = client.crate("alike-here", tiny_master["id"], other["id"])
     first, second = crate["deliverables"]
-    assert (
-        first["name"] == f"{crate['number']}_e07.mp4"
-        and second["name"] == f"{crate['number']}.mp4"
-        and crate["blocked"] is None
-    )
-    at = f"/api/crates/deliverables/{second['id']}"
-    alike = client.good("PATCH", at, {"property": "name.episode", "value": "07"})
-    assert (
-        alike["next_step"] == "plan"
-        and "Tiny Lantern ep07.mp4" in alike["deliverables"][1]["cautions"][-1]["what"]
-    )
+    assert first["name"] == f"{crate['number']}_e07.mp4"
+    assert second["name"] == f"{crate['number']}.mp4" and crate["blocked"] is None
+    alike = choose(client, second["id"], "name.episode", "07")
+    assert alike["next_step"] == "plan"
+    assert "Tiny Lantern ep07.mp4" in alike["deliverables"][1]["cautions"][-1]["what"]
     assert "would have the same file name" in alike["blocked"]
     status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/runs")
-    assert (
-        status == 409
-        and "same file name" in said["detail"]
-        and "{crate}[_e{episode}]" in said["way_out"]
-    )
-    assert (
-        client.good("PATCH", at, {"property": "name.episode", "value": "08"})["next_step"] == "run"
-    )
-    # Where the pattern has nothing but the master's name, that can be written by hand; capitals
-    # alone do not tell files apart.
+    assert status == 409 and "same file name" in said["detail"]
+    assert "{crate}[_e{episode}]" in said["way_out"]
+    assert choose(client, second["id"], "name.episode", "08")["next_step"] == "run"
+    client.good("DELETE", f"/api/crates/{crate['id']}")
+
+
+def test_capitals_alone_do_not_tell_files_apart(
+    client: Client, save: Callable[..., Any], tiny_master: Any, other: Any
+) -> None:
+    """Where the pattern has nothing but the master's name, that can be written by hand."""
     save(document("alike-too", delivery={"name": "{master}"}))
     pair = client.crate("alike-too", tiny_master["id"], other["id"])
     one = pair["deliverables"][1]
     assert one["choices"]["name.master"] == "" and pair["blocked"] is None
-    alike = client.good(
-        "PATCH",
-        f"/api/crates/deliverables/{one['id']}",
-        {"property": "name.master", "value": "tiny lantern EP07"},
-    )
-    assert "same file name" in alike["blocked"] and {d["name"] for d in alike["deliverables"]} == {
-        "Tiny_Lantern_ep07.mp4",
-        "tiny_lantern_EP07.mp4",
-    }
-    # Beside each file lies one with its name and another ending: then the ending alone does not
-    # tell two files apart.
+    alike = choose(client, one["id"], "name.master", "tiny lantern EP07")
+    assert "same file name" in alike["blocked"]
+    names = {d["name"] for d in alike["deliverables"]}
+    assert names == {"Tiny_Lantern_ep07.mp4", "tiny_lantern_EP07.mp4"}
+    client.good("DELETE", f"/api/crates/{pair['id']}")
+
+
+@pytest.mark.parametrize(
+    ("name", "sidecars"),
+    [("alike-ending", []), ("alike-beside", [{"kind": "metadata", "form": "xml"}])],
+)
+def test_an_ending_tells_files_apart_unless_something_lies_beside_them(
+    client: Client,
+    save: Callable[..., Any],
+    tiny_master: Any,
+    other: Any,
+    name: str,
+    sidecars: list[dict[str, str]],
+) -> None:
+    """What lies beside each file has its name and another ending."""
     rows = [*ROWS[:3], {"property": "file.wrapper", "rule": {"one_of": ["mp4", "mov"]}}]
-    for name, sidecars, blocked in (
-        ("alike-ending", [], False),
-        ("alike-beside", [{"kind": "metadata", "form": "xml"}], True),
-    ):
-        save(
-            document(
-                name,
-                requirements=rows,
-                delivery={"name": "{crate}[_e{episode}]", "sidecars": sidecars},
-            )
-        )
-        made = client.crate(name, tiny_master["id"], other["id"])
-        at = f"/api/crates/deliverables/{made['deliverables'][1]['id']}"
-        client.good("PATCH", at, {"property": "name.episode", "value": "07"})
-        page = client.good("PATCH", at, {"property": "file.wrapper", "value": "mov"})
-        assert (
-            page["deliverables"][1]["name"].endswith("_e07.mov")
-            and (page["blocked"] is not None) is blocked
-        )
-        client.good("DELETE", f"/api/crates/{made['id']}")
-    for id in (crate["id"], pair["id"]):
-        client.good("DELETE", f"/api/crates/{id}")
+    delivery = {"name": "{crate}[_e{episode}]", "sidecars": sidecars}
+    save(document(name, requirements=rows, delivery=delivery))
+    made = client.crate(name, tiny_master["id"], other["id"])
+    item = made["deliverables"][1]["id"]
+    choose(client, item, "name.episode", "07")
+    page = choose(client, item, "file.wrapper", "mov")
+    assert page["deliverables"][1]["name"].endswith("_e07.mov")
+    assert (page["blocked"] is not None) is bool(sidecars)
+    client.good("DELETE", f"/api/crates/{made['id']}")
