@@ -7,6 +7,7 @@ import { Problem } from "../../ui/states";
 import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
 import { useChoose, useSignOff } from "../../api/mutations/crates";
+import { Grouped, Table } from "../../ui/Table";
 
 type Deliverable = Schemas["DeliverableOut"];
 type Row = Schemas["LedgerRow"];
@@ -21,38 +22,24 @@ export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: 
       {loose.map((c) => (
         <Caution key={c.what} caution={c} />
       ))}
-      <table className="rows w-full table-fixed" aria-label="Ledger">
-        <thead>
-          <tr className="muted">
-            <th className="w-[15%]">property</th>
-            <th className="w-[14%]">master has</th>
-            <th className="w-[17%]">spec asks</th>
-            <th className="w-[19%]">route gives</th>
-            <th className="w-[15%]">file measures</th>
-            <th>verdict</th>
-          </tr>
-        </thead>
-        {GROUPS.map((g) => {
-          const rows = deliverable.rows.filter((r) => r.group === g);
-          return rows.length ? (
-            <tbody key={g}>
-              <tr className="group">
-                <th colSpan={6} scope="rowgroup">
-                  {g}
-                </th>
-              </tr>
-              {rows.map((r, n) => (
-                <LedgerLine
-                  key={`${r.property} ${n}`}
-                  row={r}
-                  deliverable={deliverable}
-                  open={open}
-                />
-              ))}
-            </tbody>
-          ) : null;
-        })}
-      </table>
+      <Table
+        columns={[
+          { head: "property", className: "w-[15%]" },
+          { head: "master has", className: "w-[14%]" },
+          { head: "spec asks", className: "w-[17%]" },
+          { head: "route gives", className: "w-[19%]" },
+          { head: "file measures", className: "w-[15%]" },
+          "verdict",
+        ]}
+        label="Ledger"
+        className="w-full table-fixed"
+      >
+        <Grouped groups={GROUPS} of={(r) => r.group} rows={deliverable.rows} span={6}>
+          {(r, n) => (
+            <LedgerLine key={`${r.property} ${n}`} row={r} deliverable={deliverable} open={open} />
+          )}
+        </Grouped>
+      </Table>
     </>
   );
 }

@@ -9,9 +9,19 @@ import { bytes, clock, span } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { useFloor } from "../../api/queries";
+import { type Column, Grouped, Table } from "../../ui/Table";
 
 type Crate = Schemas["CrateOut"];
 const DONE = "handed over";
+const COLUMNS: Column[] = [
+  "no.",
+  "crate",
+  "deliverables",
+  { head: "load", className: "text-right" },
+  "time to ready",
+  "next",
+];
+
 const GROUPS = ["late", "today", "this week", "later", DONE];
 
 function groupOf(crate: Crate): string {
@@ -134,35 +144,11 @@ export function Floor() {
               .
             </Empty>
           )}
-          <table className="rows w-full">
-            {crates.length > 0 && (
-              <thead>
-                <tr className="muted">
-                  <th>no.</th>
-                  <th>crate</th>
-                  <th>deliverables</th>
-                  <th className="text-right">load</th>
-                  <th>time to ready</th>
-                  <th>next</th>
-                </tr>
-              </thead>
-            )}
-            {GROUPS.map((g) => {
-              const inside = crates.filter((c) => groupOf(c) === g);
-              return inside.length ? (
-                <tbody key={g}>
-                  <tr className="group">
-                    <th colSpan={6} scope="rowgroup">
-                      {g}
-                    </th>
-                  </tr>
-                  {inside.map((c) => (
-                    <CrateRow key={c.id} crate={c} />
-                  ))}
-                </tbody>
-              ) : null;
-            })}
-          </table>
+          <Table columns={crates.length > 0 ? COLUMNS : undefined}>
+            <Grouped groups={GROUPS} of={groupOf} rows={crates} span={COLUMNS.length}>
+              {(c) => <CrateRow key={c.id} crate={c} />}
+            </Grouped>
+          </Table>
         </div>
         <aside aria-label="Needs a person" className="w-56 shrink-0 border-l border-base-300 pl-4">
           <h2 className="font-semibold">Needs a person</h2>

@@ -5,6 +5,7 @@ import { Loading, Problem } from "../../ui/states";
 import { useTidy } from "../../api/mutations/housekeeping";
 import { useHousekeeping } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { Table } from "../../ui/Table";
 
 type Page = Schemas["HousekeepingOut"];
 
@@ -59,15 +60,16 @@ function Disk({ page }: { page: Page }) {
 
 function Holdings({ page }: { page: Page }) {
   return (
-    <table className="rows mb-4 w-full" aria-label="What takes room">
-      <thead>
-        <tr className="muted">
-          <th>what</th>
-          <th className="text-right">files</th>
-          <th className="text-right">size</th>
-          <th>is kept</th>
-        </tr>
-      </thead>
+    <Table
+      columns={[
+        "what",
+        { head: "files", className: "text-right" },
+        { head: "size", className: "text-right" },
+        "is kept",
+      ]}
+      label="What takes room"
+      className="mb-4 w-full"
+    >
       <tbody>
         {page.holdings.map((h) => (
           <tr key={h.name}>
@@ -81,7 +83,7 @@ function Holdings({ page }: { page: Page }) {
           </tr>
         ))}
       </tbody>
-    </table>
+    </Table>
   );
 }
 

@@ -4,6 +4,7 @@ import { type Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { Button } from "../../ui/Button";
 import { useCorrect } from "../../api/mutations/masters";
+import { Grouped, Table } from "../../ui/Table";
 
 const GROUPS = ["picture", "motion", "sound", "file"];
 
@@ -30,68 +31,56 @@ export function Facts({ master }: { master: Schemas["MasterPage"] }) {
           </Button>
         )}
       </div>
-      <table className="rows w-full">
-        {GROUPS.map((g) => {
-          const rows = shown.filter((f) => f.group === g);
-          return rows.length ? (
-            <tbody key={g}>
-              <tr className="group">
-                <th colSpan={3} scope="rowgroup">
-                  {g}
-                </th>
+      <Table>
+        <Grouped groups={GROUPS} of={(r) => r.group} rows={shown} span={3}>
+          {(f) => {
+            const may = master.correctable.find((c) => c.key === f.key);
+            return (
+              <tr key={f.key} title={f.meaning}>
+                <td>
+                  {f.label}
+                  {f.track > 1 ? `, track ${f.track}` : ""}
+                </td>
+                <td className="figure">
+                  {editing === f.key && may ? (
+                    <Correct master={master.id} fact={may} done={() => setEditing(null)} />
+                  ) : (
+                    f.shown
+                  )}
+                  {f.contradicts && (
+                    <div className="border-l-4 border-warning pl-1">
+                      header says {f.values.declared}
+                      {f.provenance === "assumed" ? `, decoding shows ${f.values.measured}` : ""}
+                    </div>
+                  )}
+                  {f.provenance === "assumed" && !f.contradicts && (
+                    <div className="muted">
+                      {f.values.measured
+                        ? `decoding shows ${f.values.measured}`
+                        : f.values.declared
+                          ? `header says ${f.values.declared}`
+                          : "not stated"}
+                    </div>
+                  )}
+                </td>
+                <td className="muted whitespace-nowrap">
+                  {f.provenance === "assumed" ? <b>assumed</b> : f.provenance}
+                  {may && editing !== f.key && (
+                    <Button
+                      tone="ghost"
+                      className="ml-1"
+                      aria-label={`correct ${may.label}`}
+                      onClick={() => setEditing(f.key)}
+                    >
+                      <PencilLine size={12} />
+                    </Button>
+                  )}
+                </td>
               </tr>
-              {rows.map((f) => {
-                const may = master.correctable.find((c) => c.key === f.key);
-                return (
-                  <tr key={f.key} title={f.meaning}>
-                    <td>
-                      {f.label}
-                      {f.track > 1 ? `, track ${f.track}` : ""}
-                    </td>
-                    <td className="figure">
-                      {editing === f.key && may ? (
-                        <Correct master={master.id} fact={may} done={() => setEditing(null)} />
-                      ) : (
-                        f.shown
-                      )}
-                      {f.contradicts && (
-                        <div className="border-l-4 border-warning pl-1">
-                          header says {f.values.declared}
-                          {f.provenance === "assumed"
-                            ? `, decoding shows ${f.values.measured}`
-                            : ""}
-                        </div>
-                      )}
-                      {f.provenance === "assumed" && !f.contradicts && (
-                        <div className="muted">
-                          {f.values.measured
-                            ? `decoding shows ${f.values.measured}`
-                            : f.values.declared
-                              ? `header says ${f.values.declared}`
-                              : "not stated"}
-                        </div>
-                      )}
-                    </td>
-                    <td className="muted whitespace-nowrap">
-                      {f.provenance === "assumed" ? <b>assumed</b> : f.provenance}
-                      {may && editing !== f.key && (
-                        <Button
-                          tone="ghost"
-                          className="ml-1"
-                          aria-label={`correct ${may.label}`}
-                          onClick={() => setEditing(f.key)}
-                        >
-                          <PencilLine size={12} />
-                        </Button>
-                      )}
-                    </td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          ) : null;
-        })}
-      </table>
+            );
+          }}
+        </Grouped>
+      </Table>
       <Missing master={master} editing={editing} setEditing={setEditing} />
       {master.sha256 && <p className="figure mt-2 text-xs break-all">SHA-256 {master.sha256}</p>}
     </section>

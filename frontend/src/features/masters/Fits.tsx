@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router-dom";
 import type { Schemas } from "../../api/client";
+import { Table } from "../../ui/Table";
 
 const ORDER = ["accepts", "rewrap only", "needs an encode", "not known yet", "cannot"];
 const MARKS: Record<string, string> = {
@@ -28,7 +29,7 @@ export function Fits({ fits }: { fits: Schemas["FitOut"][] }) {
   return (
     <section aria-label="Who would take it as it is" className="mt-3">
       <h2 className="font-semibold">Who would take it as it is</h2>
-      <table className="rows w-full">
+      <Table>
         <thead>
           <tr className="muted">
             {head("recipient", "recipient")}
@@ -53,7 +54,7 @@ export function Fits({ fits }: { fits: Schemas["FitOut"][] }) {
             </tr>
           ))}
         </tbody>
-      </table>
+      </Table>
     </section>
   );
 }

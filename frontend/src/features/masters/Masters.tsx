@@ -18,6 +18,7 @@ import { useMasters, useProductions } from "../../api/queries";
 import { useAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
 import { useDismissMasters, useReadAgain } from "../../api/mutations/masters";
+import { Table } from "../../ui/Table";
 
 type Master = Schemas["MasterOut"];
 const PAGE = 100;
@@ -163,19 +164,16 @@ export function Masters() {
               ? `${total} ${total === 1 ? "master" : "masters"}`
               : `the newest ${rows.length} of ${total} masters`}
           </p>
-          <table className="rows w-full">
-            <thead>
-              <tr className="muted">
-                <th>
-                  <span className="sr-only">select</span>
-                </th>
-                <th>picture</th>
-                <th>master</th>
-                <th>what it is</th>
-                <th className="text-right">size</th>
-                <th>state</th>
-              </tr>
-            </thead>
+          <Table
+            columns={[
+              { head: "select", hidden: true },
+              "picture",
+              "master",
+              "what it is",
+              { head: "size", className: "text-right" },
+              "state",
+            ]}
+          >
             <tbody>
               {rows.map((m) => (
                 <Row
@@ -186,7 +184,7 @@ export function Masters() {
                 />
               ))}
             </tbody>
-          </table>
+          </Table>
           {total > rows.length && (
             <Button
               size="sm"

@@ -6,6 +6,7 @@ import { Problem } from "../../ui/states";
 import type { Marks } from "./Deck";
 import { Button } from "../../ui/Button";
 import { useForgetRange, useKeepRange } from "../../api/mutations/masters";
+import { Table } from "../../ui/Table";
 
 export function Ranges({
   master,
@@ -77,21 +78,16 @@ export function Ranges({
         </form>
       )}
       {master.spans.length > 0 && (
-        <table className="rows w-full">
-          <thead>
-            <tr className="muted">
-              <th>
-                <span className="sr-only">select</span>
-              </th>
-              <th>name</th>
-              <th>from</th>
-              <th>to</th>
-              <th className="text-right">frames</th>
-              <th>
-                <span className="sr-only">acts</span>
-              </th>
-            </tr>
-          </thead>
+        <Table
+          columns={[
+            { head: "select", hidden: true },
+            "name",
+            "from",
+            "to",
+            { head: "frames", className: "text-right" },
+            { head: "acts", hidden: true },
+          ]}
+        >
           <tbody>
             {master.spans.map((s) => (
               <tr key={s.id}>
@@ -135,7 +131,7 @@ export function Ranges({
               </tr>
             ))}
           </tbody>
-        </table>
+        </Table>
       )}
       {picked.length > 0 && (
         <Button

@@ -3,6 +3,7 @@ import { Link } from "react-router-dom";
 import { bytes, clock } from "../../ui/format";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { useReceipts } from "../../api/queries";
+import { Table } from "../../ui/Table";
 
 export function Receipts() {
   const list = useReceipts();
@@ -31,14 +32,14 @@ export function Receipts() {
             <span className="figure">{bytes(r.sent_bytes)}</span>:{" "}
             <b>{r.accepted ? "accepted" : "refused"}</b>. {r.message}
           </p>
-          <table className="rows mt-1 w-full">
-            <thead>
-              <tr className="muted">
-                <th>file</th>
-                <th className="text-right">bytes</th>
-                <th>SHA-256 the recipient read</th>
-              </tr>
-            </thead>
+          <Table
+            columns={[
+              "file",
+              { head: "bytes", className: "text-right" },
+              "SHA-256 the recipient read",
+            ]}
+            className="mt-1 w-full"
+          >
             <tbody>
               {r.files.map((f) => (
                 <tr key={String(f.name)}>
@@ -48,7 +49,7 @@ export function Receipts() {
                 </tr>
               ))}
             </tbody>
-          </table>
+          </Table>
         </article>
       ))}
     </>

@@ -10,6 +10,7 @@ import { GROUPS } from "./Reading";
 import { useMasters, useSpecs } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { useFetchSpec, useReadText, useRulesFromMaster } from "../../api/mutations/specs";
+import { Grouped, Table } from "../../ui/Table";
 
 const WAYS = [
   "from a file they accepted",
@@ -261,47 +262,29 @@ function Proposals({
           {n}
         </p>
       ))}
-      <table className="rows w-full">
-        <thead>
-          <tr className="muted">
-            <th />
-            <th>property</th>
-            <th>file has</th>
-            <th>the rule it would be</th>
-          </tr>
-        </thead>
-        {GROUPS.map((g) => {
-          const inside = looked.proposals.filter((p) => p.group === g);
-          return inside.length ? (
-            <tbody key={g}>
-              <tr className="group">
-                <th colSpan={4} scope="rowgroup">
-                  {g}
-                </th>
-              </tr>
-              {inside.map((p) => (
-                <tr key={p.property} className={picked.has(p.property) ? "" : "muted"}>
-                  <td className="w-8">
-                    <input
-                      type="checkbox"
-                      className="checkbox checkbox-xs"
-                      aria-label={`${p.label} matters`}
-                      checked={picked.has(p.property)}
-                      onChange={() => turn(p.property)}
-                    />
-                  </td>
-                  <td>
-                    {p.label}
-                    {p.property.includes("@") && `, track ${p.property.split("@")[1]}`}
-                  </td>
-                  <td className="figure">{p.shown}</td>
-                  <td>{p.because}</td>
-                </tr>
-              ))}
-            </tbody>
-          ) : null;
-        })}
-      </table>
+      <Table columns={["", "property", "file has", "the rule it would be"]}>
+        <Grouped groups={GROUPS} of={(r) => r.group} rows={looked.proposals} span={4}>
+          {(p) => (
+            <tr key={p.property} className={picked.has(p.property) ? "" : "muted"}>
+              <td className="w-8">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  aria-label={`${p.label} matters`}
+                  checked={picked.has(p.property)}
+                  onChange={() => turn(p.property)}
+                />
+              </td>
+              <td>
+                {p.label}
+                {p.property.includes("@") && `, track ${p.property.split("@")[1]}`}
+              </td>
+              <td className="figure">{p.shown}</td>
+              <td>{p.because}</td>
+            </tr>
+          )}
+        </Grouped>
+      </Table>
     </section>
   );
 }

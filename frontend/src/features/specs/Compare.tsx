@@ -9,6 +9,7 @@ import { Empty, Loading, Problem } from "../../ui/states";
 import { keys } from "../../api/keys";
 import { useSpecs } from "../../api/queries";
 import { Button } from "../../ui/Button";
+import { Grouped, Table } from "../../ui/Table";
 
 const GROUPS = ["document", "picture", "motion", "sound", "file", "delivery", "coding", "house"];
 const MARKS = { same: "", changed: "≠", added: "+", "taken out": "−" };
@@ -98,7 +99,7 @@ export function Compare() {
       )}
       {made.data && (
         <>
-          <table className="rows w-full table-fixed" aria-label="Comparison">
+          <Table className="w-full table-fixed" label="Comparison">
             <thead>
               <tr>
                 <th className="w-[22%]" />
@@ -114,44 +115,32 @@ export function Compare() {
                 ))}
               </tr>
             </thead>
-            {GROUPS.map((g) => {
-              const inside = rows.filter((r) => r.group === g);
-              return inside.length ? (
-                <tbody key={g}>
-                  <tr className="group">
-                    <th colSpan={3} scope="rowgroup">
-                      {g}
-                    </th>
-                  </tr>
-                  {inside.map((r) => (
-                    <tr key={r.label} data-change={r.change}>
-                      <td>
-                        {MARKS[r.change] && (
-                          <span className="figure mr-1 inline-block w-3" title={r.change}>
-                            {MARKS[r.change]}
-                          </span>
-                        )}
-                        {r.label}
-                      </td>
-                      <td
-                        className={`figure break-words ${r.change !== "same" ? "bg-base-200" : ""}`}
-                      >
-                        {r.left || <span className="muted font-sans">not asked</span>}
-                      </td>
-                      <td
-                        className={clsx(
-                          "figure break-words",
-                          r.change !== "same" && "bg-base-200 font-semibold",
-                        )}
-                      >
-                        {r.right || <span className="muted font-sans">not asked</span>}
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              ) : null;
-            })}
-          </table>
+            <Grouped groups={GROUPS} of={(r) => r.group} rows={rows} span={3}>
+              {(r) => (
+                <tr key={r.label} data-change={r.change}>
+                  <td>
+                    {MARKS[r.change] && (
+                      <span className="figure mr-1 inline-block w-3" title={r.change}>
+                        {MARKS[r.change]}
+                      </span>
+                    )}
+                    {r.label}
+                  </td>
+                  <td className={`figure break-words ${r.change !== "same" ? "bg-base-200" : ""}`}>
+                    {r.left || <span className="muted font-sans">not asked</span>}
+                  </td>
+                  <td
+                    className={clsx(
+                      "figure break-words",
+                      r.change !== "same" && "bg-base-200 font-semibold",
+                    )}
+                  >
+                    {r.right || <span className="muted font-sans">not asked</span>}
+                  </td>
+                </tr>
+              )}
+            </Grouped>
+          </Table>
           {rows.length === 0 && (
             <Empty title="They ask the same">Only their short names or versions differ.</Empty>
           )}

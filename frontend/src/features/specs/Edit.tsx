@@ -20,6 +20,7 @@ import { useSpec } from "../../api/queries";
 import { Notice } from "../../ui/Notice";
 import { Button } from "../../ui/Button";
 import { useRepair, useSaveSpec } from "../../api/mutations/specs";
+import { Table } from "../../ui/Table";
 
 /** Parts of the document that say by themselves what is wrong with them. */
 const PLACES = ["requirements", "either", "coding", "delivery", "house", "house_sets"];
@@ -241,17 +242,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
           />
         </div>
       )}
-      <table className="rows w-full" aria-label="Requirements">
-        <thead>
-          <tr className="muted">
-            <th>property</th>
-            <th>rule</th>
-            <th>severity</th>
-            <th>source</th>
-            <th>note</th>
-            <th />
-          </tr>
-        </thead>
+      <Table columns={["property", "rule", "severity", "source", "note", ""]} label="Requirements">
         {GROUPS.map((g) => (
           <tbody key={g}>
             <tr className="group">
@@ -292,7 +283,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
             </tr>
           </tbody>
         ))}
-      </table>
+      </Table>
       <EitherEditor doc={doc} set={set} context={context} wrong={wrong} />
       <HouseChoices doc={doc} set={set} context={context} wrong={wrong} />
       <div className="grid gap-6 lg:grid-cols-2">

@@ -2,6 +2,7 @@ import clsx from "clsx";
 import { TriangleAlert } from "lucide-react";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../ui/Button";
+import { Grouped, Table } from "../../ui/Table";
 
 export const GROUPS = ["picture", "motion", "sound", "file", "delivery"];
 type Read = Schemas["Reading"];
@@ -100,46 +101,24 @@ const Source = ({ of }: { of: string }) =>
 
 export function AsTable({ reading }: { reading: Read }) {
   return (
-    <table className="rows w-full">
-      <thead>
-        <tr className="muted">
-          <th>property</th>
-          <th>asked</th>
-          <th>severity</th>
-          <th>room</th>
-          <th>source</th>
-          <th>note</th>
-        </tr>
-      </thead>
-      {GROUPS.map((g) => {
-        const inside = reading.rows.filter((r) => r.group === g);
-        return inside.length ? (
-          <tbody key={g}>
-            <tr className="group">
-              <th colSpan={6} scope="rowgroup">
-                {g}
-              </th>
-            </tr>
-            {inside.map((r, n) => (
-              <tr key={n}>
-                <td>
-                  {r.label}
-                  {r.property.includes("@") && `, track ${r.property.split("@")[1]}`}
-                  {r.part && <div className="muted">{r.part}</div>}
-                </td>
-                <td className="figure">{r.asked}</td>
-                <td>{r.severity}</td>
-                <td>
-                  {r.choosable ? (r.house ? `house takes ${r.house}` : "yours to choose") : ""}
-                </td>
-                <td>{r.source}</td>
-                <td>{r.note}</td>
-              </tr>
-            ))}
-          </tbody>
-        ) : null;
-      })}
-    </table>
+    <Table columns={["property", "asked", "severity", "room", "source", "note"]}>
+      <Grouped groups={GROUPS} of={(r) => r.group} rows={reading.rows} span={6}>
+        {(r, n) => (
+          <tr key={n}>
+            <td>
+              {r.label}
+              {r.property.includes("@") && `, track ${r.property.split("@")[1]}`}
+              {r.part && <div className="muted">{r.part}</div>}
+            </td>
+            <td className="figure">{r.asked}</td>
+            <td>{r.severity}</td>
+            <td>{r.choosable ? (r.house ? `house takes ${r.house}` : "yours to choose") : ""}</td>
+            <td>{r.source}</td>
+            <td>{r.note}</td>
+          </tr>
+        )}
+      </Grouped>
+    </Table>
   );
 }
 

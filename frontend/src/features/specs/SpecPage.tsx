@@ -14,6 +14,7 @@ import { useSpec } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
 import { useDropDraft, useSaveSpec } from "../../api/mutations/specs";
+import { Table } from "../../ui/Table";
 
 const VIEWS = ["sentences", "table", "file"] as const;
 
@@ -112,17 +113,7 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
           {mine?.open_crates ?? 0} open {mine?.open_crates === 1 ? "crate" : "crates"} of{" "}
           {mine?.crates ?? 0} planned with this one
         </summary>
-        <table className="rows mt-1">
-          <thead>
-            <tr className="muted">
-              <th>version</th>
-              <th>status</th>
-              <th>changed</th>
-              <th>written</th>
-              <th>crates</th>
-              <th />
-            </tr>
-          </thead>
+        <Table columns={["version", "status", "changed", "written", "crates", ""]} className="mt-1">
           <tbody>
             {versions.map((v) => (
               <tr key={v.version}>
@@ -158,7 +149,7 @@ function Shown({ page }: { page: Schemas["SpecPage"] }) {
               </tr>
             ))}
           </tbody>
-        </table>
+        </Table>
         {page.crates.length > 0 && (
           <p className="mt-1">
             Used by{" "}

@@ -12,7 +12,16 @@ import { useSpecs } from "../../api/queries";
 import { useAddress, useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
 import { useReadSpecFiles } from "../../api/mutations/specs";
+import { type Column, Grouped, Table } from "../../ui/Table";
 
+const COLUMNS: Column[] = [
+  "spec",
+  "recipient",
+  "what it asks",
+  { head: "cap", className: "text-right" },
+  "crates",
+  "version",
+];
 const KINDS = ["broadcaster", "disc", "venue", "platform", "collaborator"];
 const SHOW = ["in force", "draft", "withdrawn", "all"] as const;
 
@@ -40,6 +49,9 @@ function clauses(spec: Schemas["SpecOut"], text: string): string[] {
 function shows(spec: Schemas["SpecOut"], show: (typeof SHOW)[number]): boolean {
   return show === "all" || (show === "in force" ? spec.in_force : spec.newest_status === show);
 }
+
+const byRecipient = (a: Schemas["SpecOut"], b: Schemas["SpecOut"]) =>
+  a.recipient.name.localeCompare(b.recipient.name) || a.title.localeCompare(b.title);
 
 export function Specs() {
   const specs = useSpecs();
@@ -114,70 +126,49 @@ export function Specs() {
             : "Spec files in specs/ are read when the server starts; or write one here."}
         </Empty>
       )}
-      <table className="rows w-full">
-        {found.length > 0 && (
-          <thead>
-            <tr className="muted">
-              <th>spec</th>
-              <th>recipient</th>
-              <th>what it asks</th>
-              <th className="text-right">cap</th>
-              <th>crates</th>
-              <th>version</th>
+      <Table columns={found.length > 0 ? COLUMNS : undefined}>
+        <Grouped
+          groups={KINDS}
+          of={(s) => s.recipient.kind}
+          rows={[...found].sort(byRecipient)}
+          span={COLUMNS.length}
+        >
+          {(s) => (
+            <tr key={s.id} className="hover:bg-base-200">
+              <td>
+                <Link className="font-semibold hover:underline" to={`/specs/${s.id}`}>
+                  {s.title}
+                </Link>
+              </td>
+              <td className="whitespace-nowrap">{s.recipient.name}</td>
+              <td>
+                {s.summary}
+                {clauses(s, text).map((c) => (
+                  <div key={c} className="muted">
+                    {c}
+                  </div>
+                ))}
+              </td>
+              <td className="figure text-right whitespace-nowrap">
+                {s.cap ? bytes(s.cap) : ""}
+                {s.cap && <div className="muted font-sans">{s.cap_of}</div>}
+              </td>
+              <td className="whitespace-nowrap">
+                {s.crates ? `${s.open_crates} open of ${s.crates}` : ""}
+              </td>
+              <td className="whitespace-nowrap">
+                <span className="figure">{s.version}</span>,{" "}
+                {s.in_force ? "in force" : s.newest_status}
+                {s.newest !== s.version && (
+                  <div className="muted">
+                    version {s.newest}: {s.newest_status}
+                  </div>
+                )}
+              </td>
             </tr>
-          </thead>
-        )}
-        {KINDS.filter((k) => found.some((s) => s.recipient.kind === k)).map((kind) => (
-          <tbody key={kind}>
-            <tr className="group">
-              <th colSpan={6} scope="rowgroup">
-                {kind}
-              </th>
-            </tr>
-            {found
-              .filter((s) => s.recipient.kind === kind)
-              .sort(
-                (a, b) =>
-                  a.recipient.name.localeCompare(b.recipient.name) ||
-                  a.title.localeCompare(b.title),
-              )
-              .map((s) => (
-                <tr key={s.id} className="hover:bg-base-200">
-                  <td>
-                    <Link className="font-semibold hover:underline" to={`/specs/${s.id}`}>
-                      {s.title}
-                    </Link>
-                  </td>
-                  <td className="whitespace-nowrap">{s.recipient.name}</td>
-                  <td>
-                    {s.summary}
-                    {clauses(s, text).map((c) => (
-                      <div key={c} className="muted">
-                        {c}
-                      </div>
-                    ))}
-                  </td>
-                  <td className="figure text-right whitespace-nowrap">
-                    {s.cap ? bytes(s.cap) : ""}
-                    {s.cap && <div className="muted font-sans">{s.cap_of}</div>}
-                  </td>
-                  <td className="whitespace-nowrap">
-                    {s.crates ? `${s.open_crates} open of ${s.crates}` : ""}
-                  </td>
-                  <td className="whitespace-nowrap">
-                    <span className="figure">{s.version}</span>,{" "}
-                    {s.in_force ? "in force" : s.newest_status}
-                    {s.newest !== s.version && (
-                      <div className="muted">
-                        version {s.newest}: {s.newest_status}
-                      </div>
-                    )}
-                  </td>
-                </tr>
-              ))}
-          </tbody>
-        ))}
-      </table>
+          )}
+        </Grouped>
+      </Table>
     </>
   );
 }

@@ -4,6 +4,7 @@ import { VerdictBadge } from "../../ui/VerdictBadge";
 import { span } from "../../ui/format";
 import { FileDrop } from "./FileDrop";
 import { GROUPS } from "./Reading";
+import { Grouped, Table } from "../../ui/Table";
 
 /** Any file held against a spec; nothing is kept. */
 export function TryFile({ spec, version }: { spec: string; version: number }) {
@@ -43,43 +44,27 @@ export function TryFile({ spec, version }: { spec: string; version: number }) {
             </p>
           ))}
           {rows.length > 0 && (
-            <table className="rows w-full" aria-label="Ledger of the file tried">
-              <thead>
-                <tr className="muted">
-                  <th>property</th>
-                  <th>asked</th>
-                  <th>file has</th>
-                  <th>verdict</th>
-                  <th>why</th>
-                </tr>
-              </thead>
-              {GROUPS.map((g) => {
-                const inside = rows.filter((f) => f.group === g);
-                return inside.length ? (
-                  <tbody key={g}>
-                    <tr className="group">
-                      <th colSpan={5} scope="rowgroup">
-                        {g}
-                      </th>
-                    </tr>
-                    {inside.map((f, n) => (
-                      <tr key={n}>
-                        <td>
-                          {f.label}
-                          {f.part && <div className="muted">{f.part}</div>}
-                        </td>
-                        <td className="figure">{f.asked}</td>
-                        <td className="figure break-words">{f.found || "-"}</td>
-                        <td>
-                          <VerdictBadge small verdict={f.verdict} />
-                        </td>
-                        <td>{f.why}</td>
-                      </tr>
-                    ))}
-                  </tbody>
-                ) : null;
-              })}
-            </table>
+            <Table
+              columns={["property", "asked", "file has", "verdict", "why"]}
+              label="Ledger of the file tried"
+            >
+              <Grouped groups={GROUPS} of={(r) => r.group} rows={rows} span={5}>
+                {(f, n) => (
+                  <tr key={n}>
+                    <td>
+                      {f.label}
+                      {f.part && <div className="muted">{f.part}</div>}
+                    </td>
+                    <td className="figure">{f.asked}</td>
+                    <td className="figure break-words">{f.found || "-"}</td>
+                    <td>
+                      <VerdictBadge small verdict={f.verdict} />
+                    </td>
+                    <td>{f.why}</td>
+                  </tr>
+                )}
+              </Grouped>
+            </Table>
           )}
         </>
       )}
