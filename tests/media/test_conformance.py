@@ -8,7 +8,7 @@ bytes and rates must lie in the range that was stated. A second, independent rea
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
@@ -209,13 +209,26 @@ def rewraps() -> Iterator[tuple[Case, str]]:
             yield from ((case, wrapper) for wrapper in places)
 
 
+@pytest.fixture(scope="module")
+def made(
+    master: Path, clear: Path, tmp_path_factory: pytest.TempPathFactory
+) -> Callable[[Case], Path]:
+    """Make a case once."""
+
+    @cache
+    def make(case: Case) -> Path:
+        source = clear if case.pixels.alpha else master
+        return made_from(source, spec_for(case), tmp_path_factory.mktemp("made"))[2]
+
+    return make
+
+
 @pytest.mark.parametrize(("case", "wrapper"), rewraps(), ids=str)
 def test_a_copy_is_what_it_was(
-    case: Case, wrapper: str, master: Path, clear: Path, tmp_path: Path
+    case: Case, wrapper: str, made: Callable[[Case], Path], tmp_path: Path
 ) -> None:
     """What meets its spec in all but the wrapper keeps its coded frames, picture by picture."""
-    source = clear if case.pixels.alpha else master
-    _, _, first, _ = made_from(source, spec_for(case), tmp_path)
+    first = made(case)
     spec = spec_for(case._replace(wrapper=wrapper))
     plan, predicted, file, measured = planned_from(first, spec, tmp_path / "copy")
     assert plan.picture is not None and plan.picture.kind == "copied picture"
