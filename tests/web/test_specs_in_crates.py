@@ -269,11 +269,11 @@ EITHER = [
 ]
 
 
-@pytest.fixture
-def chosen(client: Client, save: Callable[..., Any], tiny_master: Any) -> Iterator[Any]:
-    """A crate to a spec with alternatives and a set of house choices."""
+@pytest.fixture(scope="module")
+def alternatives(save_for_all: Callable[..., Any]) -> str:
+    """A spec with alternatives and a set of house choices."""
     rate = {"property": "picture.bit_rate", "rule": {"between": ["200 kb/s", "900 kb/s"]}}
-    save(
+    save_for_all(
         document(
             "chosen-here",
             requirements=[*ROWS, rate],
@@ -282,7 +282,13 @@ def chosen(client: Client, save: Callable[..., Any], tiny_master: Any) -> Iterat
             house_sets={"rain": {"choices": {"picture.bit_rate": {"value": "800 kb/s"}}}},
         )
     )
-    crate = client.crate("chosen-here", tiny_master["id"])
+    return "chosen-here"
+
+
+@pytest.fixture
+def chosen(client: Client, alternatives: str, tiny_master: Any) -> Iterator[Any]:
+    """A crate to it."""
+    crate = client.crate(alternatives, tiny_master["id"])
     yield crate
     client.good("DELETE", f"/api/crates/{crate['id']}")
 
