@@ -18,7 +18,7 @@ from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.request import Cut, Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
-from ample_crate.media import cuts, ops, render
+from ample_crate.media import cuts, ops, render, sources
 from ample_crate.media.measuring import whole
 from clips import Clip
 
@@ -170,3 +170,29 @@ def test_a_copy_that_would_lean_on_nothing_is_refused(tmp_path: Path) -> None:
     assert route.plan is not None
     with pytest.raises(Impossible, match="leans on one before"):
         rendered(master, route.plan, tmp_path / "out")
+
+
+def test_silence_lies_beside_a_copied_picture_and_not_after_it(tmp_path: Path) -> None:
+    full, mute = clip_of(KINDS[0], tmp_path), tmp_path / "mute.mp4"
+    with av.open(str(full)) as source, av.open(str(mute), "w") as out:
+        stream = out.add_stream_from_template(source.streams.video[0])
+        for packet in source.demux(video=0):
+            if packet.size:
+                packet.stream = stream
+                out.mux(packet)
+    spec = asked("mpeg-ts", {"property": "sound.tracks", "rule": {"is": 1}})
+    route = plan_route(facts_of(mute), spec, {}, mute.name)
+    assert route.plan is not None
+    assert [s.kind for s in route.plan.streams] == ["copied picture", "sound"]
+    written = []
+    monkey = sources.CopyFeed.push
+
+    def push(self: Any, packet: Any, selection: Any) -> None:
+        monkey(self, packet, selection)
+        written.append([track.samples for track in self._silent])
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(sources.CopyFeed, "push", push)
+        file = rendered(mute, route.plan, tmp_path / "out")
+    assert odd_ones(route.facts, facts_of(file)) == {}
+    assert written[99] == [100 * 48000 // 25], "at the hundredth frame, four seconds of it"

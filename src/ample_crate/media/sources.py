@@ -113,7 +113,12 @@ class CopyFeed:
     def __init__(self, copied: Copied, writer: Copier, report: Report) -> None:
         self._writer, self._report = writer, report
         self._rate = copied.format.rate if isinstance(copied, CopiedPicture) else None
+        self._silent: list[SoundWriter] = []
         self.over = False
+
+    def beside(self, silent: SoundWriter) -> None:
+        """Have a silent track keep pace with the picture: wrappers want both side by side."""
+        self._silent.append(silent)
 
     @property
     def whole(self) -> bool:
@@ -135,7 +140,10 @@ class CopyFeed:
                 )
             self._writer.write(packet, selection.start)
             if self._rate is not None:
-                self._report(self._writer.frames / self._rate)
+                reached = self._writer.frames / self._rate
+                for track in self._silent:
+                    track.silence_until(reached)
+                self._report(reached)
 
     def _within(self, packet: Packet[Any], selection: Selection) -> bool:
         """Say whether a coded frame is delivered; sound goes over whole."""
@@ -264,8 +272,11 @@ class Source:
         if made.tracks:
             tracks = self._tracks(made.tracks)
             self._sounds.append(SoundFeed(made, writer, tracks, self._selection.start, report))
-        elif self._pictures:
-            self._pictures[0].beside(writer)
+            return
+        shown: list[PictureFeed | CopyFeed] = [*self._pictures]
+        shown += [feed for feed in self._copies.values() if not feed.whole]
+        for feed in shown[:1]:
+            feed.beside(writer)
 
     def give_copy(self, feed: CopyFeed, template: VideoStream | AudioStream) -> None:
         """Have the coded frames of a stream go to a feed."""

@@ -117,6 +117,8 @@ def test_a_person_may_have_it_encoded_or_copied() -> None:
     copied = planned(long_gop(), low, picture="copied")
     assert kinds(copied)[0] == "copied picture"
     assert any("as chosen" in c.what and not c.blocks for c in copied.cautions)
+    assert copied.steps[0].reason.startswith("As chosen"), "it does not meet"
+    assert planned(long_gop(), spec()).steps[0].reason.startswith("It meets")
     with pytest.raises(BadValue, match="no way to make"):
         planned(long_gop(), spec(), picture="invented")
 

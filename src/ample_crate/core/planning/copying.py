@@ -16,7 +16,16 @@ from ..units.values import show_bytes
 from . import programme
 from .budget import size_cap
 from .notes import NOTHING, Notes, caution, step
-from .obstacles import Obstacle, corrected, decide, insisted, otherwise, unasked, unjudged
+from .obstacles import (
+    Obstacle,
+    corrected,
+    decide,
+    insisted,
+    otherwise,
+    unasked,
+    unjudged,
+    why_copied,
+)
 from .request import Request
 from .resolve import Way
 from .source import plan_source
@@ -26,6 +35,7 @@ from .streams import HEADS, CopiedPicture, CopiedSound
 PICTURE, SOUND = ("picture.", "motion."), ("sound.",)
 # Of a range: how far its bytes may be from the master's average (common practice).
 FACTOR = 4
+UNSOUGHT = "It is made to the frame: where its key frames lie is sought when a copy is chosen."
 APART = Fraction(1, 25)  # seconds; what sound may begin or end beside the picture
 
 
@@ -90,17 +100,10 @@ def _picture(request: Request, wrapper: str) -> _Answer:
     way, notes = decide("Picture", chosen, obstacles)
     if way == "encoded":
         return _Answer(True, way, notes)
-    return _Answer(True, way, _copied_picture(request, row) + notes, _copy(request, row))
-
-
-def _copied_picture(request: Request, row: PictureCodec) -> Notes:
     said = step(
-        f"{row.label} picture copied",
-        "It meets what is asked of it: the coded frames go over as they are, without loss.",
-        "picture.codec",
-        "picture.profile",
+        f"{row.label} picture copied", why_copied(obstacles), "picture.codec", "picture.profile"
     )
-    return said + _cut(request)
+    return _Answer(True, way, said + _cut(request) + notes, _copy(request, row))
 
 
 def _cut(request: Request) -> Notes:
@@ -153,7 +156,7 @@ def _range(request: Request) -> Iterator[Obstacle]:
     if span is None or request.whole.value("motion.intra_only") is True:
         return
     if cut is None:
-        yield Obstacle("motion.frames", "A range begins and ends between its key frames.", True)
+        yield Obstacle("motion.frames", UNSOUGHT, True)
     elif (span.first, span.frames) != (cut.first, cut.frames):
         yield Obstacle("motion.frames", "The range begins or ends between its key frames.")
 
@@ -217,12 +220,7 @@ def _sound(request: Request, wrapper: str, count: int) -> _Answer:
     if way == "encoded":
         return _Answer(True, way, notes)
     labels = " and ".join(dict.fromkeys(row.label for row in known))
-    said = step(
-        f"{labels} sound copied",
-        "It meets what is asked of it: the coded sound goes over as it is, without loss.",
-        "sound.codec",
-        "sound.bit_rate",
-    )
+    said = step(f"{labels} sound copied", why_copied(obstacles), "sound.codec", "sound.bit_rate")
     streams = tuple(_copied(facts, row, n) for row, n in zip(known, tracks, strict=True))
     return _Answer(True, way, said + notes, streams=streams)
 

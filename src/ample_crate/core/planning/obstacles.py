@@ -44,6 +44,12 @@ def decide(name: str, chosen: Way | None, obstacles: Sequence[Obstacle]) -> tupl
     return "encoded", step(f"{name} encoded anew", first.what, first.row)
 
 
+def why_copied(obstacles: Sequence[Obstacle]) -> str:
+    """Give the reason of a copy: it meets, or somebody chose it all the same."""
+    why = "As chosen" if obstacles else "It meets what is asked of it"
+    return f"{why}: what is coded goes over as it is, without loss."
+
+
 def insisted(name: str, obstacle: Obstacle) -> Notes:
     """Tell of an obstacle where a person wants a copy."""
     if obstacle.bars:

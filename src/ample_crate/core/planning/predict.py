@@ -100,8 +100,11 @@ def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, fram
     mine = {k for k in master if k.startswith(("picture.", "motion."))} - OF_THE_WRAPPER
     values: Values = {key: master.value(key) for key in mine}
     peak = master.value("picture.peak_bit_rate")
-    if peak is not None and not _alike(wrapper, master):
-        values["picture.peak_bit_rate"] = peak + ceil(8 * HEADS * picture.format.rate)
+    if not _alike(wrapper, master):
+        # What another wrapper writes before each frame is counted too.
+        values["picture.rate_deviation"] = None
+        if peak is not None:
+            values["picture.peak_bit_rate"] = peak + ceil(8 * HEADS * picture.format.rate)
     return values | {"picture.rotation": 0, "motion.frames": frames}
 
 
