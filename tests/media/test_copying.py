@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -93,10 +94,10 @@ def asked(wrapper: str, *rows: dict[str, Any]) -> Spec:
     return Spec.model_validate({**kept, "requirements": [into, carried, *rows]})
 
 
-def rendered(master: Path, plan: Plan, folder: Path) -> Path:
+def rendered(master: Path, plan: Plan, folder: Path, progress: render.Progress = ignored) -> Path:
     folder.mkdir(exist_ok=True)
     file = folder / plan.files[0].name
-    render.answer(ignored, [str(master)], [str(file)], plan.model_dump(mode="json"))
+    render.answer(progress, [str(master)], [str(file)], plan.model_dump(mode="json"))
     return file
 
 
@@ -120,7 +121,9 @@ def test_a_copy_holds_the_very_bytes(tmp_path: Path) -> None:
     master = clip_of(KINDS[0], tmp_path)
     route = plan_route(facts_of(master), asked("mov"), {}, master.name)
     assert route.plan is not None and route.plan.work == 0
-    file = rendered(master, route.plan, tmp_path / "out")
+    stages: set[str] = set()
+    file = rendered(master, route.plan, tmp_path / "out", lambda said: stages.add(said["stage"]))
+    assert stages == {"copy"}
     assert packets_of(file) == packets_of(master) and seen(file) == seen(master)
 
 
@@ -137,25 +140,60 @@ def test_a_range_with_no_key_frame_before_it_is_refused(tmp_path: Path) -> None:
 
 def clip_without_start(master: Path) -> str:
     """Copy a file from its fourth coded frame on."""
-    made = master.with_name("no_start.mkv")
+    return picture_alone(master, "no_start.mkv", range(4, 120)).name
+
+
+def picture_alone(master: Path, name: str, taken: range = range(10_000)) -> Path:
+    """Put coded frames of a file's picture into another."""
+    made = master.with_name(name)
     with av.open(str(master)) as source, av.open(str(made), "w") as out:
         stream = out.add_stream_from_template(source.streams.video[0])
         for number, packet in enumerate(source.demux(video=0)):
-            if packet.size and 4 <= number < 40:
+            if packet.size and number in taken:
                 packet.stream = stream
                 out.mux(packet)
-    return made.name
+    return made
 
 
-def test_frames_that_an_edit_list_hides_are_not_brought_to_light(tmp_path: Path) -> None:
-    master = clip_of(KINDS[0], tmp_path)
+def clip_with_hidden_frames(master: Path) -> str:
+    """Have an edit list begin ten frames later."""
     edited = master.with_name("edited.mp4")
     data = bytearray(master.read_bytes())
     at = data.index(b"elst") + 4 + 8 + 4
     begins = int.from_bytes(data[at : at + 4], "big")
     data[at : at + 4] = (begins + 10 * 512).to_bytes(4, "big")
     edited.write_bytes(data)
-    facts = facts_of(edited)
+    return edited.name
+
+
+def clip_without_times(master: Path) -> str:
+    """Take the coded frames alone: a stream without a wrapper states no times."""
+    return picture_alone(master, "bare.h264").name
+
+
+UNCOPIED = [
+    (clip_with_hidden_frames, "motion.hidden_frames", 10, "hides"),
+    (clip_without_start, "motion.starts_on_key", False, "leans on one that is not there"),
+    (clip_without_times, "motion.timed", False, "says when it is shown"),
+]
+
+
+@pytest.mark.parametrize(("spoil", "key", "found", "why"), UNCOPIED, ids=[u[1] for u in UNCOPIED])
+def test_what_cannot_be_copied_is_found_by_measuring_and_encoded(
+    spoil: Callable[[Path], str], key: str, found: object, why: str, tmp_path: Path
+) -> None:
+    master = clip_of(KINDS[0], tmp_path)
+    facts = facts_of(tmp_path / spoil(master))
+    assert facts_of(master).value(key) != found == facts.value(key)
+    route = plan_route(facts, asked("mov"), {}, "spoilt")
+    assert route.choices["picture"] == "encoded"
+    assert [s for s in route.steps if s.title == "Picture encoded anew" and why in s.reason]
+
+
+def test_frames_that_an_edit_list_hides_are_not_brought_to_light(tmp_path: Path) -> None:
+    edited = tmp_path / clip_with_hidden_frames(clip_of(KINDS[0], tmp_path))
+    # As files were measured before hidden frames were counted.
+    facts = facts_of(edited).with_values("measured", {"motion.hidden_frames": 0})
     route = plan_route(facts, asked("mov"), {"picture": "copied"}, edited.name)
     assert route.plan is not None
     with pytest.raises(Impossible, match="edit list"):
@@ -173,13 +211,7 @@ def test_a_copy_that_would_lean_on_nothing_is_refused(tmp_path: Path) -> None:
 
 
 def test_silence_lies_beside_a_copied_picture_and_not_after_it(tmp_path: Path) -> None:
-    full, mute = clip_of(KINDS[0], tmp_path), tmp_path / "mute.mp4"
-    with av.open(str(full)) as source, av.open(str(mute), "w") as out:
-        stream = out.add_stream_from_template(source.streams.video[0])
-        for packet in source.demux(video=0):
-            if packet.size:
-                packet.stream = stream
-                out.mux(packet)
+    mute = picture_alone(clip_of(KINDS[0], tmp_path), "mute.mp4")
     spec = asked("mpeg-ts", {"property": "sound.tracks", "rule": {"is": 1}})
     route = plan_route(facts_of(mute), spec, {}, mute.name)
     assert route.plan is not None

@@ -48,13 +48,14 @@ def answer(
 def _reporter(progress: Progress, plan: Plan, number: int, began: float) -> Report:
     expected, passes, picture = plan.frames, plan.passes, plan.picture
     rate = picture.format.rate if picture is not None else Fraction(0)
+    stage = "copy" if all(isinstance(s, Copied) for s in plan.streams) else "encode"
 
     def report(reached: Fraction) -> None:
         elapsed = time.monotonic() - began
         share = (number - 1 + min(1.0, float(reached / plan.seconds))) / passes
         progress(
             {
-                "stage": "encode",
+                "stage": stage,
                 "pass": number,
                 "passes": passes,
                 "frame": round(reached * rate),

@@ -53,10 +53,10 @@ def require_sealable(crate: Crate) -> None:
     Raises:
         Refused: with everything that stands in the way.
     """
-    standing = obstacles(crate, item_statuses(crate))
-    if standing:
+    found = obstacles(crate, item_statuses(crate))
+    if found:
         raise Refused(
-            "The crate cannot be sealed yet. " + " ".join(standing),
+            "The crate cannot be sealed yet. " + " ".join(found),
             "Run what is missing, or sign off an exception where that is allowed.",
         )
 

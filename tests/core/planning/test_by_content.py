@@ -96,7 +96,7 @@ def test_a_cap_is_held_against_the_range(cap: str, says: str | None, blocks: boo
 
 def test_nothing_is_run_again_for_a_size_that_the_pictures_decide() -> None:
     made = route("hq", {"property": "file.size", "rule": {"at_most": "480 MB"}})
-    assert made.plan is not None and not made.plan.picture.encoding.bends
+    assert made.plan is not None and not made.plan.picture.bends
     facts = Facts().with_values("measured", {"file.size": 490_000_000})
     more = retry(made.plan, facts)
     assert more is not None and more.plan is None and "no rate is set" in more.then

@@ -175,11 +175,11 @@ function FromText({ begin }: { begin: (doc: Doc) => void }) {
 }
 
 function FromFile({ begin }: { begin: (doc: Doc) => void }) {
-  const [looked, setLooked] = useState<Schemas["Trial"] | null>(null);
+  const [trial, setTrial] = useState<Schemas["Trial"] | null>(null);
   const [search, setSearch] = useState("");
   const masters = useMasters({ q: search, limit: 8 });
-  const from = useRulesFromMaster({ onSuccess: setLooked });
-  if (looked) return <Proposals looked={looked} begin={begin} again={() => setLooked(null)} />;
+  const from = useRulesFromMaster({ onSuccess: setTrial });
+  if (trial) return <Proposals trial={trial} begin={begin} again={() => setTrial(null)} />;
   return (
     <div className="grid max-w-5xl gap-6 lg:grid-cols-2">
       <div>
@@ -187,7 +187,7 @@ function FromFile({ begin }: { begin: (doc: Doc) => void }) {
           A file that the recipient took says what they take. It is measured, its facts become
           rules, and you say which of them matter.
         </p>
-        <FileDrop label="Drop the file here, or choose it; it is not kept." found={setLooked} />
+        <FileDrop label="Drop the file here, or choose it; it is not kept." found={setTrial} />
       </div>
       <div>
         <input
@@ -218,16 +218,16 @@ function FromFile({ begin }: { begin: (doc: Doc) => void }) {
 }
 
 function Proposals({
-  looked,
+  trial,
   begin,
   again,
 }: {
-  looked: Schemas["Trial"];
+  trial: Schemas["Trial"];
   begin: (doc: Doc) => void;
   again: () => void;
 }) {
   const [picked, setPicked] = useState(
-    () => new Set(looked.proposals.filter((p) => p.usual).map((p) => p.property)),
+    () => new Set(trial.proposals.filter((p) => p.usual).map((p) => p.property)),
   );
   const turn = (key: string) =>
     setPicked((now) => {
@@ -238,17 +238,17 @@ function Proposals({
   const write = () =>
     begin({
       ...empty(),
-      title: `As ${looked.name}`,
-      id: short(`As ${looked.name}`),
-      source: `a file they accepted: ${looked.name}`,
-      requirements: looked.proposals
+      title: `As ${trial.name}`,
+      id: short(`As ${trial.name}`),
+      source: `a file they accepted: ${trial.name}`,
+      requirements: trial.proposals
         .filter((p) => picked.has(p.property))
         .map((p) => p.row as unknown as Row),
     });
   return (
     <section aria-label="Rules that the file suggests">
       <p className="mb-1 flex flex-wrap items-center gap-2">
-        <b className="break-all">{looked.name}</b> suggests {looked.proposals.length} rules. Leave
+        <b className="break-all">{trial.name}</b> suggests {trial.proposals.length} rules. Leave
         those ticked that matter to the recipient.
         <Button size="sm" tone="primary" disabled={picked.size === 0} onClick={write}>
           Write a spec of these {picked.size}
@@ -257,13 +257,13 @@ function Proposals({
           Another file
         </Button>
       </p>
-      {looked.notes.map((n) => (
+      {trial.notes.map((n) => (
         <p key={n} className="border-l-4 border-warning pl-2">
           {n}
         </p>
       ))}
       <Table columns={["", "property", "file has", "the rule it would be"]}>
-        <Grouped groups={GROUPS} of={(r) => r.group} rows={looked.proposals} span={4}>
+        <Grouped groups={GROUPS} of={(r) => r.group} rows={trial.proposals} span={4}>
           {(p) => (
             <tr key={p.property} className={picked.has(p.property) ? "" : "muted"}>
               <td className="w-8">

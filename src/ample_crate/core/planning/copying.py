@@ -137,8 +137,7 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         )
     if programme.turned(master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
-    if master.value("motion.steady") is False:
-        yield Obstacle("motion.steady", "Its frames do not all last equally long.", True)
+    yield from _loose(request)
     if not _counted(request.whole):
         yield Obstacle("motion.frames", "Its frames and bytes are not measured yet.", True)
     elif (over := _too_much(request)) is not None:
@@ -149,6 +148,21 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         if key.startswith(PICTURE):
             yield Obstacle(key, f"Its header is wrong about the {lookup(key).label}.")
     yield from _range(request)
+
+
+def _loose(request: Request) -> Iterator[Obstacle]:
+    """List what keeps coded frames from being put elsewhere one by one."""
+    master = request.whole
+    if request.span is None and master.value("motion.starts_on_key") is False:
+        leans = "Its first coded frame leans on one that is not there."
+        yield Obstacle("motion.starts_on_key", leans, True)
+    if master.value("motion.steady") is False:
+        yield Obstacle("motion.steady", "Its frames do not all last equally long.", True)
+    if master.value("motion.hidden_frames"):
+        hidden = "An edit list hides some of its coded frames; a copy would show them."
+        yield Obstacle("motion.hidden_frames", hidden, True)
+    if master.value("motion.timed") is False:
+        yield Obstacle("motion.timed", "Not every coded frame says when it is shown.", True)
 
 
 def _range(request: Request) -> Iterator[Obstacle]:

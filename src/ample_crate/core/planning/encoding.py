@@ -56,11 +56,6 @@ class RatedPicture(_Picture):
     named: bool = False
 
     @property
-    def bends(self) -> bool:
-        """Say whether it can be made smaller."""
-        return True
-
-    @property
     def model(self) -> RateControlled:
         """Give how the codec's size comes about."""
         made = self.row.made
@@ -116,11 +111,6 @@ class PictureByContent(_Picture):
 
     kind: Literal["by content"] = "by content"
     passes: Literal[1] = 1
-
-    @property
-    def bends(self) -> bool:
-        """Say whether it can be made smaller."""
-        return False
 
     @property
     def model(self) -> ByContent:

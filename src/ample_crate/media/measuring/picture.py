@@ -122,6 +122,7 @@ class PictureMeter:
         self._b_run = self.b_frames = 0
         self._key_pts: int | None = None
         self.open_gop = False
+        self.hidden = self.untimed = 0
         self.told: dict[str, Value | None] = {}
         self.content = (
             picture_content.PictureContent(header, header.fraction("motion.rate"))
@@ -149,6 +150,8 @@ class PictureMeter:
                 self._key_pts is not None and packet.pts is not None and packet.pts < self._key_pts
             ):
                 self.open_gop = True
+            self.hidden += packet.is_discard
+            self.untimed += packet.pts is None
             self.sizes.append(packet.size)
             self.coded.take(bytes(packet))
             self.bytes += packet.size
@@ -216,6 +219,9 @@ class PictureMeter:
                 "motion.longest_gop": max(gops) if gops else None,
                 "motion.b_frames": self.b_frames,
                 "motion.open_gop": self.open_gop,
+                "motion.starts_on_key": self.keys[:1] == [0] if self.sizes else None,
+                "motion.hidden_frames": self.hidden,
+                "motion.timed": self.untimed == 0 if self.sizes else None,
                 "picture.size": self.size,
                 "picture.bit_rate": average,
                 "picture.peak_bit_rate": max(per_second) * 8 if per_second else average,
