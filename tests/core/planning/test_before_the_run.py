@@ -68,6 +68,24 @@ def test_a_cap_below_the_least_rate_names_the_length_that_fits() -> None:
     assert shorter.plan is not None and shorter.size <= 30_000_000
 
 
+THIN = [
+    ({"picture.bit_rate": "1 Mb/s"}, [], "up to 8 Mb/s"),
+    ({"picture.bit_rate": "1 Mb/s"}, [rule("picture.bit_rate", at_most="3 Mb/s")], "up to 3 Mb/s"),
+    ({}, [rule("file.size", at_most="9 MB")], "larger cap"),
+]
+
+
+@pytest.mark.parametrize(("chosen", "rules", "says"), THIN, ids=[t[2] for t in THIN])
+def test_a_thin_rate_is_told_with_what_there_is_room_for(
+    chosen: dict[str, str], rules: list[dict[str, Any]], says: str
+) -> None:
+    """8 Mb/s are usual for 720p25, so that less than 2 Mb/s are thin."""
+    master = master_facts(motion_frames=1500, file_duration=Fraction(60))
+    made = plan_route(master, asking(SMALL, *rules), chosen, "film.mov")
+    (said,) = [c for c in made.cautions if "rate is thin" in c.what]
+    assert says in said.way_out
+
+
 def test_a_fixed_rate_over_the_cap_is_refused_with_a_length() -> None:
     spec = asking(
         SMALL, rule("file.size", at_most="30 MB"), rule("picture.bit_rate", **{"is": "8 Mb/s"})

@@ -137,7 +137,7 @@ def plan_rate(
     )
     notes = in_all(
         solved,
-        _thin(flow.rate, usual),
+        _thin(flow.rate, usual, asked, budget),
         out_of_level,
         _below_floor(flow, asked, budget),
         _holds_a_frame(flow, f.rate),
@@ -233,16 +233,21 @@ def _within(level: Level | None, flow: Flow) -> Flow:
     return replace(flow, max_rate=min(flow.max_rate, level.bit_rate), buffer=buffer)
 
 
-def _thin(rate: int, usual: int) -> Notes:
+def _thin(rate: int, usual: int, asked: RateAsked, budget: Budget) -> Notes:
     if rate * 4 >= usual:
         return NOTHING
+    room = [asked.most, None if budget.cap is None else budget.picture_rate()]
+    most = min((int(b) for b in room if b is not None), default=usual)
+    way_out = "Shorten the cut, lower the sound's rate, or ask for a larger cap."
+    if most > rate and not asked.exact:
+        way_out = f"Choose a higher rate: there is room up to {show_bit_rate(min(most, usual))}."
     return caution(
         "picture.bit_rate",
         "The rate is thin for this picture.",
         "Blocks will show in moving or grainy scenes.",
         f"{show_bit_rate(rate)}; {show_bit_rate(usual)} is usual at this size and rate "
         f"(common practice)",
-        "Shorten the cut, lower the sound's rate, or ask for a larger cap.",
+        way_out,
     )
 
 
