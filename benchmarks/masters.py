@@ -85,7 +85,7 @@ def reading(folder: Path) -> None:
         ours = time.monotonic() - began
         began = time.monotonic()
         with guard.Child(limits.READ, confine.reading(paths[0])) as child:
-            child.ask("read", {"path": str(paths[0])})
+            child.request("read", {"path": str(paths[0])})
         for path in paths[1:]:
             av.open(str(path)).close()
         ratios.append(ours / (time.monotonic() - began))

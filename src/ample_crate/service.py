@@ -50,14 +50,14 @@ def run(args: argparse.Namespace) -> int:
             return _serve(args)
 
 
-def say(text: str) -> None:
+def announce(text: str) -> None:
     """Tell whoever started the application."""
     print(f"ample: {text}", flush=True)
 
 
 def open_database(cluster: Cluster) -> Database:
     """Start the cluster, bring its tables and the register of specs up to date."""
-    url = cluster.start(say)
+    url = cluster.start(announce)
     database = Database(url)
     database.migrate()
     engine.prepare(url)
@@ -148,7 +148,7 @@ class WorkerPool:
         }
         # Light work has a worker of its own, so that an encode never keeps a seal or a new master
         # waiting.
-        self._queues = ["masters,handover"] + ["encodes"] * workers + ["copies"]
+        self._queues = ["masters,handover"] + ["encodes"] * workers + ["proxies"]
         self.workers = [self._worker(queues) for queues in self._queues]
         self.web = self._web()
 
@@ -257,15 +257,17 @@ def _serve(args: argparse.Namespace) -> int:
             from .demo import generate, scenario
 
             os.environ.setdefault("AMPLE_HOUSE", scenario.HOUSE)
-            made = generate.make_all(folders.intake[0], say)
+            made = generate.make_all(folders.intake[0], announce)
             scenario.load(database, folders, made)
         database.dispose()
         pool = WorkerPool(database.url, listener, args.workers)
-        pool.wait_ready(say)
+        pool.wait_ready(announce)
         lock.note(f"process {os.getpid()}, which serves {pool.address}")
-        say(f"ready after {time.monotonic() - began:.0f} s at {pool.address} (Ctrl-C stops it)")
-        say(f"intake folders: {', '.join(str(p) for p in folders.intake)}")
-        say(f"recipients' inboxes: {folders.inboxes}")
+        announce(
+            f"ready after {time.monotonic() - began:.0f} s at {pool.address} (Ctrl-C stops it)"
+        )
+        announce(f"intake folders: {', '.join(str(p) for p in folders.intake)}")
+        announce(f"recipients' inboxes: {folders.inboxes}")
         while True:
             _watch(cluster, pool)
             time.sleep(1)
@@ -282,10 +284,10 @@ def _serve(args: argparse.Namespace) -> int:
 def _watch(cluster: Cluster, pool: WorkerPool) -> None:
     """Bring back what has ended: the database first, for the others lean on it."""
     if cluster.lost:
-        say("the database ended and is started again")
-        cluster.start(say)
+        announce("the database ended and is started again")
+        cluster.start(announce)
     for what in pool.mend():
-        say(f"{what} ended and is started again")
+        announce(f"{what} ended and is started again")
 
 
 __all__ = ["Path", "WorkerPool", "listen", "open_database", "run"]

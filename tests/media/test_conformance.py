@@ -110,7 +110,7 @@ def ignored(progress: dict[str, Any]) -> None:
 
 def measured_here(path: Path) -> Facts:
     """Measure in this process: a child for each of so many files takes longer than they do."""
-    return Facts.from_json(whole.answer(ignored, str(path))["facts"])
+    return Facts.from_json(whole.handle(ignored, str(path))["facts"])
 
 
 @cache
@@ -133,7 +133,7 @@ def planned_from(
     assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
     folder.mkdir(exist_ok=True)
     file = folder / route.plan.files[0].name
-    render.answer(ignored, [str(master)], [str(file)], route.plan.model_dump(mode="json"))
+    render.handle(ignored, [str(master)], [str(file)], route.plan.model_dump(mode="json"))
     return route.plan, route.facts, file, measured_here(file)
 
 

@@ -83,7 +83,7 @@ def clip_of(kind: Kind, folder: Path) -> Path:
 
 
 def facts_of(path: Path) -> Facts:
-    return Facts.from_json(whole.answer(ignored, str(path))["facts"])
+    return Facts.from_json(whole.handle(ignored, str(path))["facts"])
 
 
 def asked(wrapper: str, *rows: dict[str, Any]) -> Spec:
@@ -97,7 +97,7 @@ def asked(wrapper: str, *rows: dict[str, Any]) -> Spec:
 def rendered(master: Path, plan: Plan, folder: Path, progress: render.Progress = ignored) -> Path:
     folder.mkdir(exist_ok=True)
     file = folder / plan.files[0].name
-    render.answer(progress, [str(master)], [str(file)], plan.model_dump(mode="json"))
+    render.handle(progress, [str(master)], [str(file)], plan.model_dump(mode="json"))
     return file
 
 
@@ -135,7 +135,7 @@ def packets_of(path: Path) -> list[bytes]:
 def test_a_range_with_no_key_frame_before_it_is_refused(tmp_path: Path) -> None:
     master = clip_of(KINDS[0], tmp_path)
     with pytest.raises(BadMedia, match="No key frame"):
-        cuts.answer(ignored, str(tmp_path / clip_without_start(master)), 0, 5, "25")
+        cuts.handle(ignored, str(tmp_path / clip_without_start(master)), 0, 5, "25")
 
 
 def clip_without_start(master: Path) -> str:

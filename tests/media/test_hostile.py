@@ -147,10 +147,10 @@ def test_a_batch_goes_on_when_its_child_is_ended(
 def test_a_child_that_dies_is_named_and_the_next_one_works(clip: Make) -> None:
     file = clip("plain.mp4")
     child = guard.Child(limits.READ, confine.reading(file))
-    child.ask("read", {"path": str(file)})
+    child.request("read", {"path": str(file)})
     os.killpg(child.pid, signal.SIGKILL)
     with pytest.raises(OverLimit, match="was ended"):
-        child.ask("read", {"path": str(file)})
+        child.request("read", {"path": str(file)})
     child.close()
     assert ops.read_facts(clip("plain.mp4"))
 

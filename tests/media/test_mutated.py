@@ -94,7 +94,7 @@ def test_some_of_each_are_measured_whole_within_their_limits(
                 child = guard.Child(small, confine.reading(folder))
                 pids.append(child.pid)
             try:
-                result = child.ask("measure", {"path": str(made), "depth": "everything"})
+                result = child.request("measure", {"path": str(made), "depth": "everything"})
                 assert isinstance(Facts.from_json(result["facts"]), Facts)
             except AmpleError as error:
                 assert error.what and error.way_out and "unforeseen" not in error.what, (

@@ -34,7 +34,7 @@ def test_what_was_said_of_one_file_is_not_said_of_the_next(clip: Make, tmp_path:
     with guard.Child(limits.READ, confine.reading(bad)) as child:
         for path, silent in ((bad, False), (tmp_path / "nowhere.mp4", True)):
             with pytest.raises(AmpleError) as failed:
-                child.ask("read", {"path": str(path)})
+                child.request("read", {"path": str(path)})
             assert silent == ("moov" not in failed.value.said), failed.value.said
 
 
@@ -45,7 +45,7 @@ def test_what_was_said_goes_with_its_file_where_many_are_asked_ahead(
     bad.write_bytes(good.read_bytes()[:3000])
     asked = [{"path": str(path)} for path in (good, bad, tmp_path / "nowhere.mp4") * 5]
     with guard.Child(limits.READ, confine.reading(good, bad)) as child:
-        answers = list(child.ask_all("read", asked))
+        answers = list(child.request_all("read", asked))
     assert len(answers) == 15
     for number, answer in enumerate(answers):
         assert isinstance(answer, AmpleError) == (number % 3 > 0)
@@ -58,6 +58,6 @@ def test_a_traceback_goes_with_what_nobody_foresaw(clip: Make) -> None:
         guard.Child(limits.READ, confine.reading(file)) as child,
         pytest.raises(AmpleError, match="unforeseen") as failed,
     ):
-        child.ask("measure", {"path": str(file), "depth": "everything", "more": 1})
+        child.request("measure", {"path": str(file), "depth": "everything", "more": 1})
     assert "TypeError" in failed.value.said and "more" in failed.value.said
     assert "TypeError" not in failed.value.what

@@ -27,6 +27,7 @@ from support import master_facts
 
 MIGRATIONS = Path(library.__file__).parent / "migrations"
 SPEC = "pinfold-720p"
+PROXY = {"state": "ready", "file": "1-ab.mp4"}
 
 
 def config(database: Database) -> Config:
@@ -67,14 +68,34 @@ def route(old: bool) -> dict[str, Any]:
     return made
 
 
-def fill(database: Database, revision: str) -> None:
-    """Put a recipient, spec, master, a crate that was received and one that is open, and runs into
-    a database of some age.
-    """
+Row = tuple[str, dict[str, Any]]
+
+
+def since(revision: str, first: str) -> bool:
+    """Say whether a revision has what another one brought."""
+    return REVISIONS.index(revision) >= REVISIONS.index(first)
+
+
+def register(revision: str) -> list[Row]:
+    """A recipient, a spec and a master as a database of some age keeps them."""
     spec = library.find(SPEC)
     recipient = next(r for r in library.recipients() if r.key == spec.recipient)
-    old = REVISIONS.index(revision) < REVISIONS.index("0005")
-    rows: list[tuple[str, dict[str, Any]]] = [
+    master: dict[str, Any] = {
+        "id": 1,
+        "name": "film.mov",
+        "path": "/nowhere/film.mov",
+        "origin": "intake",
+        "size": 5,
+        "sha256": "ab",
+        "state": "ready",
+        "facts": master_facts().as_json(),
+        "notes": [],
+    }
+    if revision in {"0002", "0003"}:
+        master["card"] = {"identity": "5|1", "frames": 500}
+    if since(revision, "0002"):
+        master["proxy" if since(revision, "0010") else "play"] = PROXY
+    return [
         (
             "recipient",
             {
@@ -93,87 +114,64 @@ def fill(database: Database, revision: str) -> None:
                 "document": spec.model_dump(mode="json", by_alias=True, exclude_none=True),
             },
         ),
-        (
-            "master",
-            {
-                "id": 1,
-                "name": "film.mov",
-                "path": "/nowhere/film.mov",
-                "origin": "intake",
-                "size": 5,
-                "sha256": "ab",
-                "state": "ready",
-                "facts": master_facts().as_json(),
-                "notes": [],
-            },
-        ),
+        ("master", master),
     ]
-    if revision in {"0002", "0003"}:
-        rows[-1][1]["card"] = {"identity": "5|1", "frames": 500}
-    for id, state in ((1, "received"), (2, "open")):
-        rows.append(
-            (
-                "crate",
-                {
-                    "id": id,
-                    "number": 200 + id,
-                    "revision": 1,
-                    "title": f"Crate {id}",
-                    "recipient_key": spec.recipient,
-                    "spec_id": spec.id,
-                    "spec_version": spec.version,
-                    "due_at": "2026-12-01T12:00:00+00:00",
-                    "state": state,
-                },
-            )
-        )
-        rows.append(
-            (
-                "deliverable",
-                {
-                    "id": id,
-                    "crate_id": id,
-                    "master_id": 1,
-                    "position": 0,
-                    "choices": {},
-                    "exceptions": [],
-                },
-            )
-        )
-    rows.append(
-        (
-            "receipt",
-            {
-                "crate_id": 1,
-                "accepted": True,
-                "sent_bytes": 9,
-                "document": {"message": "m", "files": []},
-            },
-        )
-    )
+
+
+def crate_rows(id: int, state: str) -> list[Row]:
+    """A crate with one item."""
+    spec = library.find(SPEC)
+    crate = {
+        "id": id,
+        "number": 200 + id,
+        "revision": 1,
+        "title": f"Crate {id}",
+        "recipient_key": spec.recipient,
+        "spec_id": spec.id,
+        "spec_version": spec.version,
+        "due_at": "2026-12-01T12:00:00+00:00",
+        "state": state,
+    }
+    item = {
+        "id": id,
+        "crate_id": id,
+        "master_id": 1,
+        "position": 0,
+        "choices": {},
+        "exceptions": [],
+    }
+    return [("crate", crate), ("deliverable", item)]
+
+
+def run_row(id: int, deliverable: int, state: str, old: bool) -> Row:
+    """A run of an item."""
+    return "run", {
+        "id": id,
+        "deliverable_id": deliverable,
+        "state": state,
+        "route": route(old),
+        "choices": {},
+        "notes": [],
+        "starts": 1,
+        "path": "/nowhere/made.mp4",
+        "size": 7,
+        "sha256": "cd",
+        "encode_seconds": 2.0,
+        "measure_seconds": 1.0,
+    }
+
+
+def fill(database: Database, revision: str) -> None:
+    """Put a recipient, spec, master, a crate that was received and one that is open, and runs into
+    a database of some age.
+    """
+    rows = [*register(revision), *crate_rows(1, "received"), *crate_rows(2, "open")]
+    answer = {"message": "m", "files": []}
+    rows.append(("receipt", {"crate_id": 1, "accepted": True, "sent_bytes": 9, "document": answer}))
     runs = [(1, 1, "done"), (2, 2, "done"), (3, 2, "queued"), (4, 2, "running")]
-    if REVISIONS.index(revision) >= REVISIONS.index("0006"):
+    if since(revision, "0006"):
         runs = runs[:3]
-    for id, deliverable, state in runs:
-        rows.append(
-            (
-                "run",
-                {
-                    "id": id,
-                    "deliverable_id": deliverable,
-                    "state": state,
-                    "route": route(old),
-                    "choices": {},
-                    "notes": [],
-                    "starts": 1,
-                    "path": "/nowhere/made.mp4",
-                    "size": 7,
-                    "sha256": "cd",
-                    "encode_seconds": 2.0,
-                    "measure_seconds": 1.0,
-                },
-            )
-        )
+    rows += [run_row(*run, old=not since(revision, "0005")) for run in runs]
     with database.engine.begin() as connection:
         for table, values in rows:
             plain = {
@@ -198,6 +196,9 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
             assert session.scalar(text("select version_num from alembic_version")) == REVISIONS[-1]
             kept = session.get(Crate, 1)
             assert kept is not None and kept.state == "received" and kept.receipts[0].accepted
+            master = session.get(Master, 1)
+            assert master is not None
+            assert master.proxy == (PROXY if since(revision, "0002") else None)
             made = status.item_statuses(kept)
             assert made[0].finished is not None and made[0].finished.size == 7
             for run in session.query(Run):

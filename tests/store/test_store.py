@@ -105,3 +105,12 @@ def test_the_data_directory_can_be_named(tmp_path: Path, monkeypatch: pytest.Mon
     assert data_directory() == tmp_path
     monkeypatch.delenv("AMPLE_DATA")
     assert "ample-crate-" in data_directory().name
+
+
+def test_proxies_of_an_older_version_are_kept(tmp_path: Path) -> None:
+    former = tmp_path / "media" / "plays"
+    former.mkdir(parents=True)
+    (former / "1-ab.mp4").write_bytes(b"proxy")
+    for _ in range(2):
+        folders = Folders(tmp_path / "media").make()
+        assert (folders.proxies / "1-ab.mp4").read_bytes() == b"proxy" and not former.exists()

@@ -70,15 +70,17 @@ def test_a_removed_crate_goes_with_its_files_after_a_week(
 def test_copies_that_no_master_has_go_and_one_that_went_is_made_anew(
     client: Client, house: House, master: dict
 ) -> None:
-    stray = laid(house.folders.plays, "999999-feedbeef.mp4", 10, DAY)
-    client.good("POST", f"/api/masters/{master['id']}/play-copy")
+    stray = laid(house.folders.proxies, "999999-feedbeef.mp4", 10, DAY)
+    client.good("POST", f"/api/masters/{master['id']}/proxy")
     assert soon(
-        lambda: client.good("GET", f"/api/masters/{master['id']}")["play"]["state"] == "ready"
+        lambda: client.good("GET", f"/api/masters/{master['id']}")["proxy"]["state"] == "ready"
     )
-    assert housekeeping.tidy(house.database, house.folders).plays == 1
-    assert not stray.exists() and len(list(house.folders.plays.glob(f"{master['id']}-*.mp4"))) == 1
-    housekeeping.tidy(house.database, house.folders, housekeeping.Bounds(plays=0))
-    assert client.good("GET", f"/api/masters/{master['id']}")["play"]["state"] == "none"
+    assert housekeeping.tidy(house.database, house.folders).proxies == 1
+    assert (
+        not stray.exists() and len(list(house.folders.proxies.glob(f"{master['id']}-*.mp4"))) == 1
+    )
+    housekeeping.tidy(house.database, house.folders, housekeeping.Bounds(proxies=0))
+    assert client.good("GET", f"/api/masters/{master['id']}")["proxy"]["state"] == "none"
 
 
 def test_finished_jobs_are_forgotten_after_a_week(house: House) -> None:

@@ -236,13 +236,13 @@ def test_curves_and_events(client: Client, fields: Any) -> None:
 
 
 def test_a_copy_for_smooth_play_is_made_once(client: Client, fields: Any) -> None:
-    path = f"/api/masters/{fields['id']}/play-copy"
+    path = f"/api/masters/{fields['id']}/proxy"
     assert client.call("GET", path)[0] == 404
     assert client.good("POST", path)["state"] in {"waiting", "making", "ready"}
     page = client.until(
-        f"/api/masters/{fields['id']}", lambda m: m["play"]["state"] in {"ready", "failed"}
+        f"/api/masters/{fields['id']}", lambda m: m["proxy"]["state"] in {"ready", "failed"}
     )
-    assert page["play"]["state"] == "ready" and page["play"]["channels"] == 2
+    assert page["proxy"]["state"] == "ready" and page["proxy"]["channels"] == 2
     status, data, head = client.call("GET", path)
     assert status == 200 and data[4:8] == b"ftyp" and head["Content-Type"] == "video/mp4"
     assert client.good("POST", path)["state"] == "ready"

@@ -20,16 +20,16 @@ from .limits import Limits, apply
 PR_SET_PDEATHSIG = 1  # linux/prctl.h
 
 
-# What is asked for, by the module and function that answer: each is brought in when it is first
+# What is asked for, by the module and function that handle it: each is brought in when it is first
 # asked for.
 OPERATIONS = {
-    "read": ("headers", "answer"),
-    "measure": ("measuring.whole", "answer"),
-    "render": ("render", "answer"),
-    "cut": ("cuts", "answer"),
-    "play": ("proxy", "answer"),
-    "picture": ("pictures", "answer"),
-    "planned": ("planned", "answer"),
+    "read": ("headers", "handle"),
+    "measure": ("measuring.whole", "handle"),
+    "render": ("render", "handle"),
+    "cut": ("cuts", "handle"),
+    "proxy": ("proxy", "handle"),
+    "picture": ("pictures", "handle"),
+    "planned": ("planned", "handle"),
     "difference": ("pictures", "answer_difference"),
 }
 
@@ -62,7 +62,7 @@ def main() -> None:
 
     words.to_standard_error()
 
-    def say(kind: str, body: Any) -> None:
+    def send(kind: str, body: Any) -> None:
         answers.write(json.dumps({kind: body}) + "\n")
         answers.flush()
 
@@ -72,7 +72,7 @@ def main() -> None:
         now = time.monotonic()
         if now - last[0] >= 0.25 or body.get("final"):
             last[0] = now
-            say("progress", body)
+            send("progress", body)
 
     for line in sys.stdin:
         request = json.loads(line)
@@ -90,7 +90,7 @@ def main() -> None:
                 traceback.print_exc()
         sys.stderr.write(f"{words.END}\n")
         sys.stderr.flush()
-        say(kind, body)
+        send(kind, body)
 
 
 def explain(error: Exception, path: str) -> AmpleError:

@@ -29,7 +29,7 @@ class Coded(NamedTuple):
     key: bool
 
 
-def answer(
+def handle(
     progress: Callable[[dict[str, Any]], None], path: str, first: int, frames: int, rate: str
 ) -> dict[str, Any]:
     """Give the least part of a file's coded frames that holds a range: {first, frames}.

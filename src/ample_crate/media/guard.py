@@ -98,7 +98,7 @@ class Child:
             target=self._words.listen, args=(self._process.stderr,), daemon=True
         ).start()
         self._lines: queue.Queue[str | None] = queue.Queue()
-        threading.Thread(target=self._pump, daemon=True).start()
+        threading.Thread(target=self._read_lines, daemon=True).start()
 
     def __enter__(self) -> Child:
         return self
@@ -121,13 +121,13 @@ class Child:
         """Say whether the child still runs."""
         return self._process.poll() is None
 
-    def _pump(self) -> None:
+    def _read_lines(self) -> None:
         assert self._process.stdout is not None
         for line in self._process.stdout:
             self._lines.put(line)
         self._lines.put(None)
 
-    def ask(
+    def request(
         self,
         op: str,
         args: dict[str, Any],
@@ -148,7 +148,7 @@ class Child:
         self._send(op, args)
         return self._answer(args, progress, cancelled)
 
-    def ask_all(
+    def request_all(
         self, op: str, requests: Sequence[dict[str, Any]]
     ) -> Iterator[dict[str, Any] | AmpleError]:
         """Send requests ahead, so that the child never waits for the next, and give their answers
@@ -274,4 +274,4 @@ def run(
 ) -> dict[str, Any]:
     """Run one operation in a child of its own."""
     with Child(limits, view) as child:
-        return child.ask(op, args, progress, cancelled)
+        return child.request(op, args, progress, cancelled)

@@ -27,7 +27,7 @@ from .read import alpha_beside, open_media, picture_stream, sound_streams
 CHROMA = {(1, 1): "4:2:0", (1, 0): "4:2:2", (0, 0): "4:4:4", (2, 0): "4:1:1", (2, 2): "4:1:0"}
 
 
-def answer(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, Any]:
+def handle(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, Any]:
     """Read a file's headers: {facts}."""
     with open_media(path) as container:
         return {"facts": declared(container, path).as_json()}

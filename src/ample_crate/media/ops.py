@@ -75,7 +75,7 @@ def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]
     while left:
         with guard.Child(limits.READ, confine.reading(*(file for _, file in left))) as child:
             asked = [{"path": str(file)} for _, file in left]
-            for answer in child.ask_all("read", asked):
+            for answer in child.request_all("read", asked):
                 path, _ = left.pop(0)
                 yield (
                     path,
@@ -266,14 +266,14 @@ def _sweep(out: Path) -> None:
             shutil.rmtree(left, ignore_errors=True)
 
 
-def play_copy(
+def proxy(
     path: Path,
     out: Path,
     seconds: float,
     progress: Progress | None = None,
     cancelled: Cancelled | None = None,
 ) -> dict[str, Any]:
-    """Make a light copy for smooth play.
+    """Make a proxy of a master.
 
     Args:
         path: the master.
@@ -284,7 +284,7 @@ def play_copy(
     """
     file, size = _present(path), int(seconds * 250_000)
     control = Control(progress, cancelled)
-    return _make("play", {"path": str(file)}, [file], [out.absolute()], size, control)
+    return _make("proxy", {"path": str(file)}, [file], [out.absolute()], size, control)
 
 
 TRIES = 5  # a child may be dropped for another's sake between being found and being asked
@@ -326,7 +326,7 @@ class Viewer:
         stays as its images change.
         """
         file = _present(path)
-        return self._ask(
+        return self._request(
             "picture",
             {"path": str(file), "frame": frame, "width": width, "display": display, "mark": mark},
             file,
@@ -342,14 +342,14 @@ class Viewer:
             "width": width,
             "mark": mark,
         }
-        return self._ask("planned", args, file)
+        return self._request("planned", args, file)
 
     def difference(
         self, path: Path, frame: int, other: Path, other_frame: int, width: int
     ) -> bytes:
         """Give what differs between two frames as JPEG."""
         files = _present(path), _present(other)
-        return self._ask(
+        return self._request(
             "difference",
             {
                 "path": str(files[0]),
@@ -361,12 +361,12 @@ class Viewer:
             *files,
         )
 
-    def _ask(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
+    def _request(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
         for _ in range(TRIES):
             seat = self._seat(files)
             with seat.lock:
                 if seat.child.alive:
-                    return base64.b64decode(seat.child.ask(op, args)["jpeg"])
+                    return base64.b64decode(seat.child.request(op, args)["jpeg"])
         raise AmpleError(
             "No process for pictures stays alive.",
             "See the server's log; the machine may be short of memory.",

@@ -240,7 +240,7 @@ def coded(image: Image.Image) -> dict[str, Any]:
     }
 
 
-def answer(
+def handle(
     progress: Callable[[dict[str, Any]], None],
     path: str,
     frame: int,

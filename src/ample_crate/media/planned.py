@@ -25,7 +25,7 @@ from .pictures import coded, reader_of
 AROUND = 3
 
 
-def answer(
+def handle(
     progress: Callable[[dict[str, Any]], None],
     path: str,
     plan: dict[str, Any],

@@ -1,4 +1,4 @@
-"""A light copy of a master for smooth play in a browser: small H.264 at the master's own rate,
+"""A proxy of a master for smooth play in a browser: small H.264 at the master's own rate,
 every channel of its sound.
 
 It is for looking and listening only; stills of single frames come from the master itself. Runs
@@ -33,7 +33,7 @@ LAYOUTS = {1: "mono", 2: "stereo", 3: "3.0", 4: "4.0", 5: "5.0(back)", 6: "5.1",
 OPTIONS = {"preset": "veryfast", "crf": "26", "g": "12", "bf": "0", "profile": "high"}
 
 
-def answer(
+def handle(
     progress: Callable[[dict[str, Any]], None], path: str, outs: list[str]
 ) -> dict[str, Any]:
     """Make the copy: {frames, channels, seconds}."""
@@ -70,7 +70,7 @@ def answer(
             share = min(1.0, done / total) if total else 0.0
             progress(
                 {
-                    "stage": "copy",
+                    "stage": "proxy",
                     "frame": seen.count if seen else 0,
                     "elapsed": elapsed,
                     "share": share,

@@ -20,7 +20,7 @@ from .writers import Copier, Outputs, PictureWriter, SoundWriter
 Progress = Callable[[dict[str, Any]], None]
 
 
-def answer(
+def handle(
     progress: Progress, inputs: list[str], outs: list[str], plan: dict[str, Any]
 ) -> dict[str, Any]:
     """Make the files of a plan: {frames, seconds}.

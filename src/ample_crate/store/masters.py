@@ -39,7 +39,7 @@ def mark(row: Master) -> str:
 
 def void(row: Master) -> None:
     """Mark a master as changed: what is known of it is known of bytes that are no longer there."""
-    row.state, row.facts, row.events, row.notes, row.play, row.progress = (
+    row.state, row.facts, row.events, row.notes, row.proxy, row.progress = (
         "changed",
         {},
         [],

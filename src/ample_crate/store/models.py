@@ -72,8 +72,8 @@ class Master(Base):
     `identity` says which bytes were read, without reading them again (`file_identity`); `sha256`
     are they. A master whose file is another one now is *changed*: its facts are void until it is
     read again. `facts` is what header and decoding say, `corrections` what a person assumes over
-    it. `card`, `words` and `seconds` are made from both for the list and its search. `play` tells
-    of the light copy for smooth play, `came_from` names the folder and numbering of an image
+    it. `card`, `words` and `seconds` are made from both for the list and its search. `proxy` tells
+    of the proxy, `came_from` names the folder and numbering of an image
     sequence.
     """
 
@@ -97,7 +97,7 @@ class Master(Base):
         Computed("md5(facts::text || corrections::text)", persisted=True)
     )
     events: Mapped[list[Any]] = mapped_column(default=list, deferred=True)
-    play: Mapped[dict[str, Any] | None]
+    proxy: Mapped[dict[str, Any] | None]
     came_from: Mapped[str | None]
     notes: Mapped[list[Any]] = mapped_column(default=list)
     progress: Mapped[dict[str, Any] | None]

@@ -43,7 +43,7 @@ class Folders:
         bags: sealed crates.
         inboxes: the recipients' stand-ins.
         pictures: made-once pictures for the screen.
-        plays: made-once light copies for smooth play.
+        proxies: small copies of masters that the page plays, made once.
         keys: the house's key, with which bags are signed.
     """
 
@@ -55,7 +55,7 @@ class Folders:
         self.bags = self.media / "bags"
         self.inboxes = self.media / "inboxes"
         self.pictures = self.media / "pictures"
-        self.plays = self.media / "plays"
+        self.proxies = self.media / "proxies"
         self.keys = self.media / "keys"
         self.intake = [p.resolve() for p in intake] if intake else [self.media / "intake"]
 
@@ -72,6 +72,9 @@ class Folders:
         """Make the folders that are missing; the application's own are closed to other users."""
         for folder in self.intake:
             folder.mkdir(parents=True, exist_ok=True)
+        former = self.media / "plays"  # what proxies lay in before
+        if former.is_dir() and not self.proxies.exists():
+            former.rename(self.proxies)
         for folder in self.own:
             folder.mkdir(parents=True, exist_ok=True)
             if folder.stat().st_uid == os.geteuid():
@@ -88,14 +91,14 @@ class Folders:
             self.bags,
             self.inboxes,
             self.pictures,
-            self.plays,
+            self.proxies,
             self.keys,
         )
 
-    def play_copy(self, identity: str, id: int) -> Path:
-        """Give the place of a master's light copy, by what its bytes are known by."""
+    def proxy(self, identity: str, id: int) -> Path:
+        """Give the place of a master's proxy, by what its bytes are known by."""
         mark = hashlib.sha256(identity.encode()).hexdigest()[:16]
-        return self.plays / f"{id}-{mark}.mp4"
+        return self.proxies / f"{id}-{mark}.mp4"
 
     def inside(self, path: Path) -> Path:
         """Give the real path of a file, which must lie in a media root whatever links say.

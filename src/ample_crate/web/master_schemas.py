@@ -114,8 +114,8 @@ class Correctable(Out):
     corrected: bool
 
 
-class PlayOut(Out):
-    """The light copy for smooth play: none, waiting, making, ready or failed."""
+class ProxyOut(Out):
+    """The proxy: none, waiting, making, ready or failed."""
 
     state: Literal["none", "waiting", "making", "ready", "failed"]
     share: float = 0.0
@@ -140,7 +140,7 @@ class MasterPage(MasterOut):
     alpha: bool
     interlaced: bool
     still: bool
-    play: PlayOut
+    proxy: ProxyOut
 
 
 class FrameAt(Out):

@@ -34,9 +34,9 @@ from .master_schemas import (
     MasterOut,
     MasterPage,
     MasterSpan,
-    PlayOut,
     Production,
     Productions,
+    ProxyOut,
     SpanIn,
     TracesOut,
 )
@@ -237,7 +237,7 @@ def read_again(path: Numbered) -> Response:
             raise NotFound(
                 f"'{row.name}' is not there any more.", "Put the file back, then read it again."
             )
-        row.state, row.error, row.progress, row.play = "reading", None, None, None
+        row.state, row.error, row.progress, row.proxy = "reading", None, None, None
         order(session, "ingest", row.id)
         tell(session, "master", row.id)
         session.flush()
@@ -267,7 +267,7 @@ def dismiss(path: Numbered) -> Response:
         file, ours, copy = (
             Path(row.path),
             row.origin in {"upload", "sequence"},
-            (row.play or {}).get("file"),
+            (row.proxy or {}).get("file"),
         )
         if row.origin != "upload":
             session.merge(PassedOver(place=row.came_from or row.path))
@@ -276,7 +276,7 @@ def dismiss(path: Numbered) -> Response:
     if ours and file.resolve().is_relative_to(folders.masters):
         shutil.rmtree(file.parent, ignore_errors=True)
     if copy:
-        (folders.plays / Path(copy).name).unlink(missing_ok=True)
+        (folders.proxies / Path(copy).name).unlink(missing_ok=True)
     return give(Removed(id=path.id))
 
 
@@ -306,37 +306,37 @@ def frame(path: FramePath, query: DisplayQuery) -> Response:
 
 
 @api.post(
-    "/<int:id>/play-copy",
-    summary="Make the light copy for smooth play, once",
-    responses={200: PlayOut},
+    "/<int:id>/proxy",
+    summary="Make the proxy, once",
+    responses={200: ProxyOut},
 )
 def make_copy(path: Numbered) -> Response:
-    """Order the light copy where there is none."""
+    """Order the proxy where there is none."""
     with services().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         if row.state in NO_PICTURE:
             raise Refused("This master has not been read yet.", "Wait until it has been.")
-        state = (row.play or {}).get("state")
+        state = (row.proxy or {}).get("state")
         there = (
             state == "ready"
-            and (services().folders.plays / str((row.play or {}).get("file"))).is_file()
+            and (services().folders.proxies / str((row.proxy or {}).get("file"))).is_file()
         )
         if not there and state not in {"waiting", "making"}:
-            row.play = {"state": "waiting"}
+            row.proxy = {"state": "waiting"}
             tell(session, "master", row.id)
-        if (row.play or {}).get("state") == "waiting":
-            order(session, "play_copy", row.id)
-        return give(PlayOut.model_validate(row.play))
+        if (row.proxy or {}).get("state") == "waiting":
+            order(session, "proxy", row.id)
+        return give(ProxyOut.model_validate(row.proxy))
 
 
-@api.get("/<int:id>/play-copy", summary="The light copy itself, in pieces")
-def play_copy(path: Numbered) -> Response:
-    """Give the light copy for the browser's own player."""
+@api.get("/<int:id>/proxy", summary="The proxy itself, in pieces")
+def proxy(path: Numbered) -> Response:
+    """Give the proxy for the browser's own player."""
     with services().database.session() as session:
-        told = get(session, Master, path.id).play or {}
-    file = services().folders.plays / str(told.get("file", ""))
+        told = get(session, Master, path.id).proxy or {}
+    file = services().folders.proxies / str(told.get("file", ""))
     if told.get("state") != "ready" or not file.is_file():
-        raise NotFound("There is no copy for play yet.", "Wait until it is made.")
+        raise NotFound("There is no proxy yet.", "Wait until it is made.")
     return send_file(file, mimetype="video/mp4", conditional=True, max_age=0)
 
 

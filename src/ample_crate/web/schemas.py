@@ -104,7 +104,7 @@ class TidyingOut(Out):
 
     at: datetime
     pictures: int
-    plays: int
+    proxies: int
     crates: int
     runs: int
     uploads: int

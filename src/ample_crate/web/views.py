@@ -29,7 +29,7 @@ from .crate_schemas import (
     RecipientOut,
     RunOut,
 )
-from .master_schemas import Correctable, EventOut, FitOut, MasterOut, MasterPage, PlayOut, SpanOut
+from .master_schemas import Correctable, EventOut, FitOut, MasterOut, MasterPage, ProxyOut, SpanOut
 from .schemas import FactOut
 
 
@@ -111,7 +111,7 @@ def master_page(
         alpha=bool(facts.value("picture.alpha")),
         interlaced=facts.value("motion.scan") == "interlaced",
         still=_still(facts),
-        play=PlayOut.model_validate(row.play or {"state": "none"}),
+        proxy=ProxyOut.model_validate(row.proxy or {"state": "none"}),
     )
 
 

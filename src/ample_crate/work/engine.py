@@ -32,7 +32,7 @@ HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 20.0, 3.0
 ABOUT = {
     "ingest": "master",
     "compare": "master",
-    "play_copy": "master",
+    "proxy": "master",
     "encode": "run",
     "seal": "crate",
     "hand_over": "crate",

@@ -31,13 +31,13 @@ class Bounds:
     """How much is kept, and how long.
 
     Attributes:
-        pictures, plays, log: bytes of made-once pictures, light copies, and the database's log.
+        pictures, proxies, log: bytes of made-once pictures, proxies, and the database's log.
         removed: how long a removed crate can be had back.
         jobs: how long finished jobs of the engine are kept.
     """
 
     pictures: int = 2 * GB
-    plays: int = 20 * GB
+    proxies: int = 20 * GB
     log: int = 20 * MB
     removed: timedelta = timedelta(days=7)
     jobs: timedelta = timedelta(days=7)
@@ -51,7 +51,7 @@ class Cleared:
     """What one tidying cleared away, by count; `bytes` of files in all."""
 
     pictures: int = 0
-    plays: int = 0
+    proxies: int = 0
     crates: int = 0
     runs: int = 0
     uploads: int = 0
@@ -91,7 +91,7 @@ def tidy(db: Database, folders: Folders, bounds: Bounds = BOUNDS) -> Cleared:
     before = shutil.disk_usage(folders.media).free
     cleared.pictures = _oldest(folders.pictures, bounds.pictures)
     with db.session() as session:
-        cleared.plays = _plays(session, folders, bounds.plays)
+        cleared.proxies = _proxies(session, folders, bounds.proxies)
         cleared.crates = _removed(session, now - bounds.removed)
         cleared.uploads = arrivals.expire(session, folders, now)
     with db.session() as session:
@@ -132,24 +132,24 @@ def _oldest(folder: Path, most: int) -> int:
     return gone
 
 
-def _plays(session: Session, folders: Folders, most: int) -> int:
-    """Remove light copies that no master has, then the oldest; a master whose copy is gone has it
+def _proxies(session: Session, folders: Folders, most: int) -> int:
+    """Remove proxies that no master has, then the oldest; a master whose copy is gone has it
     made anew when it is looked at.
     """
     known = {
-        str(row.play.get("file")): row
-        for row in session.scalars(select(Master).where(Master.play.is_not(None)))
-        if row.play
+        str(row.proxy.get("file")): row
+        for row in session.scalars(select(Master).where(Master.proxy.is_not(None)))
+        if row.proxy
     }
     gone = 0
-    for path, _ in list(_files(folders.plays)):
+    for path, _ in list(_files(folders.proxies)):
         if path.name not in known and not path.name.startswith("."):
             path.unlink(missing_ok=True)
             gone += 1
-    gone += _oldest(folders.plays, most)
+    gone += _oldest(folders.proxies, most)
     for name, row in known.items():
-        if (row.play or {}).get("state") == "ready" and not (folders.plays / name).exists():
-            row.play = None
+        if (row.proxy or {}).get("state") == "ready" and not (folders.proxies / name).exists():
+            row.proxy = None
             tell(session, "master", row.id)
     return gone
 
@@ -238,10 +238,10 @@ def holdings(folders: Folders, bounds: Bounds = BOUNDS) -> list[Holding]:
             f"at most {show_bytes(bounds.pictures)}",
         ),
         (
-            "light copies",
-            "Copies for smooth play, made again when they are asked for",
-            folders.plays,
-            f"at most {show_bytes(bounds.plays)}",
+            "proxies",
+            "Proxies that the page plays, made again when they are asked for",
+            folders.proxies,
+            f"at most {show_bytes(bounds.proxies)}",
         ),
     )
     intake = [

@@ -35,7 +35,7 @@ def queue_of(task: str) -> str:
     return TASKS[task][0]
 
 
-def paced(say: Tell) -> Tell:
+def paced(report: Tell) -> Tell:
     """Give what tells of progress twice a second at most."""
     last = [0.0]
 
@@ -43,7 +43,7 @@ def paced(say: Tell) -> Tell:
         now = time.monotonic()
         if now - last[0] >= TOLD_EVERY:
             last[0] = now
-            say(body)
+            report(body)
 
     return pace
 
@@ -58,14 +58,14 @@ def shown_progress(
     goes on.
     """
 
-    def say(body: dict[str, Any]) -> None:
+    def report(body: dict[str, Any]) -> None:
         try:
             with db.session() as session:
                 _show(session, table, id, unless, body)
         except AWAY:
             log.warning("the database is away; the work goes on")
 
-    return paced(say)
+    return paced(report)
 
 
 def _show(
@@ -121,11 +121,11 @@ def is_stopped(
     away.
     """
 
-    def ask() -> bool:
+    def stopped() -> bool:
         try:
             with db.session() as session:
                 return stop(session.get(table, id))
         except AWAY:
             return False
 
-    return ask
+    return stopped

@@ -13,14 +13,14 @@ from sqlalchemy.orm import Session
 TASKS: dict[str, tuple[str, int]] = {
     "ingest": ("masters", 0),
     "compare": ("masters", 1),
-    "play_copy": ("copies", 0),
+    "proxy": ("proxies", 0),
     "encode": ("encodes", 0),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),
     "tidy": ("handover", -5),
 }
-QUEUES = ("masters", "encodes", "handover", "copies")
+QUEUES = ("masters", "encodes", "handover", "proxies")
 DEFER = text(
     """
     select procrastinate_defer_jobs_v1(array[

@@ -21,7 +21,7 @@ LOCK = 7_462_333  # of the one worker that looks at a time
 # What is told of, which rows are at work, and the task that a living job of theirs has.
 WORKING: tuple[tuple[str, str, str], ...] = (
     ("master", "state in ('reading', 'measuring')", "ingest"),
-    ("master", "play->>'state' in ('waiting', 'making')", "play_copy"),
+    ("master", "proxy->>'state' in ('waiting', 'making')", "proxy"),
     ("run", "state in ('queued', 'running', 'stopping')", "encode"),
     ("crate", "state = 'sealing'", "seal"),
     ("crate", "state = 'handing over'", "hand_over"),

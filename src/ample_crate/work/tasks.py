@@ -114,25 +114,25 @@ def compare(context: procrastinate.JobContext, id: int) -> None:
         require_same(db, id)
 
 
-@registry.task(name="play_copy", queue=queue_of("play_copy"), pass_context=True)
-def play_copy(context: procrastinate.JobContext, id: int) -> None:
-    """Make the light copy of a master for smooth play, once."""
+@registry.task(name="proxy", queue=queue_of("proxy"), pass_context=True)
+def proxy(context: procrastinate.JobContext, id: int) -> None:
+    """Make the proxy of a master, once."""
     tools = tools_of(context)
     db = tools.database
     with db.session() as session:
         master = session.get(Master, id)
         # One that was being made and is ordered again lost its worker: it is made anew.
-        if master is None or (master.play or {}).get("state") not in {"waiting", "making"}:
+        if master is None or (master.proxy or {}).get("state") not in {"waiting", "making"}:
             return
         path, seconds = Path(master.path), master.seconds or 60.0
 
     def told(**what: Any) -> None:
-        change(db, Master, id, play=what)
+        change(db, Master, id, proxy=what)
 
-    dismissed = is_stopped(db, Master, id, lambda row: row is None or row.play is None)
+    dismissed = is_stopped(db, Master, id, lambda row: row is None or row.proxy is None)
     try:
-        out = tools.folders.play_copy(sums.identity(tools.folders.inside(path)), id)
-        made = ops.play_copy(
+        out = tools.folders.proxy(sums.identity(tools.folders.inside(path)), id)
+        made = ops.proxy(
             path,
             out,
             seconds,

@@ -89,9 +89,9 @@ export const useForgetRange = (id: number) =>
     unwrap(api.DELETE("/api/masters/{id}/spans/{span}", { params: { path: { id, span } } })),
   );
 
-/** Has a light copy made that plays smoothly. */
+/** Has the proxy made. */
 export const useOrderProxy = (id: number) =>
-  useMutation({ mutationFn: () => unwrap(api.POST("/api/masters/{id}/play-copy", at(id))) });
+  useMutation({ mutationFn: () => unwrap(api.POST("/api/masters/{id}/proxy", at(id))) });
 
 /** Finds the frame that a timecode or number names. */
 export const useFindFrame = (id: number, done: Done<Schemas["FrameAt"]>) =>

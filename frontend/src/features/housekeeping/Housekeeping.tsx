@@ -89,7 +89,7 @@ function Holdings({ page }: { page: Page }) {
 
 const PARTS = [
   ["pictures", "pictures"],
-  ["plays", "light copies"],
+  ["proxies", "proxies"],
   ["crates", "removed crates"],
   ["runs", "runs of crates that are no more"],
   ["uploads", "uploads"],

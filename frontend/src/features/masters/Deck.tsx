@@ -28,19 +28,19 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
   const [ground, setGround] = useState<(typeof GROUNDS)[number]>("checker");
   const [guides, setGuides] = useState("none");
   const [whole, setWhole] = useState(true);
-  const { play } = master;
-  const ready = play.state === "ready";
+  const { proxy } = master;
+  const ready = proxy.state === "ready";
   const { speed, shuttle, faster, heard, setHeard } = useShuttle(
     video,
     fps(master.rate),
     frame,
     to,
     last,
-    play.channels,
+    proxy.channels,
   );
   const order = useOrderProxy(master.id);
   const ask = order.mutate;
-  const wanted = play.state === "none" && master.state === "ready" && !master.still;
+  const wanted = proxy.state === "none" && master.state === "ready" && !master.still;
   useEffect(() => {
     if (wanted) ask();
   }, [wanted, ask]);
@@ -122,7 +122,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
               <video
                 ref={video}
                 className={moving ? "absolute inset-0 h-full w-full" : "hidden"}
-                src={ready ? `/api/masters/${master.id}/play-copy` : undefined}
+                src={ready ? `/api/masters/${master.id}/proxy` : undefined}
                 preload="auto"
                 aria-label="playing"
               />
@@ -148,7 +148,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
         <video
           ref={video}
           className="hidden"
-          src={ready ? `/api/masters/${master.id}/play-copy` : undefined}
+          src={ready ? `/api/masters/${master.id}/proxy` : undefined}
           preload="auto"
         />
       )}
@@ -172,11 +172,11 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
           {speed ? `, ${speed}x` : ""}
         </span>
         <span className="muted" role="status">
-          {(play.state === "waiting" || play.state === "making") &&
-            `copy for smooth play: ${Math.round(100 * play.share)} %`}
-          {play.state === "failed" && `No copy for smooth play: ${play.error?.what ?? ""}`}
+          {(proxy.state === "waiting" || proxy.state === "making") &&
+            `making the proxy: ${Math.round(100 * proxy.share)} %`}
+          {proxy.state === "failed" && `No proxy: ${proxy.error?.what ?? ""}`}
         </span>
-        {play.state === "failed" && <Button onClick={() => ask()}>Try again</Button>}
+        {proxy.state === "failed" && <Button onClick={() => ask()}>Try again</Button>}
         <span className="ml-auto flex flex-wrap items-center gap-2">
           {master.has_picture && (
             <Choice label="guides" values={GUIDES} value={guides} set={setGuides} />
@@ -204,7 +204,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
           )}
         </span>
       </div>
-      {ready && play.channels > 0 && (
+      {ready && proxy.channels > 0 && (
         <div
           role="group"
           aria-label="Channels heard"

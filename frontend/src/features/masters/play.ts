@@ -37,7 +37,7 @@ class Channels {
 }
 
 /**
- * Shuttling: the light copy plays forwards at a speed or steps backwards; at rest the page shows
+ * Shuttling: the proxy plays forwards at a speed or steps backwards; at rest the page shows
  * the master's own frame.
  */
 export function useShuttle(

@@ -32,7 +32,7 @@ from .sound import SoundMeter
 Progress = Callable[[dict[str, Any]], None]
 
 
-def answer(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, Any]:
+def handle(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, Any]:
     """Decode the whole file: {facts, seconds, notes, events, traces}."""
     began = time.monotonic()
     watched = _Measured.decode(progress, path, depth == "everything", began)
