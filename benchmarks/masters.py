@@ -138,7 +138,7 @@ def looking(made: dict[str, Path]) -> None:
 
 def listing(folder: Path) -> None:
     """Time the list's first page and a search over 10,000 masters, through the API."""
-    with serving(folder) as (crew, database):
+    with serving(folder) as (pool, database):
         rng = random.Random(5)
         facts = [_facts(rng) for _ in range(200)]
         with database.session() as session:
@@ -162,7 +162,7 @@ def listing(folder: Path) -> None:
             ("production", "?production=Production%207"),
             ("deep page", "?offset=9000"),
         ):
-            ask(crew, f"10 000 masters, {name:10}", f"/api/masters{query}", "p95 under 100")
+            ask(pool, f"10 000 masters, {name:10}", f"/api/masters{query}", "p95 under 100")
 
 
 def _facts(rng: random.Random) -> Facts:

@@ -209,7 +209,7 @@ def at_rest(database: Database) -> None:
         time.sleep(0.5)
 
 
-def measure(crew: WorkerPool, database: Database, folders: Folders) -> None:
+def measure(pool: WorkerPool, database: Database, folders: Folders) -> None:
     """Ask for each page and print a line each."""
     with database.session() as session:
         crate = session.scalars(
@@ -221,7 +221,7 @@ def measure(crew: WorkerPool, database: Database, folders: Folders) -> None:
     worked_out(database)
     while any(
         not one["worked_out"]
-        for one in json.load(urllib.request.urlopen(f"{crew.address}/api/floor"))["crates"]
+        for one in json.load(urllib.request.urlopen(f"{pool.address}/api/floor"))["crates"]
     ):
         time.sleep(0.5)
     at_rest(database)
@@ -237,19 +237,19 @@ def measure(crew: WorkerPool, database: Database, folders: Folders) -> None:
         f"client, under 400 ms with {CLIENTS}, at most 15 queries"
     )
     for name, path in paths.items():
-        first = fetch(crew.address + path)
+        first = fetch(pool.address + path)
         # A page that takes seconds is not asked for hundreds of times.
         turns = max(3, min(TURNS, int(8000 / first)))
         changed = []
         for _ in range(turns):
             change(database)
-            changed.append(fetch(crew.address + path))
+            changed.append(fetch(pool.address + path))
         alone, together = (
-            one_client(crew.address + path, turns),
-            several(crew.address + path, max(2, turns // 4)),
+            one_client(pool.address + path, turns),
+            several(pool.address + path, max(2, turns // 4)),
         )
         with written_to(database):
-            meanwhile = several(crew.address + path, max(2, turns // 4))
+            meanwhile = several(pool.address + path, max(2, turns // 4))
         print(
             f"{name:6}: first {first:.0f} ms; one client median {middle(alone):.0f}, p95 "
             f"{percentile(alone, 0.95):.0f} ms; "
@@ -266,10 +266,10 @@ def main() -> None:
     """Make the database and measure."""
     folder = Path(tempfile.mkdtemp(prefix="ample-bench-"))
     try:
-        with serving(folder) as (crew, database):
+        with serving(folder) as (pool, database):
             folders = Folders(folder / "media").make()
             fill(database, clips(folders.intake[0]))
-            measure(crew, database, folders)
+            measure(pool, database, folders)
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 

@@ -1,4 +1,4 @@
-"""A whole house on a database of its own, for benchmarks that ask over HTTP."""
+"""A whole installation on a database of its own, for benchmarks that ask over HTTP."""
 
 from __future__ import annotations
 
@@ -24,12 +24,12 @@ def serving(folder: Path) -> Iterator[tuple[WorkerPool, Database]]:
     os.environ["AMPLE_MEDIA"] = str(folder / "media")
     try:
         database = open_database(cluster)
-        crew = WorkerPool(database.url, listen(0), workers=1)
+        pool = WorkerPool(database.url, listen(0), workers=1)
         try:
-            crew.wait_ready()
-            yield crew, database
+            pool.wait_ready()
+            yield pool, database
         finally:
-            crew.stop()
+            pool.stop()
             database.dispose()
     finally:
         cluster.stop()
@@ -40,12 +40,12 @@ def percentile(values: list[float], share: float) -> float:
     return sorted(values)[min(len(values) - 1, int(share * len(values)))]
 
 
-def ask(crew: WorkerPool, name: str, path: str, bar: str, turns: int = 120) -> None:
+def ask(pool: WorkerPool, name: str, path: str, bar: str, turns: int = 120) -> None:
     """Ask for a path again and again, and print median and p95 in milliseconds."""
     taken = []
     for turn in range(turns):
         began = time.monotonic()
-        with urllib.request.urlopen(crew.address + path) as answer:
+        with urllib.request.urlopen(pool.address + path) as answer:
             answer.read()
         if turn >= 20:
             taken.append(1000 * (time.monotonic() - began))

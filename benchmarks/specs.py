@@ -103,7 +103,7 @@ def judging() -> None:
 
 def asking(folder: Path) -> None:
     """Ask for the register, a spec, and a master's page with its fit table, over 40 specs."""
-    with serving(folder) as (crew, database):
+    with serving(folder) as (pool, database):
         rng = random.Random(3)
         with database.session() as session:
             for number, spec in enumerate(library.specs()[: SPECS - len(library.specs())]):
@@ -124,9 +124,9 @@ def asking(folder: Path) -> None:
             session.add(row)
             session.flush()
             id = row.id
-        ask(crew, "register of 40 specs", "/api/specs", "p95 under 150")
-        ask(crew, "a spec to read", "/api/specs/skerry-hd", "no bar")
-        ask(crew, "a master's page with its fit table", f"/api/masters/{id}", "p95 under 150")
+        ask(pool, "register of 40 specs", "/api/specs", "p95 under 150")
+        ask(pool, "a spec to read", "/api/specs/skerry-hd", "no bar")
+        ask(pool, "a master's page with its fit table", f"/api/masters/{id}", "p95 under 150")
 
 
 def main(wanted: list[str]) -> None:

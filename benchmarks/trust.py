@@ -67,8 +67,8 @@ class Trial:
         self.folders = Folders.from_environment().make()
         self.cluster = Cluster(root / "database")
         self.database = open_database(self.cluster)
-        self.crew = WorkerPool(self.database.url, listen(0), workers=2)
-        self.crew.wait_ready()
+        self.pool = WorkerPool(self.database.url, listen(0), workers=2)
+        self.pool.wait_ready()
 
     def ask(self, method: str, path: str, body: object = None) -> Any:
         """Ask the API, waiting out a database that is away."""
@@ -76,7 +76,7 @@ class Trial:
         end = time.monotonic() + 120
         while True:
             request = urllib.request.Request(
-                self.crew.address + path, data, {"Content-Type": "application/json"}, method=method
+                self.pool.address + path, data, {"Content-Type": "application/json"}, method=method
             )
             try:
                 with urllib.request.urlopen(request, timeout=60) as answer:
@@ -90,11 +90,11 @@ class Trial:
         """Bring back what has ended, as the start command does each second."""
         if self.cluster.lost:
             self.cluster.start()
-        self.crew.mend()
+        self.pool.mend()
 
     def kill_worker(self, rng: random.Random) -> None:
         """Kill an encoding worker as the kernel does when memory runs out."""
-        worker = rng.choice(self.crew.workers[1:3])
+        worker = rng.choice(self.pool.workers[1:3])
         if worker.poll() is None:
             worker.send_signal(signal.SIGKILL)
             worker.wait()
@@ -108,7 +108,7 @@ class Trial:
 
     def stop(self) -> None:
         """Stop everything."""
-        self.crew.stop()
+        self.pool.stop()
         self.database.dispose()
         self.cluster.stop()
 

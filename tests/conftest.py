@@ -1,5 +1,5 @@
-"""Fixtures: made-once clips, and a whole house (database, workers, server) for the tests that need
-one.
+"""Fixtures: made-once clips, and a whole installation (database, workers, server) for the tests
+that need one.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from ample_crate.store.cluster import Cluster
 from ample_crate.store.places import Folders
 from ample_crate.work.deliver import Delivered
 from clips import Clip, moving_bar, noise
-from support import House, deliver
+from support import Installation, deliver
 
 # A busy machine takes its time over an example, and what fails once must fail again.
 settings.register_profile(
@@ -42,20 +42,20 @@ DELIVERIES = "deliveries"
 FIRST = ("browser", "web", "media", "outside", "cli", "store", "handover", "core")
 
 
-def room(item: pytest.Item) -> str:
+def folder_of(item: pytest.Item) -> str:
     """Give the folder of the tests that a test lies in: core, media, web, ..."""
     return item.path.relative_to(Path(__file__).parent).parts[0]
 
 
 @pytest.hookimpl(tryfirst=True)  # the groups must be there before the tests are spread
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """What shares a house runs in one process and in its order: a house for the API's tests, one
-    for the browser's.
+    """What shares an installation runs in one process and in its order: one for the API's tests,
+    one for the browser's.
     """
     places = {name: number for number, name in enumerate(FIRST)}
-    items.sort(key=lambda item: places.get(room(item), len(FIRST)))
+    items.sort(key=lambda item: places.get(folder_of(item), len(FIRST)))
     for item in items:
-        house = "house" in getattr(item, "fixturenames", ())
+        whole = "installation" in getattr(item, "fixturenames", ())
         # What shares costly clips stays together by file.
         shared = (
             DELIVERIES
@@ -63,12 +63,12 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             or item.path.name == "test_render.py"
             else item.path.name
         )
-        if room(item) == "browser":
+        if folder_of(item) == "browser":
             # A browser on a noisy machine may stumble once; the run's summary says where.
             item.add_marker(pytest.mark.flaky(reruns=1))
-        # The trials that break things have a house of their own, beside the one of the API.
-        where = "trials" if item.path.name in TRIALS else room(item)
-        item.add_marker(pytest.mark.xdist_group(f"house of {where}" if house else shared))
+        # The trials that break things have an installation of their own, beside the one of the API.
+        where = "trials" if item.path.name in TRIALS else folder_of(item)
+        item.add_marker(pytest.mark.xdist_group(f"installation of {where}" if whole else shared))
 
 
 @pytest.fixture(scope="session")
@@ -176,7 +176,7 @@ def spec() -> Callable[[str], object]:
 
 
 @pytest.fixture(scope="session")
-def house() -> Iterator[House]:
+def installation() -> Iterator[Installation]:
     """The whole application on a database of its own, on loopback."""
     root = Path(tempfile.mkdtemp(prefix="ample-test-", dir="/tmp"))
     root.chmod(0o755)
@@ -189,12 +189,12 @@ def house() -> Iterator[House]:
     folders = Folders.from_environment().make()
     try:
         database = open_database(cluster)
-        crew = WorkerPool(database.url, listen(0), workers=1)
+        pool = WorkerPool(database.url, listen(0), workers=1)
         try:
-            crew.wait_ready()
-            yield House(crew.address, folders, database, crew, cluster)
+            pool.wait_ready()
+            yield Installation(pool.address, folders, database, pool, cluster)
         finally:
-            crew.stop()
+            pool.stop()
             database.dispose()
     finally:
         cluster.stop()
@@ -203,8 +203,8 @@ def house() -> Iterator[House]:
 
 
 @pytest.fixture(scope="session")
-def own_specs(house: House) -> Path:
+def own_specs(installation: Installation) -> Path:
     """The folder of the house's own spec files."""
-    folder = house.folders.media.parent / "specs"
+    folder = installation.folders.media.parent / "specs"
     folder.mkdir(exist_ok=True)
     return folder

@@ -1,4 +1,4 @@
-"""What several tests need: plain facts, and the parts of a running house."""
+"""What several tests need: plain facts, and the parts of a running installation."""
 
 from __future__ import annotations
 
@@ -52,9 +52,9 @@ def deliver(master: Path, spec: Spec, out: Path, facts: Facts, **choices: object
 
 
 @dataclass
-class House:
+class Installation:
     address: str
     folders: Folders
     database: Database
-    crew: WorkerPool
+    pool: WorkerPool
     cluster: Cluster

@@ -96,8 +96,8 @@ def test_commands_without_a_database_load_neither_web_nor_database() -> None:
 
 
 def test_tests_are_spread_over_the_processes_by_their_group(request: pytest.FixtureRequest) -> None:
-    """Tests of one house build on each other: the groups must hold, whatever the versions of what
-    spreads them.
+    """Tests of one installation build on each other: the groups must hold, whatever the versions
+    of what spreads them.
     """
     if "PYTEST_XDIST_WORKER" in os.environ:
         assert request.node.nodeid.endswith("@test_structure.py")

@@ -10,11 +10,11 @@ from page import Page
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 
-from support import House
+from support import Installation
 
 
 @pytest.fixture(scope="session")
-def page(house: House, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Page]:
+def page(installation: Installation, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Page]:
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
     profile = tmp_path_factory.mktemp("chromium")
@@ -42,7 +42,7 @@ def page(house: House, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Pag
         {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
     )
     try:
-        yield Page(driver, house.address)
+        yield Page(driver, installation.address)
     finally:
         driver.quit()
         assert Path(profile).exists()

@@ -10,7 +10,7 @@ import pytest
 from page import Keys, Page
 from selenium.webdriver.support.ui import Select
 
-from support import House
+from support import Installation
 
 
 @pytest.fixture(scope="module")
@@ -20,7 +20,7 @@ def master(hd_fields: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
-def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
+def test_from_floor_to_receipt(page: Page, installation: Installation, master: Path) -> None:
     page.go("/")
     page.sees("Floor")
     page.sees("Running now")
@@ -36,7 +36,7 @@ def test_from_floor_to_receipt(page: Page, house: House, master: Path) -> None:
     page.go("/receipts")
     page.sees("evening_lantern_skerry_r1.mpg")
     page.accessible()
-    bags = list((house.folders.inboxes / "skerry-ingest").glob("crate-*-r1"))
+    bags = list((installation.folders.inboxes / "skerry-ingest").glob("crate-*-r1"))
     assert bags and all(bagit.Bag(str(b)).validate() for b in bags)
     page.go("/")
     page.sees("handed over")
@@ -169,12 +169,12 @@ def hand_over(page: Page) -> None:
 
 
 def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(
-    page: Page, hd_frames: Path, house: House
+    page: Page, hd_frames: Path, installation: Installation
 ) -> None:
     from client import Client
 
-    client = Client(house.address)
-    master = client.ingest(house.folders.intake[0], hd_frames)
+    client = Client(installation.address)
+    master = client.ingest(installation.folders.intake[0], hd_frames)
     crate = client.crate("pinfold-720p", master["id"], title="Small film")
     page.go(f"/crates/{crate['id']}")
     page.sees("cap 30.00 MB")
@@ -199,12 +199,16 @@ def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(
     )
 
 
-def test_a_crate_is_removed_and_put_back(page: Page, hd_frames: Path, house: House) -> None:
+def test_a_crate_is_removed_and_put_back(
+    page: Page, hd_frames: Path, installation: Installation
+) -> None:
     from client import Client
 
-    client = Client(house.address)
+    client = Client(installation.address)
     crate = client.crate(
-        "pinfold-720p", client.ingest(house.folders.intake[0], hd_frames)["id"], title="Too many"
+        "pinfold-720p",
+        client.ingest(installation.folders.intake[0], hd_frames)["id"],
+        title="Too many",
     )
     page.go(f"/crates/{crate['id']}")
     page.sees("not run yet")
@@ -227,27 +231,31 @@ def test_what_takes_room_is_seen(page: Page) -> None:
     page.accessible()
 
 
-def test_the_page_waits_for_a_database_that_is_away(page: Page, house: House) -> None:
+def test_the_page_waits_for_a_database_that_is_away(page: Page, installation: Installation) -> None:
     page.go("/")
     page.sees("Running now")
-    assert house.cluster.pid is not None
-    os.kill(house.cluster.pid, signal.SIGKILL)
+    assert installation.cluster.pid is not None
+    os.kill(installation.cluster.pid, signal.SIGKILL)
     try:
-        page.wait(lambda: house.cluster.lost)
+        page.wait(lambda: installation.cluster.lost)
         page.click("New crate")
         page.sees("The database is away. This page waits for it and goes on by itself.")
         page.accessible()
     finally:
-        house.cluster.start()
+        installation.cluster.start()
     page.wait(lambda: page.field("Title") and "is away" not in page.text())
 
 
-def test_a_run_is_stopped_and_started_again(page: Page, house: House, slow: Path) -> None:
+def test_a_run_is_stopped_and_started_again(
+    page: Page, installation: Installation, slow: Path
+) -> None:
     from client import Client
 
-    client = Client(house.address)
+    client = Client(installation.address)
     crate = client.crate(
-        "tannery-list", client.ingest(house.folders.intake[0], slow)["id"], title="To be stopped"
+        "tannery-list",
+        client.ingest(installation.folders.intake[0], slow)["id"],
+        title="To be stopped",
     )
     page.go(f"/crates/{crate['id']}")
     page.click("Run")

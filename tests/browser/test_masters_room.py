@@ -13,13 +13,13 @@ from page import Keys, Page
 from PIL import Image
 
 from clips import moving_bar
-from support import House
+from support import Installation
 
 LAST = 199  # frame of the reel: long enough to be caught playing on a slow machine
 
 
 @pytest.fixture(scope="module")
-def reel(house: House, clip: Callable[..., Path]) -> Any:
+def reel(installation: Installation, clip: Callable[..., Path]) -> Any:
     """Eight seconds of SD fields, lower first, marked upper first."""
     path = clip(
         "reel.mpg",
@@ -38,12 +38,12 @@ def reel(house: House, clip: Callable[..., Path]) -> Any:
             "g": "1",
         },
     )
-    return Client(house.address).ingest(house.folders.intake[0], path)
+    return Client(installation.address).ingest(installation.folders.intake[0], path)
 
 
 @pytest.fixture(scope="module")
-def roll(house: House) -> Iterator[Path]:
-    folder = house.folders.intake[0] / "roll"
+def roll(installation: Installation) -> Iterator[Path]:
+    folder = installation.folders.intake[0] / "roll"
     folder.mkdir()
     for number in (1, 2, 3, 5):
         Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(
@@ -227,7 +227,7 @@ def test_a_sequence_is_taken_from_a_folder_and_found_again(page: Page, roll: Pat
 
 
 def test_an_upload_goes_on_after_a_reload(
-    page: Page, house: House, clip: Callable[..., Path], tmp_path: Path
+    page: Page, installation: Installation, clip: Callable[..., Path], tmp_path: Path
 ) -> None:
     import numpy as np
 
@@ -246,7 +246,7 @@ def test_an_upload_goes_on_after_a_reload(
     page.driver.execute_cdp_cmd("Network.emulateNetworkConditions", slow)
     try:
         page.find("input[type=file]").send_keys(str(big))
-        client = Client(house.address)
+        client = Client(installation.address)
         page.wait(
             lambda: any(
                 u["arrived"] >= 8 * 2**20 for u in client.good("GET", "/api/uploads/unfinished")
@@ -265,5 +265,5 @@ def test_an_upload_goes_on_after_a_reload(
         lambda: next(m for m in client.good("GET", "/api/masters")["rows"] if m["name"] == big.name)
     )
     assert client.good("GET", "/api/uploads/unfinished") == [] and row["size"] == big.stat().st_size
-    made = next((house.folders.masters / before["id"]).iterdir())
+    made = next((installation.folders.masters / before["id"]).iterdir())
     assert made.read_bytes() == big.read_bytes()

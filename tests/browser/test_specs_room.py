@@ -17,7 +17,7 @@ from selenium.webdriver.support.select import Select
 from ample_crate.core.facts import media_type
 from ample_crate.media import ops
 from clips import moving_bar
-from support import House
+from support import Installation
 
 
 @pytest.fixture(scope="module")
@@ -31,8 +31,8 @@ def lantern(clip: Callable[..., Path]) -> Path:
 
 
 @pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
+def client(installation: Installation) -> Client:
+    return Client(installation.address)
 
 
 def labelled(page: Page, label: str) -> Any:
@@ -155,9 +155,9 @@ def test_a_file_is_tried_on_it(page: Page, lantern: Path, tmp_path: Path) -> Non
 
 
 def test_a_new_version_leaves_the_crate_its_own_and_tells_it(
-    page: Page, client: Client, house: House, lantern: Path
+    page: Page, client: Client, installation: Installation, lantern: Path
 ) -> None:
-    master = client.ingest(house.folders.intake[0], lantern)
+    master = client.ingest(installation.folders.intake[0], lantern)
     crate = client.crate("small-lantern", master["id"], title="Small lantern")
     page.go("/specs/small-lantern/edit")
     page.sees("Version 1 stays as it is")

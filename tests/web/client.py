@@ -1,4 +1,4 @@
-"""A small client for the house under test."""
+"""A small client for the installation under test."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""A client of the running house, specs and a small master, for the tests of the API."""
+"""A client of the running installation, specs and a small master, for the tests of the API."""
 
 from __future__ import annotations
 
@@ -12,12 +12,12 @@ from client import Client
 from specs_here import keeping
 
 from clips import moving_bar
-from support import House
+from support import Installation
 
 
 @pytest.fixture(scope="module")
-def client(house: House) -> Client:
-    return Client(house.address)
+def client(installation: Installation) -> Client:
+    return Client(installation.address)
 
 
 @pytest.fixture
@@ -43,15 +43,15 @@ def tiny(clip: Callable[..., Path]) -> Path:
 
 
 @pytest.fixture(scope="module")
-def tiny_master(client: Client, house: House, tiny: Path) -> Any:
-    master = client.ingest(house.folders.intake[0], tiny)
+def tiny_master(client: Client, installation: Installation, tiny: Path) -> Any:
+    master = client.ingest(installation.folders.intake[0], tiny)
     client.good("PATCH", f"/api/masters/{master['id']}", {"production": "Lichen Hours"})
     return master
 
 
 @pytest.fixture(scope="module")
-def inbox(house: House) -> Iterator[Path]:
-    folder = house.folders.intake[0] / "reels"
+def inbox(installation: Installation) -> Iterator[Path]:
+    folder = installation.folders.intake[0] / "reels"
     folder.mkdir(exist_ok=True)
     yield folder
     shutil.rmtree(folder, ignore_errors=True)

@@ -14,22 +14,22 @@ from client import Client, soon
 from sqlalchemy import text
 
 from ample_crate.store.models import Run
-from support import House
+from support import Installation
 
 
 @pytest.fixture(scope="session")
-def client(house: House) -> Client:
-    return Client(house.address)
+def client(installation: Installation) -> Client:
+    return Client(installation.address)
 
 
 @pytest.fixture(scope="session")
-def master(client: Client, house: House, hd_frames: Path) -> dict:
-    return client.ingest(house.folders.intake[0], hd_frames)
+def master(client: Client, installation: Installation, hd_frames: Path) -> dict:
+    return client.ingest(installation.folders.intake[0], hd_frames)
 
 
 @pytest.fixture(scope="session")
-def long_master(client: Client, house: House, slow: Path) -> dict:
-    return client.ingest(house.folders.intake[0], slow)
+def long_master(client: Client, installation: Installation, slow: Path) -> dict:
+    return client.ingest(installation.folders.intake[0], slow)
 
 
 def test_a_master_is_read_measured_and_known_by_its_checksum(client: Client, master: dict) -> None:
@@ -44,7 +44,9 @@ def test_a_master_is_read_measured_and_known_by_its_checksum(client: Client, mas
     assert fits["tannery-list"] == "needs an encode"
 
 
-def test_the_way_from_crate_to_receipt(client: Client, house: House, master: dict) -> None:
+def test_the_way_from_crate_to_receipt(
+    client: Client, installation: Installation, master: dict
+) -> None:
     crate = client.crate("tannery-list", master["id"], title="The whole way")
     assert crate["next_step"] == "run" and crate["ready"]["total"] > 0
     assert {r["verdict"] for r in crate["deliverables"][0]["rows"]} == {"unproven"}
@@ -65,7 +67,7 @@ def test_the_way_from_crate_to_receipt(client: Client, house: House, master: dic
     assert receipt["accepted"] and one["finished"]["sha256"] in {
         f["sha256"] for f in receipt["files"]
     }
-    arrived = house.folders.inboxes / "tannery-playout" / crate["bag"]
+    arrived = installation.folders.inboxes / "tannery-playout" / crate["bag"]
     assert bagit.Bag(str(arrived)).validate()
     assert any(r["crate"] == crate["id"] for r in client.good("GET", "/api/receipts"))
     newer = client.good("POST", f"/api/crates/{crate['id']}/revisions")
@@ -102,22 +104,22 @@ def test_a_choice_makes_the_finished_file_stale(client: Client, master: dict) ->
     assert status == 422 and "outside what the spec allows" in said["detail"] and said["way_out"]
 
 
-def break_it(house: House, deliverable: int, change: dict) -> None:
+def break_it(installation: Installation, deliverable: int, change: dict) -> None:
     """Make a finished file's measured facts say something else, as a broken file would."""
     from ample_crate.store.models import Deliverable
 
-    with house.database.session() as session:
+    with installation.database.session() as session:
         run = session.get(Deliverable, deliverable).runs[-1]
         run.facts = run.facts | change
 
 
 def test_a_break_needs_an_exception_and_the_cap_takes_none(
-    client: Client, house: House, master: dict
+    client: Client, installation: Installation, master: dict
 ) -> None:
     crate = client.crate("pinfold-720p", master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]
     break_it(
-        house,
+        installation,
         one["id"],
         {"picture.chroma": {"declared": "4:2:2"}, "file.size": {"measured": 30_000_001}},
     )
@@ -137,19 +139,21 @@ def test_a_break_needs_an_exception_and_the_cap_takes_none(
     assert row["exception"]["by"] == "A. Technician" and after["next_step"] == "review"
     status, _, _ = client.call("POST", f"/api/crates/{crate['id']}/seal")
     assert status == 409
-    break_it(house, one["id"], {"file.size": {"measured": 29_999_999}})
+    break_it(installation, one["id"], {"file.size": {"measured": 29_999_999}})
     client.good("POST", f"/api/crates/{crate['id']}/seal")
     sealed = client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "sealed")
-    ledger = json.loads((house.folders.bags / sealed["bag"] / "data" / "ledger.json").read_text())
+    ledger = json.loads(
+        (installation.folders.bags / sealed["bag"] / "data" / "ledger.json").read_text()
+    )
     assert ledger["deliverables"][0]["exceptions"][0]["reason"] == "agreed by telephone"
 
 
 def test_a_file_changed_after_measuring_is_never_sealed(
-    client: Client, house: House, master: dict
+    client: Client, installation: Installation, master: dict
 ) -> None:
     crate = client.crate("tannery-list", master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]
-    made = next((house.folders.runs / str(one["run"]["id"])).glob("*.mov"))
+    made = next((installation.folders.runs / str(one["run"]["id"])).glob("*.mov"))
     with open(made, "ab") as file:
         file.write(b"one byte more")
     client.good("POST", f"/api/crates/{crate['id']}/seal")
@@ -157,7 +161,7 @@ def test_a_file_changed_after_measuring_is_never_sealed(
     assert (
         seen["state"] == "open" and "no longer the file that was measured" in seen["error"]["what"]
     )
-    assert not list(house.folders.bags.glob(f".*{seen['number']}*"))
+    assert not list(installation.folders.bags.glob(f".*{seen['number']}*"))
 
 
 def test_items_of_a_list_and_progress_news(client: Client, master: dict, long_master: dict) -> None:
@@ -189,7 +193,7 @@ def test_items_of_a_list_and_progress_news(client: Client, master: dict, long_ma
 
 
 def test_a_run_can_be_stopped_and_run_again(
-    client: Client, house: House, long_master: dict
+    client: Client, installation: Installation, long_master: dict
 ) -> None:
     crate = client.crate("tannery-list", long_master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
@@ -200,7 +204,7 @@ def test_a_run_can_be_stopped_and_run_again(
     run = seen["deliverables"][0]["run"]["id"]
     client.good("POST", f"/api/runs/{run}/cancel")
     seen = client.until(path, lambda c: c["deliverables"][0]["run"]["state"] == "cancelled")
-    folder = house.folders.runs / str(run)
+    folder = installation.folders.runs / str(run)
     assert not folder.exists() or list(folder.iterdir()) == []
     assert client.call("POST", f"/api/runs/{run}/cancel")[0] == 409
     client.good("POST", f"/api/deliverables/{seen['deliverables'][0]['id']}/runs")
@@ -211,7 +215,7 @@ def test_a_run_can_be_stopped_and_run_again(
 
 
 def test_a_worker_killed_in_mid_run_leaves_no_half_file_and_the_run_is_taken_up(
-    client: Client, house: House, long_master: dict
+    client: Client, installation: Installation, long_master: dict
 ) -> None:
     crate = client.crate("tannery-list", long_master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
@@ -220,7 +224,7 @@ def test_a_worker_killed_in_mid_run_leaves_no_half_file_and_the_run_is_taken_up(
         path, lambda c: (c["deliverables"][0]["run"]["progress"] or {}).get("frame", 0) > 0
     )
     run = seen["deliverables"][0]["run"]["id"]
-    worker = house.crew.workers[1]
+    worker = installation.pool.workers[1]
     children = processes.descendants(worker.pid)
     os.kill(worker.pid, signal.SIGKILL)
     worker.wait()
@@ -228,18 +232,18 @@ def test_a_worker_killed_in_mid_run_leaves_no_half_file_and_the_run_is_taken_up(
     assert soon(lambda: not any(processes.alive(c) for c in children)), (
         "the encoder must not outlive its worker"
     )
-    folder = house.folders.runs / str(run)
+    folder = installation.folders.runs / str(run)
     assert [p.name for p in folder.iterdir() if not p.name.startswith(".")] == [], (
         "no half file under a final name"
     )
-    assert house.crew.mend() == ["a worker"]
+    assert installation.pool.mend() == ["a worker"]
     seen = client.until(path, lambda c: c["deliverables"][0]["run"]["state"] == "done")
     assert seen["deliverables"][0]["run"]["starts"] == 2
     assert [p.suffix for p in folder.iterdir()] == [".mov"]
 
 
 def test_a_worker_only_thought_lost_leaves_the_run_to_the_one_that_took_it_up(
-    client: Client, house: House, long_master: dict
+    client: Client, installation: Installation, long_master: dict
 ) -> None:
     crate = client.crate("tannery-list", long_master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
@@ -247,7 +251,7 @@ def test_a_worker_only_thought_lost_leaves_the_run_to_the_one_that_took_it_up(
     run = client.until(
         path, lambda c: (c["deliverables"][0]["run"]["progress"] or {}).get("frame", 0) > 0
     )["deliverables"][0]["run"]["id"]
-    with house.database.session() as session:
+    with installation.database.session() as session:
         row = session.get(Run, run)
         assert row is not None
         row.starts = 2  # as another worker does when it begins
@@ -262,9 +266,9 @@ def test_a_worker_only_thought_lost_leaves_the_run_to_the_one_that_took_it_up(
             "values ('encodes', 'ample:encode', jsonb_build_object('id', :run), 'doing', :worker)"
         )
         session.execute(text(job), {"run": run, "worker": worker})
-    folder = house.folders.runs / str(run)
+    folder = installation.folders.runs / str(run)
     assert soon(lambda: list(folder.iterdir()) == [])
-    with house.database.session() as session:
+    with installation.database.session() as session:
         row = session.get(Run, run)
         assert row is not None and (row.state, row.path, row.finished_at) == ("running", None, None)
         row.state = "cancelled"

@@ -12,11 +12,11 @@ from client import Client
 from specs_here import document, keeping
 
 from clips import moving_bar
-from support import House
+from support import Installation
 
 
 @pytest.fixture(scope="module")
-def camera(client: Client, house: House, clip: Callable[..., Path]) -> Any:
+def camera(client: Client, installation: Installation, clip: Callable[..., Path]) -> Any:
     """A long-GOP master of 100 frames."""
     film = clip(
         "copied camera.mov",
@@ -24,7 +24,7 @@ def camera(client: Client, house: House, clip: Callable[..., Path]) -> Any:
         frames=100,
         options={"preset": "ultrafast", "g": "24", "bf": "2"},
     )
-    return client.ingest(house.folders.intake[0], film)
+    return client.ingest(installation.folders.intake[0], film)
 
 
 @pytest.fixture(scope="module")
@@ -48,7 +48,7 @@ def coded(path: Path) -> list[bytes]:
 
 
 def test_a_master_that_meets_goes_out_as_it_is_coded(
-    client: Client, house: House, camera: Any, spec: str
+    client: Client, installation: Installation, camera: Any, spec: str
 ) -> None:
     crate = client.crate(spec, camera["id"])
     one = crate["deliverables"][0]
@@ -57,8 +57,8 @@ def test_a_master_that_meets_goes_out_as_it_is_coded(
     done = client.run_to_end(crate["id"])
     one = done["deliverables"][0]
     assert one["run"]["state"] == "done" and one["verdict"] == "meets"
-    (file,) = house.folders.runs.rglob(one["name"])
-    assert coded(file) == coded(house.folders.intake[0] / camera["name"])
+    (file,) = installation.folders.runs.rglob(one["name"])
+    assert coded(file) == coded(installation.folders.intake[0] / camera["name"])
     encoded = choose(client, one["id"], "encoded")
     assert encoded["stale"] and encoded["choices"]["picture"] == "encoded"
     back = choose(client, one["id"], None)
@@ -90,13 +90,15 @@ def test_a_range_is_copied_from_the_key_frame_before_it(
     assert done["frames"] == planned and done["verdict"] in {"meets", "unproven"}, frames
 
 
-def test_sound_alone_is_made_and_measured(client: Client, house: House, camera: Any) -> None:
+def test_sound_alone_is_made_and_measured(
+    client: Client, installation: Installation, camera: Any
+) -> None:
     crate = client.crate("brackwater-sound", camera["id"])
     one = crate["deliverables"][0]
     assert any(s["title"] == "Picture left out" for s in one["steps"])
     assert one["picture_size"] is None and "picture" not in one["choices"]
     done = client.run_to_end(crate["id"])["deliverables"][0]
     assert done["run"]["state"] == "done" and done["verdict"] == "meets", done["run"]["error"]
-    (file,) = house.folders.runs.rglob(done["name"])
+    (file,) = installation.folders.runs.rglob(done["name"])
     with av.open(str(file)) as container:
         assert not container.streams.video and container.format.name == "aiff"

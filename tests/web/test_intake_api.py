@@ -12,11 +12,11 @@ from master_pages import Make, find, ready
 from PIL import Image
 
 from clips import moving_bar
-from support import House
+from support import Installation
 
 
 def test_intake_folders_are_browsed_and_sequences_are_one(
-    client: Client, house: House, inbox: Path, clip: Make
+    client: Client, installation: Installation, inbox: Path, clip: Make
 ) -> None:
     for number in (3, 4, 5, 7):
         Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(
@@ -64,7 +64,7 @@ def test_intake_folders_are_browsed_and_sequences_are_one(
 
 
 def test_a_watched_folder_takes_in_what_is_new_once_it_is_whole(
-    client: Client, house: House, inbox: Path, clip: Make
+    client: Client, installation: Installation, inbox: Path, clip: Make
 ) -> None:
     assert client.good("PUT", "/api/intake/watch", {"folder": 0, "on": True})["watched"]
     data = clip("watched.mp4", frames=15).read_bytes()
@@ -89,13 +89,15 @@ def test_a_watched_folder_takes_in_what_is_new_once_it_is_whole(
     assert not client.good("PUT", "/api/intake/watch", {"folder": 0, "on": False})["watched"]
 
 
-def test_stills_are_joined_as_one_sequence(client: Client, house: House, inbox: Path) -> None:
+def test_stills_are_joined_as_one_sequence(
+    client: Client, installation: Installation, inbox: Path
+) -> None:
     for number in range(4):
         Image.fromarray(moving_bar((160, 90), 100)(number / 25)).save(inbox / f"still{number}.png")
     # Taken one at a time they are stills; an upload of many images comes in like this.
     from ample_crate.store import masters
 
-    with house.database.session() as session:
+    with installation.database.session() as session:
         ids = [
             masters.add(session, (inbox / f"still{n}.png").resolve(), f"still{n}.png", "intake").id
             for n in range(4)
@@ -142,10 +144,10 @@ def test_uploads_left_half_way_are_listed_and_can_be_forgotten(client: Client) -
     ],
 )
 def test_what_cannot_be_read_says_why_and_stays_until_dismissed(
-    client: Client, house: House, name: str, data: bytes, says: str, tmp_path: Path
+    client: Client, installation: Installation, name: str, data: bytes, says: str, tmp_path: Path
 ) -> None:
     (tmp_path / name).write_bytes(data)
-    page = client.ingest(house.folders.intake[0], tmp_path / name)
+    page = client.ingest(installation.folders.intake[0], tmp_path / name)
     assert page["state"] == "failed" and says in page["error"]["what"] and page["error"]["way_out"]
     assert name in find(client, name) and page["fits"][0]["answer"] == "not known yet"
     client.good("DELETE", f"/api/masters/{page['id']}")

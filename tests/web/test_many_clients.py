@@ -18,14 +18,14 @@ from client import Client
 
 from ample_crate.web import front
 from ample_crate.web.news import News
-from support import House
+from support import Installation
 
 WAIT = 60.0  # seconds; whatever does not come by then never will
 
 
 @pytest.fixture
-def lines(house: House) -> Iterator[list[socket.socket]]:
-    """Lines to the house, as many as one wants; all are closed at the end."""
+def lines(installation: Installation) -> Iterator[list[socket.socket]]:
+    """Lines to the installation, as many as one wants; all are closed at the end."""
     soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(4096, hard), hard))
     held: list[socket.socket] = []
@@ -36,9 +36,9 @@ def lines(house: House) -> Iterator[list[socket.socket]]:
     resource.setrlimit(resource.RLIMIT_NOFILE, (soft, hard))
 
 
-def said(house: House, lines: list[socket.socket], request: str) -> socket.socket:
+def said(installation: Installation, lines: list[socket.socket], request: str) -> socket.socket:
     line = socket.create_connection(
-        ("127.0.0.1", int(house.crew.address.rpartition(":")[2])), timeout=WAIT
+        ("127.0.0.1", int(installation.pool.address.rpartition(":")[2])), timeout=WAIT
     )
     lines.append(line)
     line.sendall(request.replace("\n", "\r\n").encode())
@@ -51,10 +51,11 @@ def status(line: socket.socket) -> int:
 
 
 def test_a_thousand_idle_streams_stop_nobody(
-    client: Client, house: House, lines: list[socket.socket]
+    client: Client, installation: Installation, lines: list[socket.socket]
 ) -> None:
     streams = [
-        said(house, lines, "GET /api/events HTTP/1.1\nHost: 127.0.0.1\n\n") for _ in range(1000)
+        said(installation, lines, "GET /api/events HTTP/1.1\nHost: 127.0.0.1\n\n")
+        for _ in range(1000)
     ]
     answers = Counter(status(line) for line in streams)
     assert set(answers) == {200, 429} and 0 < answers[200] <= front.STREAMS, answers
@@ -63,12 +64,12 @@ def test_a_thousand_idle_streams_stop_nobody(
 
 
 def test_two_hundred_slow_bodies_stop_nobody(
-    client: Client, house: House, lines: list[socket.socket]
+    client: Client, installation: Installation, lines: list[socket.socket]
 ) -> None:
     for number in range(200):
         ask = "POST /api/crates" if number % 2 else "PATCH /api/uploads/0123456789abcdef01234567"
         said(
-            house,
+            installation,
             lines,
             f"{ask} HTTP/1.1\nHost: 127.0.0.1\nContent-Type: application/json\nContent-Length: "
             f"900\n\n{{",
@@ -78,16 +79,16 @@ def test_two_hundred_slow_bodies_stop_nobody(
 
 
 def test_one_client_cannot_hold_more_bodies_than_a_client_needs(
-    client: Client, house: House, lines: list[socket.socket]
+    client: Client, installation: Installation, lines: list[socket.socket]
 ) -> None:
     slow = (
         "POST /api/crates HTTP/1.1\nHost: 127.0.0.1\nContent-Type: "
         "application/json\nContent-Length: 900\n\n{"
     )
-    held = [said(house, lines, slow) for _ in range(front.BODIES)]
+    held = [said(installation, lines, slow) for _ in range(front.BODIES)]
     # Lines are taken one after the other, so that those before are counted when a later one is
     # refused.
-    refused = said(house, lines, slow)
+    refused = said(installation, lines, slow)
     assert status(refused) == 429
     for line in held:
         line.close()

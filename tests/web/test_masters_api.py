@@ -11,11 +11,11 @@ from master_pages import Make, fact, find
 from PIL import Image
 
 from clips import moving_bar
-from support import House
+from support import Installation
 
 
 @pytest.fixture(scope="module")
-def fields(client: Client, house: House, clip: Make) -> Any:
+def fields(client: Client, installation: Installation, clip: Make) -> Any:
     """SD fields, lower first, marked upper first, with timecode-free MPEG-2."""
     path = clip(
         "sd_wrong.mpg",
@@ -34,7 +34,7 @@ def fields(client: Client, house: House, clip: Make) -> Any:
             "g": "1",
         },
     )
-    return client.ingest(house.folders.intake[0], path)
+    return client.ingest(installation.folders.intake[0], path)
 
 
 def test_a_contradiction_is_shown_and_a_correction_is_assumed_and_taken_back(
@@ -117,9 +117,9 @@ def test_fields_and_samples_are_shown_as_asked(client: Client, fields: Any) -> N
 
 
 def test_search_by_words_and_figures(
-    client: Client, fields: Any, house: House, hd_frames: Path
+    client: Client, fields: Any, installation: Installation, hd_frames: Path
 ) -> None:
-    other = client.ingest(house.folders.intake[0], hd_frames, "search_me_51.mp4")
+    other = client.ingest(installation.folders.intake[0], hd_frames, "search_me_51.mp4")
     assert fields["name"] in find(client, "interlaced mpeg-2") and other["name"] not in find(
         client, "interlaced"
     )
@@ -148,13 +148,13 @@ def test_search_by_words_and_figures(
 
 
 def test_the_same_bytes_handed_in_twice_are_recognised(
-    client: Client, house: House, clip: Make
+    client: Client, installation: Installation, clip: Make
 ) -> None:
     first = client.ingest(
-        house.folders.intake[0], clip("handed in twice.mp4", frames=13), "one_name.mp4"
+        installation.folders.intake[0], clip("handed in twice.mp4", frames=13), "one_name.mp4"
     )
     second = client.ingest(
-        house.folders.intake[0], clip("handed in twice.mp4", frames=13), "another_name.mp4"
+        installation.folders.intake[0], clip("handed in twice.mp4", frames=13), "another_name.mp4"
     )
     assert second["sha256"] == first["sha256"]
     assert client.good("GET", f"/api/masters/{second['id']}")["same_as"] == [
@@ -249,10 +249,10 @@ def test_a_copy_for_smooth_play_is_made_once(client: Client, fields: Any) -> Non
 
 
 def test_a_master_whose_file_was_moved_away_says_so(
-    client: Client, house: House, clip: Make
+    client: Client, installation: Installation, clip: Make
 ) -> None:
-    page = client.ingest(house.folders.intake[0], clip("plain.mp4"), "moved_away.mp4")
-    (house.folders.intake[0] / "moved_away.mp4").unlink()
+    page = client.ingest(installation.folders.intake[0], clip("plain.mp4"), "moved_away.mp4")
+    (installation.folders.intake[0] / "moved_away.mp4").unlink()
     status, said, _ = client.call("GET", f"/api/masters/{page['id']}/frames/3?width=160")
     assert (
         status == 404

@@ -23,7 +23,7 @@ from sqlalchemy import text, update
 from ample_crate.store.models import Crate, Deliverable, Master, Run
 from ample_crate.work.reconcile import reconcile
 from clips import plain
-from support import House
+from support import Installation
 
 SPEC = "pinfold-720p"
 Make = Callable[..., Path]
@@ -39,9 +39,9 @@ def longer(clip: Make) -> Path:
     return clip("longer green.mp4", draw=plain((20, 160, 40), (640, 360)), frames=110)
 
 
-def handed_in(client: Client, house: House, file: Path, name: str) -> int:
+def handed_in(client: Client, installation: Installation, file: Path, name: str) -> int:
     """Hand a file in, without waiting until it is read."""
-    shutil.copyfile(file, house.folders.intake[0] / name)
+    shutil.copyfile(file, installation.folders.intake[0] / name)
     return int(client.good("POST", "/api/intake", {"folder": 0, "names": [name]})[0]["id"])
 
 
@@ -58,12 +58,12 @@ def states(page: Any) -> list[str]:
 
 
 def test_run_means_all_of_it_while_masters_are_still_being_read(
-    client: Client, house: House, short: Path, longer: Path
+    client: Client, installation: Installation, short: Path, longer: Path
 ) -> None:
     ids = [
-        handed_in(client, house, longer, "all 1.mp4"),
-        handed_in(client, house, short, "all 2.mp4"),
-        handed_in(client, house, short, "all 3.mp4"),
+        handed_in(client, installation, longer, "all 1.mp4"),
+        handed_in(client, installation, short, "all 2.mp4"),
+        handed_in(client, installation, short, "all 3.mp4"),
     ]
     crate = client.crate(SPEC, *ids)
     assert crate["next_step"] == "run"
@@ -77,12 +77,12 @@ def test_run_means_all_of_it_while_masters_are_still_being_read(
 
 
 def test_what_shares_a_room_waits_for_the_others_sizes(
-    client: Client, house: House, short: Path, longer: Path
+    client: Client, installation: Installation, short: Path, longer: Path
 ) -> None:
-    first = client.ingest(house.folders.intake[0], short, "share 1.mp4")
-    second = handed_in(client, house, longer, "share 2.mp4")
+    first = client.ingest(installation.folders.intake[0], short, "share 1.mp4")
+    second = handed_in(client, installation, longer, "share 2.mp4")
     crate = client.crate("ostler-dvd-625", first["id"], second)
-    with house.database.session() as session:
+    with installation.database.session() as session:
         session.get(Master, second).state = "measuring"  # as slow as a long one
     page = client.good("POST", f"/api/crates/{crate['id']}/runs")
     if not all(d["run"] for d in page["deliverables"]):
@@ -93,8 +93,10 @@ def test_what_shares_a_room_waits_for_the_others_sizes(
     assert states(ended(client, crate["id"])) == ["done"] * 2
 
 
-def test_waiting_can_be_stopped(client: Client, house: House, short: Path, longer: Path) -> None:
-    master = handed_in(client, house, longer, "stopped.mp4")
+def test_waiting_can_be_stopped(
+    client: Client, installation: Installation, short: Path, longer: Path
+) -> None:
+    master = handed_in(client, installation, longer, "stopped.mp4")
     crate = client.crate(SPEC, master)
     client.good("POST", f"/api/crates/{crate['id']}/runs")
     page = client.good("POST", f"/api/crates/{crate['id']}/runs/stop")
@@ -116,24 +118,26 @@ def at_once(times: int, ask: Callable[[], int]) -> list[int]:
     return sorted(answers)
 
 
-def test_ten_who_press_run_at_once_start_one_run(client: Client, house: House, short: Path) -> None:
-    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
+def test_ten_who_press_run_at_once_start_one_run(
+    client: Client, installation: Installation, short: Path
+) -> None:
+    master = client.ingest(installation.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = crate["deliverables"][0]["id"]
     answers = at_once(10, lambda: client.call("POST", f"/api/deliverables/{one}/runs")[0])
     assert answers == [200] + [409] * 9
     ended(client, crate["id"])
-    with house.database.session() as session:
+    with installation.database.session() as session:
         assert session.query(Run).filter(Run.deliverable_id == one).count() == 1
 
 
 def test_nothing_can_be_run_while_its_crate_is_being_sealed(
-    client: Client, house: House, short: Path
+    client: Client, installation: Installation, short: Path
 ) -> None:
-    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
+    master = client.ingest(installation.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]["id"]
-    with house.database.session() as session:
+    with installation.database.session() as session:
         session.execute(update(Crate).where(Crate.id == crate["id"]).values(state="sealing"))
         answers = []
         # The seal holds no row, so that it is the state that keeps others off.
@@ -144,41 +148,43 @@ def test_nothing_can_be_run_while_its_crate_is_being_sealed(
     assert client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "sealed")
 
 
-def unordered(house: House, row: object, **values: object) -> None:
+def unordered(installation: Installation, row: object, **values: object) -> None:
     """Leave a row in a state as a crash leaves it: at work, and nobody there to do it."""
-    with house.database.session() as session:
+    with installation.database.session() as session:
         session.execute(update(type(row)).where(type(row).id == row.id).values(**values))  # type: ignore[attr-defined]
         session.execute(text("delete from procrastinate_jobs where status = 'todo'"))
 
 
 def test_whatever_was_at_work_without_a_job_is_taken_up_again(
-    client: Client, house: House, short: Path
+    client: Client, installation: Installation, short: Path
 ) -> None:
-    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
+    master = client.ingest(installation.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     client.run_to_end(crate["id"])
     client.good("POST", f"/api/crates/{crate['id']}/seal")
     client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "sealed")
-    with house.database.session() as session:
+    with installation.database.session() as session:
         row, box = session.get(Master, master["id"]), session.get(Crate, crate["id"])
         run = session.get(Deliverable, crate["deliverables"][0]["id"]).runs[-1]
     for state in ("reading", "measuring"):
-        unordered(house, row, state=state)
+        unordered(installation, row, state=state)
         assert client.until(f"/api/masters/{master['id']}", lambda m: m["state"] == "ready")
     for state, after in (("queued", "done"), ("running", "done"), ("stopping", "cancelled")):
-        unordered(house, run, state=state)
+        unordered(installation, run, state=state)
         client.until(
             f"/api/crates/{crate['id']}",
             lambda c, after=after: c["deliverables"][0]["run"]["state"] == after,
         )
-    unordered(house, box, state="handing over")
+    unordered(installation, box, state="handing over")
     assert client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "received")
 
 
-def test_what_has_a_living_job_is_left_alone(client: Client, house: House, longer: Path) -> None:
-    handed_in(client, house, longer, "left alone.mp4")
-    assert soon(lambda: not reconcile(house.database, house.folders))
-    with house.database.session() as session:
+def test_what_has_a_living_job_is_left_alone(
+    client: Client, installation: Installation, longer: Path
+) -> None:
+    handed_in(client, installation, longer, "left alone.mp4")
+    assert soon(lambda: not reconcile(installation.database, installation.folders))
+    with installation.database.session() as session:
         query = (
             "select args->>'id' from procrastinate_jobs where status in ('todo', "
             "'doing') and task_name = 'ample:ingest'"
@@ -188,12 +194,12 @@ def test_what_has_a_living_job_is_left_alone(client: Client, house: House, longe
 
 
 def test_a_run_whose_file_is_gone_is_run_again_from_run(
-    client: Client, house: House, short: Path
+    client: Client, installation: Installation, short: Path
 ) -> None:
-    master = client.ingest(house.folders.intake[0], short, "usual.mp4")
+    master = client.ingest(installation.folders.intake[0], short, "usual.mp4")
     crate = client.crate(SPEC, master["id"])
     one = client.run_to_end(crate["id"])["deliverables"][0]
-    shutil.rmtree(house.folders.runs / str(one["run"]["id"]))
+    shutil.rmtree(installation.folders.runs / str(one["run"]["id"]))
     page = client.good("GET", f"/api/crates/{crate['id']}")
     assert page["next_step"] == "run" and page["deliverables"][0]["doing"] == "its file is gone"
     status, said, _ = client.call("POST", f"/api/crates/{crate['id']}/seal")
@@ -202,13 +208,13 @@ def test_a_run_whose_file_is_gone_is_run_again_from_run(
 
 
 def test_what_the_disk_refuses_at_the_seal_and_at_the_hand_over_is_said_and_tried_again(
-    client: Client, house: House, short: Path
+    client: Client, installation: Installation, short: Path
 ) -> None:
-    master = client.ingest(house.folders.intake[0], short, "refused by the disk.mp4")
+    master = client.ingest(installation.folders.intake[0], short, "refused by the disk.mp4")
     crate = f"/api/crates/{client.run_to_end(client.crate(SPEC, master['id'])['id'])['id']}"
-    inbox = house.folders.inboxes / "pinfold-drop"
+    inbox = installation.folders.inboxes / "pinfold-drop"
     for step, place, before, after in (
-        ("seal", house.folders.bags, "open", "sealed"),
+        ("seal", installation.folders.bags, "open", "sealed"),
         ("hand-over", inbox, "sealed", "received"),
     ):
         aside = place.with_name("put aside")
@@ -233,11 +239,11 @@ def test_what_the_disk_refuses_at_the_seal_and_at_the_hand_over_is_said_and_trie
 
 
 def test_a_master_whose_file_comes_back_is_read_again_from_run(
-    client: Client, house: House, short: Path
+    client: Client, installation: Installation, short: Path
 ) -> None:
-    master = handed_in(client, house, short, "comes back.mp4")
+    master = handed_in(client, installation, short, "comes back.mp4")
     client.until(f"/api/masters/{master}", lambda m: m["state"] == "ready")
-    file = house.folders.intake[0] / "comes back.mp4"
+    file = installation.folders.intake[0] / "comes back.mp4"
     file.unlink()
     crate = client.crate(SPEC, master)
     page = client.run_to_end(crate["id"])
@@ -245,15 +251,17 @@ def test_a_master_whose_file_comes_back_is_read_again_from_run(
         states(page) == ["failed"]
         and "not there any more" in page["deliverables"][0]["run"]["error"]["what"]
     )
-    with house.database.session() as session:
+    with installation.database.session() as session:
         session.get(Master, master).state = "failed"
     shutil.copyfile(short, file)
     client.good("POST", f"/api/crates/{crate['id']}/runs")
     client.until(f"/api/crates/{crate['id']}", lambda c: states(c) == ["done"])
 
 
-def test_a_removed_crate_can_be_had_back(client: Client, house: House, short: Path) -> None:
-    master = client.ingest(house.folders.intake[0], short, "removed.mp4")
+def test_a_removed_crate_can_be_had_back(
+    client: Client, installation: Installation, short: Path
+) -> None:
+    master = client.ingest(installation.folders.intake[0], short, "removed.mp4")
     crate = client.crate(SPEC, master["id"], title="Removed and had back")
     client.good("DELETE", f"/api/crates/{crate['id']}")
     assert crate["id"] not in {c["id"] for c in client.good("GET", "/api/floor")["crates"]}
@@ -281,17 +289,17 @@ def answer(client: Client, path: str) -> tuple[int, dict[str, str]]:
 
 
 def test_the_database_may_go_in_mid_run_and_the_run_goes_on(
-    client: Client, house: House, longer: Path
+    client: Client, installation: Installation, longer: Path
 ) -> None:
-    master = client.ingest(house.folders.intake[0], longer, "all 1.mp4")
+    master = client.ingest(installation.folders.intake[0], longer, "all 1.mp4")
     crate = client.crate(SPEC, master["id"])
     client.good("POST", f"/api/crates/{crate['id']}/runs")
     client.until(
         f"/api/crates/{crate['id']}", lambda c: c["deliverables"][0]["run"]["state"] == "running"
     )
-    assert house.cluster.pid is not None
-    os.kill(house.cluster.pid, signal.SIGKILL)
-    assert soon(lambda: house.cluster.lost)
+    assert installation.cluster.pid is not None
+    os.kill(installation.cluster.pid, signal.SIGKILL)
+    assert soon(lambda: installation.cluster.lost)
     try:
         for path in ("/api/floor", f"/api/crates/{crate['id']}", "/api/masters", "/api/health"):
             status, said = answer(client, path)
@@ -301,26 +309,28 @@ def test_the_database_may_go_in_mid_run_and_the_run_goes_on(
                 for word in ("psycopg", "select", "sqlalche", "traceback")
             )
     finally:
-        house.cluster.start()
+        installation.cluster.start()
     page = ended(client, crate["id"])
     assert states(page) == ["done"]
     stuck = "select count(*) from procrastinate_jobs where status = 'doing'"
-    assert soon(lambda: not _count(house, stuck))
+    assert soon(lambda: not _count(installation, stuck))
 
 
-def _count(house: House, query: str) -> int:
-    with house.database.session() as session:
+def _count(installation: Installation, query: str) -> int:
+    with installation.database.session() as session:
         return int(session.scalar(text(query)) or 0)
 
 
-def test_the_web_server_is_brought_back_on_its_port(client: Client, house: House) -> None:
-    for pid in [*processes.descendants(house.crew.web.pid), house.crew.web.pid]:
+def test_the_web_server_is_brought_back_on_its_port(
+    client: Client, installation: Installation
+) -> None:
+    for pid in [*processes.descendants(installation.pool.web.pid), installation.pool.web.pid]:
         os.kill(pid, signal.SIGKILL)
-    house.crew.web.wait()
+    installation.pool.web.wait()
     answers: list[int] = []
     asking = threading.Thread(target=lambda: answers.append(answer(client, "/api/health")[0]))
     asking.start()
     time.sleep(0.2)
-    assert house.crew.mend() == ["the web server"]
+    assert installation.pool.mend() == ["the web server"]
     asking.join()
     assert answers == [200], "who asked meanwhile has waited, and was not turned away"

@@ -19,36 +19,38 @@ from ample_crate.web.crate_schemas import Floor
 from ample_crate.web.memo import Memo
 from ample_crate.work import kept, worked_out
 from clips import plain
-from support import House
+from support import Installation
 
 SPEC = "pinfold-720p"
 MOST_QUERIES = 15
 
 
 @pytest.fixture(scope="module")
-def crate(client: Client, house: House, clip: Callable[..., Path]) -> Any:
+def crate(client: Client, installation: Installation, clip: Callable[..., Path]) -> Any:
     file = clip("short green.mp4", draw=plain((20, 160, 40)), frames=10)
-    masters = [client.ingest(house.folders.intake[0], file, f"quick {n}.mp4")["id"] for n in (1, 2)]
+    masters = [
+        client.ingest(installation.folders.intake[0], file, f"quick {n}.mp4")["id"] for n in (1, 2)
+    ]
     return client.run_to_end(client.crate(SPEC, *masters)["id"])
 
 
 @pytest.fixture
-def asked(house: House) -> Iterator[list[str]]:
+def asked(installation: Installation) -> Iterator[list[str]]:
     """The statements that this process sends to the database."""
     heard: list[str] = []
 
     def hear(connection: object, cursor: object, statement: str, *rest: object) -> None:
         heard.append(statement)
 
-    event.listen(house.database.engine, "before_cursor_execute", hear)
+    event.listen(installation.database.engine, "before_cursor_execute", hear)
     yield heard
-    event.remove(house.database.engine, "before_cursor_execute", hear)
+    event.remove(installation.database.engine, "before_cursor_execute", hear)
 
 
 @pytest.fixture
-def here(house: House) -> FlaskClient:
+def here(installation: Installation) -> FlaskClient:
     """The application in this process, with nothing in mind."""
-    return create(house.database, house.folders).test_client()
+    return create(installation.database, installation.folders).test_client()
 
 
 def test_a_page_asks_few_questions(here: FlaskClient, crate: Any, asked: list[str]) -> None:
@@ -73,8 +75,8 @@ def test_a_page_asks_few_questions(here: FlaskClient, crate: Any, asked: list[st
 
 
 def create_again(here: FlaskClient) -> FlaskClient:
-    house = here.application.extensions["ample"]
-    return create(house.database, house.folders).test_client()
+    installation = here.application.extensions["ample"]
+    return create(installation.database, installation.folders).test_client()
 
 
 def test_the_floor_has_the_shape_of_its_model(client: Client, crate: Any) -> None:
@@ -82,8 +84,8 @@ def test_the_floor_has_the_shape_of_its_model(client: Client, crate: Any) -> Non
     assert crate["id"] in {one.id for one in floor.crates}
 
 
-def test_what_is_kept_is_what_would_be_worked_out(house: House, crate: Any) -> None:
-    with house.database.session() as session:
+def test_what_is_kept_is_what_would_be_worked_out(installation: Installation, crate: Any) -> None:
+    with installation.database.session() as session:
         held = kept.whole(session, crate["id"])
         row = session.get_one(KeptCrate, crate["id"])
         assert (row.floor, row.page) == (held.floor, held.page)
@@ -168,8 +170,10 @@ CHANGES: dict[str, Callable[[Deliverable], None]] = {
 
 
 @pytest.mark.parametrize("name", list(CHANGES))
-def test_whatever_changes_is_worked_out_anew(name: str, house: House, crate: Any) -> None:
-    with house.database.session() as session:
+def test_whatever_changes_is_worked_out_anew(
+    name: str, installation: Installation, crate: Any
+) -> None:
+    with installation.database.session() as session:
         before = kept.digests(session, [crate["id"]])
         CHANGES[name](session.get_one(Deliverable, crate["deliverables"][0]["id"]))
         session.flush()
@@ -177,8 +181,10 @@ def test_whatever_changes_is_worked_out_anew(name: str, house: House, crate: Any
         session.rollback()
 
 
-def test_a_file_that_goes_changes_what_is_said_of_its_crate(house: House, crate: Any) -> None:
-    with house.database.session() as session:
+def test_a_file_that_goes_changes_what_is_said_of_its_crate(
+    installation: Installation, crate: Any
+) -> None:
+    with installation.database.session() as session:
         before = kept.digests(session, [crate["id"]])
         made = Path(str(session.get_one(Deliverable, crate["deliverables"][0]["id"]).runs[-1].path))
         away = made.rename(made.with_suffix(".away"))
@@ -190,17 +196,17 @@ def test_a_file_that_goes_changes_what_is_said_of_its_crate(house: House, crate:
 
 
 def test_other_rules_work_everything_out_anew(
-    house: House, crate: Any, monkeypatch: pytest.MonkeyPatch
+    installation: Installation, crate: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    with house.database.session() as session:
+    with installation.database.session() as session:
         before = kept.digests(session, [crate["id"]])
         monkeypatch.setattr(kept, "rules", lambda: "others")
         assert kept.digests(session, [crate["id"]]) != before
 
 
-def test_a_worker_keeps_what_it_changed(house: House, crate: Any) -> None:
+def test_a_worker_keeps_what_it_changed(installation: Installation, crate: Any) -> None:
     """What hangs on a finished run and on a measured master is there before anybody asks."""
-    with house.database.session() as session:
+    with installation.database.session() as session:
         assert crate["id"] not in kept.out_of_date(session)
         row = session.get_one(Master, crate["deliverables"][0]["master"]["id"])
         document = session.scalar(
@@ -210,7 +216,7 @@ def test_a_worker_keeps_what_it_changed(house: House, crate: Any) -> None:
 
 
 def test_fits_are_worked_out_again_where_their_master_or_spec_changed(
-    house: House, crate: Any, monkeypatch: pytest.MonkeyPatch
+    installation: Installation, crate: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     from ample_crate.store import specs
 
@@ -221,7 +227,7 @@ def test_fits_are_worked_out_again_where_their_master_or_spec_changed(
         "assess",
         lambda facts, spec, name, known: counted.append(spec.id) or real(facts, spec, name, known),
     )
-    with house.database.session() as session:
+    with installation.database.session() as session:
         row, versions = (
             session.get_one(Master, crate["deliverables"][0]["master"]["id"]),
             specs.in_force(session),
@@ -246,7 +252,7 @@ def test_a_floor_is_written_anew_as_time_goes_on_and_files_go(tmp_path: Path) ->
     assert not floor._current(floor._Given(b"", now, seen))
 
 
-def test_an_answer_stands_until_something_is_written(house: House) -> None:
+def test_an_answer_stands_until_something_is_written(installation: Installation) -> None:
     memo, made = Memo(), [0]
 
     def make() -> int:
@@ -254,13 +260,13 @@ def test_an_answer_stands_until_something_is_written(house: House) -> None:
         return made[0]
 
     def ask() -> int:
-        with house.database.session() as session:
+        with installation.database.session() as session:
             return memo.answer(session, "how many", make)
 
-    # The house is alive and writes by itself: a snapshot is held here, and changed on purpose.
-    with house.database.at_one_moment() as session:
+    # It is alive and writes by itself: a snapshot is held here, and changed on purpose.
+    with installation.database.at_one_moment() as session:
         answers = {memo.answer(session, "held", make) for _ in range(3)}
     first = ask()
-    with house.database.session() as session:
+    with installation.database.session() as session:
         session.execute(text("select pg_current_xact_id()"))
     assert ask() > first and len(answers) == 1

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from client import Client
 
-from support import House
+from support import Installation
 
 
 @pytest.mark.parametrize(
@@ -24,11 +24,11 @@ from support import House
     ],
 )
 def test_bad_masters_fail_alone_with_their_cause(
-    client: Client, house: House, name: str, data: bytes, says: str, tmp_path: Path
+    client: Client, installation: Installation, name: str, data: bytes, says: str, tmp_path: Path
 ) -> None:
     path = tmp_path / name
     path.write_bytes(data)
-    seen = client.ingest(house.folders.intake[0], path)
+    seen = client.ingest(installation.folders.intake[0], path)
     assert seen["state"] == "failed" and says in seen["error"]["what"] and seen["error"]["way_out"]
     status, said, _ = client.call("GET", f"/api/masters/{seen['id']}/frames/0")
     assert status == 422 and said["way_out"]
@@ -36,14 +36,14 @@ def test_bad_masters_fail_alone_with_their_cause(
 
 
 def test_nothing_outside_the_intake_folder_can_be_taken(
-    client: Client, house: House, tmp_path: Path
+    client: Client, installation: Installation, tmp_path: Path
 ) -> None:
     for name in ("../../etc/passwd", "/etc/passwd", "..", "nothing.mp4"):
         status, said, _ = client.call("POST", "/api/intake", {"folder": 0, "names": [name]})
         assert status in {404, 409} and said["way_out"], name
     secret = tmp_path / "secret.mp4"
     secret.write_bytes(b"secret")
-    link = house.folders.intake[0] / "link.mp4"
+    link = installation.folders.intake[0] / "link.mp4"
     link.symlink_to(secret)
     status, said, _ = client.call("POST", "/api/intake", {"folder": 0, "names": ["link.mp4"]})
     link.unlink()
@@ -107,8 +107,8 @@ def test_a_document_too_long_to_be_one_is_not_read(client: Client) -> None:
     line.close()
 
 
-def test_the_server_is_on_loopback_only(house: House) -> None:
-    port = int(house.address.rsplit(":", 1)[1])
+def test_the_server_is_on_loopback_only(installation: Installation) -> None:
+    port = int(installation.address.rsplit(":", 1)[1])
     listening = [line.split() for line in Path("/proc/net/tcp").read_text().splitlines()[1:]]
     mine = [row[1] for row in listening if row[3] == "0A" and int(row[1].split(":")[1], 16) == port]
     assert mine and all(address.startswith("0100007F") for address in mine)

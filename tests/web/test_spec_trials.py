@@ -16,7 +16,7 @@ from client import Client, soon
 from specs_here import document
 
 from ample_crate.web.front import GATHERED
-from support import House
+from support import Installation
 
 
 def look(client: Client, path: Path, query: str = "") -> list[dict[str, Any]]:
@@ -29,11 +29,13 @@ def look(client: Client, path: Path, query: str = "") -> list[dict[str, Any]]:
         return [json.loads(line) for line in answer]
 
 
-def left_over(house: House) -> list[str]:
-    return [p.name for p in house.folders.uploads.iterdir() if p.name.startswith("look-")]
+def left_over(installation: Installation) -> list[str]:
+    return [p.name for p in installation.folders.uploads.iterdir() if p.name.startswith("look-")]
 
 
-def test_a_file_is_tried_and_nothing_is_kept(client: Client, house: House, hd_frames: Path) -> None:
+def test_a_file_is_tried_and_nothing_is_kept(
+    client: Client, installation: Installation, hd_frames: Path
+) -> None:
     before = client.good("GET", "/api/masters")["total"]
     lines = look(client, hd_frames, "&spec=tannery-list")
     assert any("progress" in line for line in lines)
@@ -45,11 +47,11 @@ def test_a_file_is_tried_and_nothing_is_kept(client: Client, house: House, hd_fr
         and "must be MOV" in found["file.wrapper"]["why"]
     )
     assert found["sound.layout"]["found"] == "5.1" and found["picture.size"]["verdict"] == "meets"
-    assert client.good("GET", "/api/masters")["total"] == before and left_over(house) == []
+    assert client.good("GET", "/api/masters")["total"] == before and left_over(installation) == []
 
 
 def test_a_file_larger_than_any_other_request_is_tried(
-    client: Client, house: House, tiny: Path, tmp_path: Path
+    client: Client, installation: Installation, tiny: Path, tmp_path: Path
 ) -> None:
     large = tmp_path / "large.mp4"
     # A box of nothing behind the film, which every reader steps over (ISO/IEC 14496-12, 8.1.2).
@@ -58,11 +60,11 @@ def test_a_file_larger_than_any_other_request_is_tried(
     )
     looked = look(client, large, "&spec=tannery-list")[-1]["trial"]
     assert {f["property"]: f for f in looked["findings"]}["picture.codec"]["verdict"] == "meets"
-    assert left_over(house) == []
+    assert left_over(installation) == []
 
 
 def test_a_file_they_accepted_becomes_rules_that_accept_it(
-    client: Client, house: House, tiny: Path, save: Callable[..., Any]
+    client: Client, installation: Installation, tiny: Path, save: Callable[..., Any]
 ) -> None:
     looked = look(client, tiny)[-1]["trial"]
     rows = [p["row"] for p in looked["proposals"] if p["usual"]]
@@ -70,10 +72,12 @@ def test_a_file_they_accepted_becomes_rules_that_accept_it(
     save(document("as-accepted", requirements=rows))
     again = look(client, tiny, "&spec=as-accepted")[-1]["trial"]
     assert again["verdict"] == "meets", [f for f in again["findings"] if f["verdict"] != "meets"]
-    assert left_over(house) == []
+    assert left_over(installation) == []
 
 
-def test_what_cannot_be_tried_says_why(client: Client, house: House, tmp_path: Path) -> None:
+def test_what_cannot_be_tried_says_why(
+    client: Client, installation: Installation, tmp_path: Path
+) -> None:
     words = tmp_path / "words.mp4"
     words.write_text("this is no film")
     assert look(client, words)[-1]["problem"]["what"]
@@ -81,10 +85,12 @@ def test_what_cannot_be_tried_says_why(client: Client, house: House, tmp_path: P
     assert status == 422 and "empty" in said["detail"]
     status, said, _ = client.call("POST", "/api/trials?name=x.mp4&spec=nothing", data=b"x")
     assert status == 404
-    assert left_over(house) == []
+    assert left_over(installation) == []
 
 
-def test_a_reader_who_leaves_ends_the_work(client: Client, house: House, hd_fast: Path) -> None:
+def test_a_reader_who_leaves_ends_the_work(
+    client: Client, installation: Installation, hd_fast: Path
+) -> None:
     parts, data = urlsplit(client.address), hd_fast.read_bytes()
     with socket.create_connection((parts.hostname, parts.port)) as line:
         head = (
@@ -93,7 +99,7 @@ def test_a_reader_who_leaves_ends_the_work(client: Client, house: House, hd_fast
         )
         line.sendall(head.encode() + data)
         assert line.recv(200).startswith(b"HTTP/1.1 200")
-    assert soon(lambda: left_over(house) == [])
+    assert soon(lambda: left_over(installation) == [])
 
 
 def test_a_master_suggests_rules_too(client: Client, tiny_master: Any) -> None:

@@ -16,7 +16,7 @@ from specs_here import ROWS, choose, document, with_rate
 from ample_crate.store.models import Crate
 from ample_crate.store.queries import get, week_bytes
 from ample_crate.work import status
-from support import House
+from support import Installation
 
 
 def test_a_crate_keeps_its_version_and_is_told_of_a_newer_one(
@@ -115,8 +115,10 @@ def sealed(client: Client, named: Any) -> Any:
     return crate
 
 
-def test_what_a_spec_wants_beside_a_file_lies_in_the_bag(house: House, sealed: Any) -> None:
-    data = house.folders.bags / sealed["bag"] / "data"
+def test_what_a_spec_wants_beside_a_file_lies_in_the_bag(
+    installation: Installation, sealed: Any
+) -> None:
+    data = installation.folders.bags / sealed["bag"] / "data"
     film = data / "lichen_hours_e07_fog.mp4"
     md5 = hashlib.md5(film.read_bytes()).hexdigest()
     assert (data / "checksums.md5").read_text() == f"{md5}  {film.name}\n"
@@ -133,10 +135,10 @@ def test_what_a_spec_wants_beside_a_file_lies_in_the_bag(house: House, sealed: A
 
 @pytest.fixture
 def allow(
-    house: House, save_for_all: Callable[..., Any], sealed: Any
+    installation: Installation, save_for_all: Callable[..., Any], sealed: Any
 ) -> Callable[[int, int], dict[str, Any]]:
     """Allow the week what the sealed crate sent, and more."""
-    film = house.folders.bags / sealed["bag"] / "data" / "lichen_hours_e07_fog.mp4"
+    film = installation.folders.bags / sealed["bag"] / "data" / "lichen_hours_e07_fog.mp4"
 
     def save_version(base: int, more: int) -> dict[str, Any]:
         rows = [*ROWS, ONE_ITEM, FREE, STEADY, quota(film.stat().st_size + more)]
@@ -160,7 +162,7 @@ def test_a_week_that_is_used_up_leaves_nothing(
 
 def test_a_week_with_some_room_left_has_the_rate_solved_from_it(
     client: Client,
-    house: House,
+    installation: Installation,
     allow: Callable[[int, int], Any],
     sealed: Any,
     tiny_master: Any,
@@ -187,7 +189,7 @@ def test_a_week_with_some_room_left_has_the_rate_solved_from_it(
     assert back["stale"] and back["choices"]["picture.bit_rate"] == solved
     over = client.run_to_end(over["id"])
     assert over["next_step"] == "seal" and week(over) == "meets"
-    keep_what_is_made(house, over["id"], sealed["id"], room, monkeypatch)
+    keep_what_is_made(installation, over["id"], sealed["id"], room, monkeypatch)
     client.good("DELETE", f"/api/crates/{over['id']}")
 
 
@@ -197,12 +199,12 @@ def week(crate: Any) -> str:
 
 
 def keep_what_is_made(
-    house: House, made: int, sealed: int, room: int, monkeypatch: pytest.MonkeyPatch
+    installation: Installation, made: int, sealed: int, room: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """A little more sent elsewhere, and what was made stays good, for it still fits; much more, and
     it must be made anew. What is sealed is not planned any more, however much went out since.
     """
-    with house.database.session() as session:
+    with installation.database.session() as session:
         row = get(session, Crate, made)
         sent = week_bytes(session, row)
         for more, stale in ((1, False), (room // 2, True)):
@@ -218,12 +220,12 @@ def keep_what_is_made(
 
 def test_an_item_that_is_made_keeps_its_plan_while_another_gives_way(
     client: Client,
-    house: House,
+    installation: Installation,
     save: Callable[..., Any],
     tiny_master: Any,
     clip: Callable[..., Path],
 ) -> None:
-    other = client.ingest(house.folders.intake[0], clip("other_small.mp4", frames=40))
+    other = client.ingest(installation.folders.intake[0], clip("other_small.mp4", frames=40))
     free = {"property": "picture.bit_rate", "rule": {"between": ["50 kb/s", "9 Mb/s"]}}
     save(
         document(
@@ -325,9 +327,9 @@ def test_a_choice_that_another_alternative_has_no_room_for_is_taken_back_and_nam
 
 
 @pytest.fixture(scope="module")
-def other(client: Client, house: House, clip: Callable[..., Path]) -> Any:
+def other(client: Client, installation: Installation, clip: Callable[..., Path]) -> Any:
     """Another small master."""
-    return client.ingest(house.folders.intake[0], clip("other_small.mp4", frames=40))
+    return client.ingest(installation.folders.intake[0], clip("other_small.mp4", frames=40))
 
 
 def test_items_whose_files_would_have_one_name_are_not_run_until_they_are_told_apart(

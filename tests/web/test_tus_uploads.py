@@ -9,7 +9,7 @@ from pathlib import Path
 
 from client import Client, soon
 
-from support import House
+from support import Installation
 
 
 def tus(
@@ -35,7 +35,7 @@ def begin(client: Client, name: str, length: int) -> str:
 
 
 def test_an_upload_in_pieces_goes_on_after_a_dropped_line(
-    client: Client, house: House, clip: Callable[..., Path]
+    client: Client, installation: Installation, clip: Callable[..., Path]
 ) -> None:
 
     data = clip("plain.mp4").read_bytes()
@@ -73,9 +73,9 @@ def test_an_upload_in_pieces_goes_on_after_a_dropped_line(
     id = int(head["Ample-Master"])
     master = client.until(f"/api/masters/{id}", lambda m: m["state"] in {"ready", "failed"})
     assert master["name"] == "upload é.mp4" and master["state"] == "ready"
-    kept = list(house.folders.masters.rglob("*.mp4"))
+    kept = list(installation.folders.masters.rglob("*.mp4"))
     assert any(p.read_bytes() == data for p in kept) and all(
-        p.is_relative_to(house.folders.masters) for p in kept
+        p.is_relative_to(installation.folders.masters) for p in kept
     )
     assert (
         client.good("DELETE", f"/api/masters/{id}")

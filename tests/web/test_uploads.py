@@ -23,7 +23,7 @@ from client import Client, soon
 from ample_crate.store.models import Master, Upload
 from ample_crate.web.front import GATHERED
 from ample_crate.work import arrivals
-from support import House
+from support import Installation
 
 Answer = tuple[int, Any, Message]
 
@@ -150,7 +150,7 @@ def test_a_piece_whose_checksum_does_not_fit_is_not_kept(client: Client) -> None
 
 
 def test_two_who_write_at_once_do_not_make_it_longer(
-    client: Client, house: House, clip: Callable[..., Path]
+    client: Client, installation: Installation, clip: Callable[..., Path]
 ) -> None:
     data = clip("plain.mp4").read_bytes()
     at = begin(client, len(data), "once.mp4")
@@ -165,7 +165,7 @@ def test_two_who_write_at_once_do_not_make_it_longer(
     for thread in threads:
         thread.join()
     assert answers.count(204) == 1 and set(answers) <= {204, 409, 423}
-    with house.database.session() as session:
+    with installation.database.session() as session:
         id = session.get(Upload, at.rsplit("/", 1)[1]).master_id
         path = Path(session.get(Master, id).path)
     assert path.read_bytes() == data
@@ -206,16 +206,16 @@ def test_who_holds_the_part_keeps_others_off(client: Client) -> None:
 
 
 def test_an_upload_cut_off_at_its_end_becomes_a_master_all_the_same(
-    client: Client, house: House, clip: Callable[..., Path]
+    client: Client, installation: Installation, clip: Callable[..., Path]
 ) -> None:
     """A crash after the last byte, before the master was made: nobody sends a piece any more."""
     data = clip("plain.mp4").read_bytes()
     at = begin(client, len(data), "cut off.mp4")
     id = at.rsplit("/", 1)[1]
-    arrivals.part(house.folders, id).write_bytes(data)
+    arrivals.part(installation.folders, id).write_bytes(data)
 
     def master() -> int | None:
-        with house.database.session() as session:
+        with installation.database.session() as session:
             return session.get(Upload, id).master_id
 
     assert soon(lambda: master() is not None)
@@ -225,16 +225,18 @@ def test_an_upload_cut_off_at_its_end_becomes_a_master_all_the_same(
     )
 
 
-def test_what_nobody_goes_on_with_is_cleared_away(client: Client, house: House) -> None:
+def test_what_nobody_goes_on_with_is_cleared_away(
+    client: Client, installation: Installation
+) -> None:
     old, new = begin(client, 10), begin(client, 10)
-    part = arrivals.part(house.folders, old.rsplit("/", 1)[1])
+    part = arrivals.part(installation.folders, old.rsplit("/", 1)[1])
     long_ago = time.time() - arrivals.KEPT.total_seconds() - 60
     os.utime(part, (long_ago, long_ago))
 
     def cleared() -> bool:
-        # The house's own housekeeping may be at it in this very moment, and hold the row.
-        with house.database.session() as session:
-            arrivals.expire(session, house.folders, datetime.now(UTC))
+        # Its own housekeeping may be at it in this very moment, and hold the row.
+        with installation.database.session() as session:
+            arrivals.expire(session, installation.folders, datetime.now(UTC))
         return tus(client, "HEAD", old)[0] == 404 and not part.exists()
 
     assert soon(cleared)

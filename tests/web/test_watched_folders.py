@@ -10,13 +10,13 @@ from pathlib import Path
 from client import Client, soon
 from PIL import Image
 
-from support import House
+from support import Installation
 
 
 def test_odd_entries_are_left_where_they_are_and_the_rest_comes_in(
-    client: Client, house: House, clip: Callable[..., Path], tmp_path: Path
+    client: Client, installation: Installation, clip: Callable[..., Path], tmp_path: Path
 ) -> None:
-    folder = house.folders.intake[0]
+    folder = installation.folders.intake[0]
     (tmp_path / "outside.mp4").write_bytes(clip("plain.mp4").read_bytes())
     odd = [
         folder / "leads out.mp4",
@@ -46,7 +46,7 @@ def test_odd_entries_are_left_where_they_are_and_the_rest_comes_in(
         assert not {"leads out.mp4", "loop.mp4", "pipe.mp4"} & names()
         assert not [
             f
-            for f in house.folders.masters.glob("sequence-*/frames")
+            for f in installation.folders.masters.glob("sequence-*/frames")
             if len(list(f.iterdir())) > 1000
         ]
     finally:

@@ -143,16 +143,16 @@ def _shared(crate: Crate, spec: Spec, alone: list[ItemStatus]) -> list[ItemStatu
     """
     # What is sealed is not planned any more.
     left = share.bytes_left(spec, sent_this_week(crate, spec)) if crate.state == "open" else None
-    if left is None or sum(_need(one).size for one in alone) <= left:
+    if left is None or sum(_demand(one).size for one in alone) <= left:
         return alone
     # What was made under a share and still fits stays as it is, though the share would be another
     # today.
     kept = [
         _status_of(one.deliverable, spec, _former_share(one)) if one.stale else one for one in alone
     ]
-    if sum(_need(one).size for one in kept) <= left:
+    if sum(_demand(one).size for one in kept) <= left:
         return kept
-    given = share.shares(left, [_need(one) for one in alone])
+    given = share.shares(left, [_demand(one) for one in alone])
     return [
         one if share is None else _status_of(one.deliverable, spec, share)
         for one, share in zip(alone, given, strict=True)
@@ -164,7 +164,7 @@ def _former_share(one: ItemStatus) -> int | None:
     return stored.record_of(plan).cap if plan else None
 
 
-def _need(one: ItemStatus) -> share.Demand:
+def _demand(one: ItemStatus) -> share.Demand:
     """Give what an item takes by itself: as measured if that is how it was made, else as
     predicted.
     """

@@ -236,8 +236,8 @@ def _within(level: Level | None, flow: Flow) -> Flow:
 def _thin(rate: int, usual: int, asked: RateAsked, budget: Budget) -> Notes:
     if rate * 4 >= usual:
         return NOTHING
-    room = [asked.most, None if budget.cap is None else budget.picture_rate()]
-    most = min((int(b) for b in room if b is not None), default=usual)
+    ceilings = [asked.most, None if budget.cap is None else budget.picture_rate()]
+    most = min((int(b) for b in ceilings if b is not None), default=usual)
     way_out = "Shorten the cut, lower the sound's rate, or ask for a larger cap."
     if most > rate and not asked.exact:
         way_out = f"Choose a higher rate: there is room up to {show_bit_rate(min(most, usual))}."

@@ -62,32 +62,32 @@ def bytes_left(spec: Spec, sent: int | None = None) -> int | None:
     return min(found, default=None)
 
 
-def shares(room: int, needs: Sequence[Demand]) -> list[int | None]:
+def shares(total: int, demands: Sequence[Demand]) -> list[int | None]:
     """Share a crate's bytes among its items by one common rate: what needs less keeps what it
     needs.
 
     Args:
-        room: bytes in all.
-        needs: what each item takes by itself.
+        total: bytes in all.
+        demands: what each item takes by itself.
 
     Returns:
         the most bytes that each item may have; None for one that stays as it is. All None where
-        everything
-        fits as it is, and where the firm items alone leave no room: then no share would help.
+        everything fits as it is, and where the firm items alone leave no room: then no share
+        would help.
     """
-    left = room - sum(n.size for n in needs if n.firm)
-    given: list[int | None] = [None] * len(needs)
+    left = total - sum(n.size for n in demands if n.firm)
+    given: list[int | None] = [None] * len(demands)
     free = sorted(
-        (i for i, n in enumerate(needs) if not n.firm and n.seconds > 0),
-        key=lambda i: Fraction(needs[i].size) / needs[i].seconds,
+        (i for i, n in enumerate(demands) if not n.firm and n.seconds > 0),
+        key=lambda i: Fraction(demands[i].size) / demands[i].seconds,
     )
-    if left <= 0 or sum(needs[i].size for i in free) <= left:
+    if left <= 0 or sum(demands[i].size for i in free) <= left:
         return given
-    seconds = sum((needs[i].seconds for i in free), Fraction(0))
+    seconds = sum((demands[i].seconds for i in free), Fraction(0))
     for i in free:
-        fair = floor(left * needs[i].seconds / seconds)
-        if needs[i].size > fair:
+        fair = floor(left * demands[i].seconds / seconds)
+        if demands[i].size > fair:
             given[i] = fair
-        left -= min(needs[i].size, fair)
-        seconds -= needs[i].seconds
+        left -= min(demands[i].size, fair)
+        seconds -= demands[i].seconds
     return given
