@@ -7,6 +7,7 @@ from __future__ import annotations
 import json
 import tempfile
 from collections.abc import Iterator
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -21,8 +22,9 @@ from ample_crate.core.planning import stored
 from ample_crate.store import library, queries
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
-from ample_crate.store.models import Crate, Master, Run
+from ample_crate.store.models import Crate, Master, Run, Tidying
 from ample_crate.work import crates, status
+from ample_crate.work.housekeeping import Cleared
 from support import master_facts
 
 MIGRATIONS = Path(library.__file__).parent / "migrations"
@@ -172,6 +174,11 @@ def fill(database: Database, revision: str) -> None:
     if since(revision, "0006"):
         runs = runs[:3]
     rows += [run_row(*run, old=not since(revision, "0005")) for run in runs]
+    if since(revision, "0007"):
+        cleared = asdict(Cleared(proxies=3))
+        if not since(revision, "0010"):
+            cleared["plays"] = cleared.pop("proxies")
+        rows.append(("tidying", {"document": cleared}))
     with database.engine.begin() as connection:
         for table, values in rows:
             plain = {
@@ -201,6 +208,8 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
             assert master.proxy == (PROXY if since(revision, "0002") else None)
             made = status.item_statuses(kept)
             assert made[0].finished is not None and made[0].finished.size == 7
+            tidied = [Cleared(**row.document) for row in session.query(Tidying)]
+            assert [t.proxies for t in tidied] == [3] * since(revision, "0007")
             for run in session.query(Run):
                 shown = stored.route_of(run.route)
                 assert [s.title for s in shown.steps] == [s["title"] for s in FIRST_ROUTE["steps"]]

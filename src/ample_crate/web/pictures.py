@@ -1,4 +1,4 @@
-"""Pictures and plays of media files for the page, made once and kept."""
+"""Pictures of media files, and the files themselves, for the page, made once and kept."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What tells of a master's proxy is called so."""
+"""What tells of proxies is called so."""
 
 from alembic import op
 
@@ -8,9 +8,17 @@ branch_labels = None
 depends_on = None
 
 
+RENAMED = """
+update tidying set document = document - '{0}' || jsonb_build_object('{1}', document->'{0}')
+where document ? '{0}'
+"""
+
+
 def upgrade() -> None:
     op.alter_column("master", "play", new_column_name="proxy")
+    op.execute(RENAMED.format("plays", "proxies"))
 
 
 def downgrade() -> None:
     op.alter_column("master", "proxy", new_column_name="play")
+    op.execute(RENAMED.format("proxies", "plays"))
