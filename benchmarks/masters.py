@@ -23,6 +23,7 @@ from av.video.frame import VideoFrame
 from ample_crate.core.facts import Facts
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import confine, guard, limits, ops
+from ample_crate.media.viewer import Viewer
 from ample_crate.store import masters
 from ample_crate.store.models import Master
 from ample_crate.store.places import CHECKOUT
@@ -116,7 +117,7 @@ def looking(made: dict[str, Path]) -> None:
     """Time single frames for the viewer: at random, and stepping on."""
     rng = random.Random(4)
     for name, path in made.items():
-        viewer = ops.Viewer()
+        viewer = Viewer()
         try:
             viewer.picture(path, 0, 960)
             for way, wanted in (

@@ -101,3 +101,20 @@ def test_tests_are_spread_over_the_processes_by_their_group(request: pytest.Fixt
     """
     if "PYTEST_XDIST_WORKER" in os.environ:
         assert request.node.nodeid.endswith("@test_structure.py")
+
+
+LONGEST_FILE, LONGEST_TEST = 400, 50  # lines
+
+
+def test_files_and_tests_stay_short() -> None:
+    code = [p for r in ("src", "tests", "benchmarks") for p in (CHECKOUT / r).rglob("*.py")]
+    page = [p for p in (CHECKOUT / "frontend" / "src").rglob("*.ts*") if ".d." not in p.name]
+    lines = {str(p): p.read_text().count("\n") for p in [*code, *page]}
+    assert {p: n for p, n in lines.items() if n > LONGEST_FILE} == {}
+    tests = [
+        (node.name, (node.end_lineno or 0) - node.lineno + 1)
+        for path in code
+        for node in ast.walk(ast.parse(path.read_text()))
+        if isinstance(node, ast.FunctionDef) and node.name.startswith("test_")
+    ]
+    assert [one for one in tests if one[1] > LONGEST_TEST] == [] and len(tests) > 100

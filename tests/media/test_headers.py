@@ -14,6 +14,7 @@ from av.video.frame import VideoFrame
 
 from ample_crate.core.errors import BadMedia
 from ample_crate.media import iso, ops
+from ample_crate.media.viewer import Viewer
 from clips import Clip, moving_bar
 from tones import sine, write
 
@@ -247,7 +248,7 @@ def test_a_turned_picture_is_shown_turned(tmp_path: Path) -> None:
 
     from PIL import Image
 
-    viewer = ops.Viewer()
+    viewer = Viewer()
     try:
         image = Image.open(io.BytesIO(viewer.picture(path, 2, 180)))
         assert image.height > image.width

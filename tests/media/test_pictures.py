@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from ample_crate.media.ops import Viewer
+from ample_crate.media.viewer import Viewer
 
 
 def numbered(size: tuple[int, int]) -> Callable[[float], np.ndarray]:

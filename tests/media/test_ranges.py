@@ -14,6 +14,7 @@ from ample_crate.core.facts.span import Span
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.media import ops
+from ample_crate.media.viewer import Viewer
 from ample_crate.store.library import find
 from ample_crate.store.models import Crate, Deliverable
 from ample_crate.work import crates
@@ -111,7 +112,7 @@ def test_frames_that_do_not_last_equally_long_all_come_through(tmp_path: Path) -
     assert facts.value("motion.steady") is False
     shown = numbers(deliver(path, facts, tmp_path / "out"))
     assert shown == sorted(shown) and shown[0] == 0 and shown[-1] >= 58
-    viewer = ops.Viewer()
+    viewer = Viewer()
     try:
         import io
 

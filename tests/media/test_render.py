@@ -15,6 +15,7 @@ from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.media import ops
+from ample_crate.media.viewer import Viewer
 from ample_crate.store.library import find
 from ample_crate.work.deliver import Delivered, plan_or_refuse, run_route
 from clips import luma_frames, moving_bar, noise, plain
@@ -357,7 +358,7 @@ def test_the_planned_frame_is_the_one_that_is_made(
     master = request.getfixturevalue(source)
     made = delivered(master, id)
     assert made.route.plan is not None
-    viewer = ops.Viewer()
+    viewer = Viewer()
     try:
         for frame in (0, 12):
             planned = Image.open(io.BytesIO(viewer.planned(master, made.route.plan, frame, 480)))

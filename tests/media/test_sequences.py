@@ -12,6 +12,7 @@ from PIL import Image
 from ample_crate.core.errors import AmpleError
 from ample_crate.core.facts.sequences import gather
 from ample_crate.media import ops, sequence
+from ample_crate.media.viewer import Viewer
 from clips import moving_bar
 
 FORMATS = [
@@ -82,7 +83,7 @@ def test_gaps_are_named_and_bridged_and_odd_images_named(tmp_path: Path) -> None
     assert any("a17.png is 160 x 90" in n for n in made.notes)
     assert made.facts.value("file.missing_frames") == 3 and made.facts.value("motion.frames") == 20
     assert made.facts.value("motion.rate") == Fraction(30000, 1001)
-    viewer = ops.Viewer()
+    viewer = Viewer()
     try:
         four, five, six = (
             np.asarray(

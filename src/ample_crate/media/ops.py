@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import base64
-import contextlib
 import fcntl
 import os
 import shutil
 import tempfile
-import threading
-from collections import OrderedDict
 from collections.abc import Callable, Iterable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -42,8 +38,12 @@ class Measured:
     traces: dict[str, Any] = field(default_factory=dict)
 
 
-def _present(path: Path) -> Path:
-    """Give where a file lies, from the root on: a child knows no other folder to count from."""
+def present(path: Path) -> Path:
+    """Give where a file lies, from the root on: a child knows no other folder to count from.
+
+    Raises:
+        BadMedia: there is no such file.
+    """
     if not path.is_file():
         what = "is a folder" if path.is_dir() else "does not exist"
         raise BadMedia(f"'{path.name}' {what}.", "Give the path of a media file.")
@@ -56,7 +56,7 @@ def read_facts(path: Path) -> Facts:
     Raises:
         AmpleError: the file cannot be read, with the cause.
     """
-    file = _present(path)
+    file = present(path)
     return Facts.from_json(
         guard.run("read", {"path": str(file)}, limits.READ, confine.reading(file))["facts"]
     )
@@ -69,7 +69,7 @@ def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]
     left: list[tuple[Path, Path]] = []
     for path in paths:
         try:
-            left.append((path, _present(path)))
+            left.append((path, present(path)))
         except AmpleError as error:
             yield path, error
     while left:
@@ -96,7 +96,7 @@ def measure(
         progress, cancelled: called with each sign of life, and asked whether to stop.
         depth: "ledger" for what every ledger needs, "everything" for a master's page.
     """
-    file = _present(path)
+    file = present(path)
     result = guard.run(
         "measure",
         {"path": str(file), "depth": depth},
@@ -121,7 +121,7 @@ def cut(path: Path, first: int, frames: int, rate: Fraction) -> Cut:
     Raises:
         AmpleError: the file cannot be read, or no key frame stands before the range.
     """
-    file = _present(path)
+    file = present(path)
     asked = {"path": str(file), "first": first, "frames": frames, "rate": str(rate)}
     found = guard.run("cut", asked, limits.READ, confine.reading(file))
     return Cut(found["first"], found["frames"])
@@ -178,7 +178,7 @@ def render(
     Raises:
         NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
     """
-    files = [_present(path) for path in inputs]
+    files = [present(path) for path in inputs]
     outs = [(folder / file.name).absolute() for file in plan.files]
     if any(out.exists() and out.samefile(path) for out in outs for path in inputs):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
@@ -282,122 +282,6 @@ def proxy(
         progress: called with each sign of life.
         cancelled: asked whether to stop.
     """
-    file, size = _present(path), int(seconds * 250_000)
+    file, size = present(path), int(seconds * 250_000)
     control = Control(progress, cancelled)
     return _make("proxy", {"path": str(file)}, [file], [out.absolute()], size, control)
-
-
-TRIES = 5  # a child may be dropped for another's sake between being found and being asked
-
-
-class _Seat:
-    """One child of a viewer, with those who wait for it."""
-
-    def __init__(self, files: tuple[Path, ...]) -> None:
-        self.child = guard.Child(limits.PICTURES, confine.reading(*files))
-        self.lock = threading.Lock()
-
-
-class Viewer:
-    """Gives pictures of any file, each through a child that sees this file alone; the last few
-    children are kept.
-
-    Args:
-        most: how many children are kept.
-    """
-
-    def __init__(self, most: int = 4) -> None:
-        self._most = most
-        self._seats: OrderedDict[str, _Seat] = OrderedDict()
-        self._lock = threading.Lock()
-
-    def picture(
-        self,
-        path: Path,
-        frame: int,
-        width: int,
-        display: dict[str, Any] | None = None,
-        mark: str = "",
-    ) -> bytes:
-        """Give frame `frame` of a file as JPEG: at its display aspect, or sample for sample where
-        `width` is 0.
-
-        `display` says how: see `pictures`. `mark` says which bytes a sequence had: its description
-        stays as its images change.
-        """
-        file = _present(path)
-        return self._request(
-            "picture",
-            {"path": str(file), "frame": frame, "width": width, "display": display, "mark": mark},
-            file,
-        )
-
-    def planned(self, path: Path, plan: Plan, frame: int, width: int, mark: str = "") -> bytes:
-        """Give frame `frame` of a master as a plan will make it, as JPEG."""
-        file = _present(path)
-        args = {
-            "path": str(file),
-            "plan": plan.model_dump(mode="json"),
-            "frame": frame,
-            "width": width,
-            "mark": mark,
-        }
-        return self._request("planned", args, file)
-
-    def difference(
-        self, path: Path, frame: int, other: Path, other_frame: int, width: int
-    ) -> bytes:
-        """Give what differs between two frames as JPEG."""
-        files = _present(path), _present(other)
-        return self._request(
-            "difference",
-            {
-                "path": str(files[0]),
-                "other": str(files[1]),
-                "frame": frame,
-                "other_frame": other_frame,
-                "width": width,
-            },
-            *files,
-        )
-
-    def _request(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
-        for _ in range(TRIES):
-            seat = self._seat(files)
-            with seat.lock:
-                if seat.child.alive:
-                    return base64.b64decode(seat.child.request(op, args)["jpeg"])
-        raise AmpleError(
-            "No process for pictures stays alive.",
-            "See the server's log; the machine may be short of memory.",
-        )
-
-    def _seat(self, files: tuple[Path, ...]) -> _Seat:
-        """Give the child for these files as they are now: what took a file's place is not what a
-        child sees under its name.
-        """
-        key = "|".join(
-            f"{f}|{t.st_size}|{t.st_mtime_ns}|{t.st_ino}" for f in files for t in (f.stat(),)
-        )
-        dropped: list[_Seat] = []
-        with self._lock:
-            seat = self._seats.pop(key, None)
-            if seat is None or not seat.child.alive:
-                dropped += [seat] if seat is not None else []
-                seat = _Seat(files)
-            self._seats[key] = seat
-            while len(self._seats) > self._most:
-                dropped.append(self._seats.popitem(last=False)[1])
-        for old in dropped:
-            with old.lock:  # whoever has it at work is answered first
-                old.child.close()
-        return seat
-
-    def close(self) -> None:
-        """End the children."""
-        with self._lock:
-            seats = list(self._seats.values())
-            self._seats.clear()
-        for seat in seats:
-            with seat.lock, contextlib.suppress(OSError):
-                seat.child.close()

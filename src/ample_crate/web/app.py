@@ -14,7 +14,7 @@ from werkzeug.exceptions import HTTPException
 
 from .. import __version__
 from ..core.errors import AmpleError, of_the_disk
-from ..media.ops import Viewer
+from ..media.viewer import Viewer
 from ..store.database import AWAY, Database
 from ..store.places import FRONT_END, Folders
 from ..work import logs

@@ -8,7 +8,7 @@ from typing import Any, cast
 from flask import Response, current_app, jsonify
 from pydantic_core import to_json
 
-from ..media.ops import Viewer
+from ..media.viewer import Viewer
 from ..store.database import Database
 from ..store.places import Folders
 from .memo import Memo

@@ -1,0 +1,130 @@
+"""Pictures of files for the screen, each through a child that sees its file alone."""
+
+from __future__ import annotations
+
+import base64
+import contextlib
+import threading
+from collections import OrderedDict
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import AmpleError
+from ..core.planning.plan import Plan
+from . import confine, guard, limits
+from .ops import present
+
+TRIES = 5  # a child may be dropped for another's sake between being found and being asked
+
+
+class _Seat:
+    """One child of a viewer, with those who wait for it."""
+
+    def __init__(self, files: tuple[Path, ...]) -> None:
+        self.child = guard.Child(limits.PICTURES, confine.reading(*files))
+        self.lock = threading.Lock()
+
+
+class Viewer:
+    """Gives pictures of any file, each through a child that sees this file alone; the last few
+    children are kept.
+
+    Args:
+        most: how many children are kept.
+    """
+
+    def __init__(self, most: int = 4) -> None:
+        self._most = most
+        self._seats: OrderedDict[str, _Seat] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def picture(
+        self,
+        path: Path,
+        frame: int,
+        width: int,
+        display: dict[str, Any] | None = None,
+        mark: str = "",
+    ) -> bytes:
+        """Give frame `frame` of a file as JPEG: at its display aspect, or sample for sample where
+        `width` is 0.
+
+        `display` says how: see `pictures`. `mark` says which bytes a sequence had: its description
+        stays as its images change.
+        """
+        file = present(path)
+        return self._request(
+            "picture",
+            {"path": str(file), "frame": frame, "width": width, "display": display, "mark": mark},
+            file,
+        )
+
+    def planned(self, path: Path, plan: Plan, frame: int, width: int, mark: str = "") -> bytes:
+        """Give frame `frame` of a master as a plan will make it, as JPEG."""
+        file = present(path)
+        args = {
+            "path": str(file),
+            "plan": plan.model_dump(mode="json"),
+            "frame": frame,
+            "width": width,
+            "mark": mark,
+        }
+        return self._request("planned", args, file)
+
+    def difference(
+        self, path: Path, frame: int, other: Path, other_frame: int, width: int
+    ) -> bytes:
+        """Give what differs between two frames as JPEG."""
+        files = present(path), present(other)
+        return self._request(
+            "difference",
+            {
+                "path": str(files[0]),
+                "other": str(files[1]),
+                "frame": frame,
+                "other_frame": other_frame,
+                "width": width,
+            },
+            *files,
+        )
+
+    def _request(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
+        for _ in range(TRIES):
+            seat = self._seat(files)
+            with seat.lock:
+                if seat.child.alive:
+                    return base64.b64decode(seat.child.request(op, args)["jpeg"])
+        raise AmpleError(
+            "No process for pictures stays alive.",
+            "See the server's log; the machine may be short of memory.",
+        )
+
+    def _seat(self, files: tuple[Path, ...]) -> _Seat:
+        """Give the child for these files as they are now: what took a file's place is not what a
+        child sees under its name.
+        """
+        key = "|".join(
+            f"{f}|{t.st_size}|{t.st_mtime_ns}|{t.st_ino}" for f in files for t in (f.stat(),)
+        )
+        dropped: list[_Seat] = []
+        with self._lock:
+            seat = self._seats.pop(key, None)
+            if seat is None or not seat.child.alive:
+                dropped += [seat] if seat is not None else []
+                seat = _Seat(files)
+            self._seats[key] = seat
+            while len(self._seats) > self._most:
+                dropped.append(self._seats.popitem(last=False)[1])
+        for old in dropped:
+            with old.lock:  # whoever has it at work is answered first
+                old.child.close()
+        return seat
+
+    def close(self) -> None:
+        """End the children."""
+        with self._lock:
+            seats = list(self._seats.values())
+            self._seats.clear()
+        for seat in seats:
+            with seat.lock, contextlib.suppress(OSError):
+                seat.child.close()
