@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from ..errors import Impossible
 from ..formats.size import payload_bytes
 from ..formats.wrapper import Contents
 from .rates import overhead, solve_picture_rate
@@ -45,6 +46,13 @@ class Budget:
         assert self.cap is not None
         own = overhead(self.wrapper, self.contents, self.cap)
         return solve_picture_rate(self.cap, self.sound_bytes, own, self.seconds, self.whose)
+
+    def most_rate(self) -> int:
+        """Give the picture's b/s that fills the cap; 0 where sound and wrapper alone fill it."""
+        try:
+            return self.picture_rate()
+        except Impossible:
+            return 0
 
 
 def size_cap(values: Resolver, share: int | None) -> tuple[int | None, str]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from fractions import Fraction
 from math import ceil
 
-from ..errors import Impossible
 from ..facts import Facts
 from ..facts.properties import lookup
 from ..finding import Finding
@@ -61,10 +60,7 @@ def _fixed_over_cap(what: str, figures: str, way_out: str, blocks: bool = False)
 
 def _rate_over_cap(encoding: RatedPicture, values: Resolver, budget: Budget, size: int) -> Notes:
     least = values.floor("picture.bit_rate") or Fraction(0)
-    try:
-        fits = budget.picture_rate()
-    except Impossible:
-        fits = 0
+    fits = budget.most_rate()
     reachable = fits > 0 and fits >= least
     way_out = f"Choose a picture bit rate of at most {show_bit_rate(fits)}."
     if not reachable:

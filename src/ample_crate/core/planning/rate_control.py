@@ -9,7 +9,8 @@ from typing import Literal, cast
 
 from ..formats.levels import Level
 from ..formats.size import RateControlled
-from ..specs.rules import limits
+from ..specs.requirement import Requirement
+from ..specs.rules import bounds, limits
 from ..units.values import read_seconds, show_bit_count, show_bit_rate, show_bytes
 from .budget import OF_THE_FILE, Budget
 from .encoding import RatedPicture
@@ -137,7 +138,7 @@ def plan_rate(
     )
     notes = in_all(
         solved,
-        _thin(flow.rate, usual, asked, budget),
+        _thin(flow.rate, usual, _reach(request, coding, asked, f.rate, budget)),
         out_of_level,
         _below_floor(flow, asked, budget),
         _holds_a_frame(flow, f.rate),
@@ -233,14 +234,47 @@ def _within(level: Level | None, flow: Flow) -> Flow:
     return replace(flow, max_rate=min(flow.max_rate, level.bit_rate), buffer=buffer)
 
 
-def _thin(rate: int, usual: int, asked: RateAsked, budget: Budget) -> Notes:
+@dataclass(frozen=True)
+class Reach:
+    """The highest rate that may be chosen, in b/s; and what to do where that is not enough."""
+
+    rate: int
+    beyond: str
+
+
+def _reach(
+    request: Request, coding: Coding, asked: RateAsked, rate: Fraction, budget: Budget
+) -> Reach | None:
+    """Find what limits the rate most, advice included; None where nothing does."""
+    ends = [_end(requirement) for requirement in request.spec.on("picture.bit_rate")]
+    levels, level = coding.codec.levels, highest_allowed(request, coding)
+    if levels is not None and coding.profile_level:
+        level = levels.by_name(coding.profile_level)
+    ends += [level.bit_rate] if level is not None else []
+    ends += [_under(asked.peak, asked.floor, rate)[0]] if asked.peak is not None else []
+    found = [Reach(end, "Ask the recipient to take a higher rate.") for end in ends if end]
+    if budget.cap is not None:
+        larger = "Shorten the cut, lower the sound's rate, or ask for a larger cap."
+        found.append(Reach(budget.most_rate(), larger))
+    return min(found, key=lambda reach: reach.rate, default=None)
+
+
+def _end(requirement: Requirement) -> int | None:
+    """Give the most that a rule lets be chosen; next to nothing where it names all that may be."""
+    if requirement.rule.operator in {"is", "one_of"}:
+        return 1
+    found = bounds(requirement)
+    return None if found is None or found[1] is None else int(found[1])
+
+
+def _thin(rate: int, usual: int, reach: Reach | None) -> Notes:
     if rate * 4 >= usual:
         return NOTHING
-    ceilings = [asked.most, None if budget.cap is None else budget.picture_rate()]
-    most = min((int(b) for b in ceilings if b is not None), default=usual)
-    way_out = "Shorten the cut, lower the sound's rate, or ask for a larger cap."
-    if most > rate and not asked.exact:
-        way_out = f"Choose a higher rate: there is room up to {show_bit_rate(min(most, usual))}."
+    most = usual if reach is None else min(usual, reach.rate)
+    most -= most % (10_000 if most >= 1_000_000 else 100)  # as it is shown, and never more
+    way_out = f"Choose a higher rate: there is room up to {show_bit_rate(most)}."
+    if most <= rate and reach is not None:
+        way_out = reach.beyond
     return caution(
         "picture.bit_rate",
         "The rate is thin for this picture.",

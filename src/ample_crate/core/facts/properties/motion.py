@@ -171,7 +171,7 @@ PROPERTIES = (
     ),
     row(
         "motion.timed",
-        "frames timed",
+        "time stamps on every frame",
         "flag",
         "measured",
         "every coded frame says when it is shown",
