@@ -135,15 +135,14 @@ def test_search_by_words_and_figures(
     assert page["unread"] == ["over 3 parsecs"]
     assert client.good("GET", "/api/masters?limit=1")["total"] >= 2
     assert (
-        client.good("PATCH", f"/api/masters/{other['id']}", {"production": "  Lichen Hours "})[
+        client.good("PATCH", f"/api/masters/{other['id']}", {"production": "  Moss Hours "})[
             "production"
         ]
-        == "Lichen Hours"
+        == "Moss Hours"
     )
-    assert client.good("GET", "/api/masters?production=Lichen%20Hours")["total"] == 1
-    assert client.good("GET", "/api/masters/productions") == [
-        {"name": "Lichen Hours", "masters": 1}
-    ]
+    assert client.good("GET", "/api/masters?production=Moss%20Hours")["total"] == 1
+    named = client.good("GET", "/api/masters/productions")
+    assert {"name": "Moss Hours", "masters": 1} in named
     assert client.good("GET", f"/api/masters?ids={other['id']},{fields['id']}")["total"] == 2
 
 
