@@ -23,7 +23,7 @@ from pymediainfo import MediaInfo
 from ample_crate.core import formats
 from ample_crate.core.facts import Facts
 from ample_crate.core.facts.properties import lookup
-from ample_crate.core.formats.codec import Pixels
+from ample_crate.core.formats.codec import PictureCodec, Pixels
 from ample_crate.core.formats.size import Amount
 from ample_crate.core.planning.plan import Plan, amount_of
 from ample_crate.core.planning.route import plan_route
@@ -35,7 +35,15 @@ from ample_crate.media.measuring import whole
 from clips import Clip, moving_bar
 
 SIZE = Size(320, 192)
-NAMES = {"h264": "AVC", "mpeg2video": "MPEG Video", "prores": "ProRes"}
+NAMES = {
+    "av1": "AV1",
+    "h264": "AVC",
+    "hevc": "HEVC",
+    "mpeg2video": "MPEG Video",
+    "prores": "ProRes",
+    "vp8": "VP8",
+    "vp9": "VP9",
+}
 
 
 class Case(NamedTuple):
@@ -47,6 +55,12 @@ class Case(NamedTuple):
     wrapper: str
     fields: str | None = None
 
+    @property
+    def depth(self) -> int:
+        """Bits a sample as they are read."""
+        profile = formats.PICTURE[self.codec].profile(self.profile)
+        return self.pixels.depth if profile is None else profile.read_depth or self.pixels.depth
+
     def __str__(self) -> str:
         scan = "fields" if self.fields else "frames"
         clear = " alpha" if self.pixels.alpha else ""
@@ -56,13 +70,20 @@ class Case(NamedTuple):
 def cases() -> Iterator[Case]:
     for key, codec in formats.made_picture().items():
         assert codec.made is not None
-        for profile in codec.profiles:
-            for pixels in profile.made:
+        for profile in [p.name for p in codec.profiles] or [""]:
+            for pixels in codec.layouts(profile):
                 for wrapper in sorted(codec.made.wrappers):
-                    yield Case(key, profile.name, pixels, wrapper)
-                    fields = profile.fields and codec.interlaced
-                    if fields and wrapper not in codec.made.whole_frames_in:
-                        yield Case(key, profile.name, pixels, wrapper, "upper first")
+                    yield Case(key, profile, pixels, wrapper)
+                    if coded_in_fields(codec, profile, wrapper):
+                        yield Case(key, profile, pixels, wrapper, "upper first")
+
+
+def coded_in_fields(codec: PictureCodec, name: str, wrapper: str) -> bool:
+    """Say whether fields of a profile are put into a wrapper."""
+    profile, making = codec.profile(name), codec.made
+    assert making is not None
+    able = making.fields and codec.interlaced and (profile is None or profile.fields)
+    return able and wrapper not in making.whole_frames_in
 
 
 CASES = list(cases())
@@ -89,7 +110,11 @@ def spec_for(case: Case, **more: Any) -> Spec:
         "picture.size": str(SIZE),
         "file.wrapper": case.wrapper,
         "picture.alpha": case.pixels.alpha,
+        "picture.chroma": case.pixels.chroma,
+        "picture.bit_depth": case.depth,
     }
+    if not case.profile:
+        del asked["picture.profile"]
     if case.fields:
         asked |= {"motion.scan": "interlaced", "motion.field_order": case.fields}
     rows = [{"property": key, "rule": {"is": value}} for key, value in (asked | more).items()]
@@ -294,10 +319,9 @@ def test_sound_that_is_made_is_what_was_predicted(
     codec = next(k for k, c in pictures.items() if c.made and case.wrapper in c.made.wrappers)
     usual = pictures[codec].made
     assert usual is not None
-    profile = pictures[codec].profile(usual.usual)
-    assert profile is not None
+    layout = pictures[codec].layouts(usual.usual)[0]
     spec = spec_for(
-        Case(codec, profile.name, profile.made[0], case.wrapper),
+        Case(codec, usual.usual, layout, case.wrapper),
         **{"sound.codec": case.codec, "sound.layout": case.layout},
     )
     plan, predicted, _, measured = made_from(surround, spec, tmp_path, tracks=ALL)

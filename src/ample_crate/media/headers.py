@@ -17,7 +17,7 @@ from av.video.stream import VideoStream
 from ..core import formats
 from ..core.facts import Facts
 from ..core.facts.properties import track_key
-from ..core.formats.codec import PictureCodec, StreamHead
+from ..core.formats.codec import PictureCodec, Pixels, StreamHead
 from ..core.formats.wrapper import Wrapper
 from ..core.units import geometry
 from ..core.units.values import Size, Value, fraction
@@ -164,6 +164,8 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     values |= _shape(stream, row)
     values |= _profile(context, row)
     values |= _pixels(context)
+    if row.exactly is not None and values["picture.profile"]:
+        values["picture.profile"] = row.exactly(str(values["picture.profile"]), _laid_out(values))
     values |= _colour(context)
     turn = stream.metadata.get("rotate", "")
     if turn.lstrip("-").isdigit():
@@ -240,6 +242,12 @@ def _pixels(context: VideoCodecContext) -> dict[str, Value | None]:
     values["picture.bit_depth"] = components[0].bits
     values["picture.alpha"] = any(c.is_alpha for c in components)
     return values
+
+
+def _laid_out(values: dict[str, Value | None]) -> Pixels:
+    """Give how samples lie, as far as it is known."""
+    depth = int(fraction(values.get("picture.bit_depth") or 0))
+    return Pixels(str(values.get("picture.chroma") or ""), depth)
 
 
 def _colour(context: VideoCodecContext) -> dict[str, Value | None]:

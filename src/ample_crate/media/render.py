@@ -13,6 +13,7 @@ from typing import Any
 
 from ..core.planning.plan import Plan
 from ..core.planning.streams import Copied, MadePicture, MadeSound
+from .encoders.setup import Pass
 from .read import open_media
 from .sources import CopyFeed, PictureFeed, Report, Source
 from .writers import Copier, Outputs, PictureWriter, SoundWriter
@@ -80,7 +81,7 @@ def _pass(
 ) -> int:
     """Go through the inputs once; the first of two passes only looks at the picture."""
     two = plan.passes == 2
-    passing = {"flags": f"+pass{number}", "stats": stats} if two else {}
+    turn = Pass(number, stats) if two else None
     with ExitStack() as opened:
         sources = [
             Source(opened.enter_context(open_media(path)), taken, plan.seconds)
@@ -89,7 +90,7 @@ def _pass(
         outputs = Outputs(
             plan,
             outs,
-            passing,
+            turn,
             lambda copied: sources[copied.input].template(copied),
             rehearsal=two and number == 1,
         )

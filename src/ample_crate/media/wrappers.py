@@ -32,6 +32,7 @@ ROWS: dict[str, Library] = {
     "mp4": Library(muxer="mp4", index_in_front=FAST_START),
     "mov": Library(muxer="mov", index_in_front=FAST_START),
     "matroska": Library(muxer="matroska"),
+    "webm": Library(muxer="webm"),
     # Room for the multiplex: packs, headers and sound beside a constant picture.
     "mpeg-ps": Library(("mpeg",), "vob", {"packetsize": "2048", "preload": "500000"}),
     "mpeg-ts": Library(("mpegts",), "mpegts"),

@@ -29,19 +29,19 @@ from ..core.planning.streams import (
     Stream,
 )
 from . import encoders, wrappers
-from .encoders.setup import Coder, Options
+from .encoders.setup import Coder, Pass
 from .lowering import SoundTaken
 
 SILENT_SAMPLES = 4800  # of a frame of silence
-SAMPLE_TYPES = {"fltp": np.float32, "s16": np.int16, "s32": np.int32}
+SAMPLE_TYPES = {"flt": np.float32, "fltp": np.float32, "s16": np.int16, "s32": np.int32}
 
 
 class PictureWriter:
     """Encodes frames into a stream, and counts them: their place gives their time."""
 
-    def __init__(self, container: OutputContainer, made: MadePicture, passing: Options) -> None:
+    def __init__(self, container: OutputContainer, made: MadePicture, turn: Pass | None) -> None:
         self._container, self._rate = container, made.format.rate
-        self._coder = encoders.picture(made).open(container, made.format, passing)
+        self._coder = encoders.picture(made).open(container, made.format, turn)
         self.frames = 0
 
     def write(self, frame: VideoFrame) -> None:
@@ -168,7 +168,7 @@ class Outputs:
     Args:
         plan: what is made.
         outs: a path for each of its files.
-        passing: options of a pass.
+        turn: which of two passes this is, if there are two.
         templates: gives the stream that a copied one comes from.
         rehearsal: whether this is the first of two passes, which writes nothing and makes only the
             picture.
@@ -178,11 +178,11 @@ class Outputs:
         self,
         plan: Plan,
         outs: Sequence[str],
-        passing: Options,
+        turn: Pass | None,
         templates: Callable[[Copied], Template],
         rehearsal: bool = False,
     ) -> None:
-        self._plan, self._passing, self._templates = plan, passing, templates
+        self._plan, self._turn, self._templates = plan, turn, templates
         self._containers: list[OutputContainer] = []
         self.writers: dict[int, Writer] = {}
         for file, out in zip(plan.files, outs, strict=True):
@@ -195,7 +195,7 @@ class Outputs:
 
     def _writer(self, container: OutputContainer, stream: Stream) -> Writer:
         if isinstance(stream, MadePicture):
-            return PictureWriter(container, stream, self._passing)
+            return PictureWriter(container, stream, self._turn)
         if isinstance(stream, MadeSound):
             return SoundWriter(container, stream)
         return Copier(container, stream, self._templates(stream))

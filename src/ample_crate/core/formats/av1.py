@@ -7,10 +7,12 @@ that an independent encoder writes.
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import NamedTuple
 
-from .codec import Y20, Y24, PictureCodec, Profile, StreamHead, of
+from .codec import Y20, Y24, PictureCodec, PictureMaking, Pixels, Profile, StreamHead, of
 from .levels import Level, Levels, Load
+from .size import RateControlled
 
 
 class Row(NamedTuple):
@@ -87,7 +89,7 @@ CODECS = (
         decoders=("libdav1d",),
         wrappers=of("webm", "matroska", "mp4"),
         profiles=(
-            Profile("main", Y20, 10),
+            Profile("main", Y20, 10, made=(Pixels("4:2:0", 8), Pixels("4:2:0", 10))),
             Profile("high", Y24, 10),
             Profile("professional", Y24, 12),
         ),
@@ -97,5 +99,12 @@ CODECS = (
         strings=("av01",),
         codec_string=codec_string,
         levels=LEVELS,
+        made=PictureMaking(
+            "main",
+            of("mp4", "webm", "matroska"),
+            RateControlled(Fraction(1, 2)),
+            20.0,
+            fields=False,
+        ),
     ),
 )

@@ -67,6 +67,8 @@ class PictureMaking:
         wrappers: those that it is put into.
         whole_frames_in: those of them whose header would call fields whole frames, so that only
             whole frames are put there.
+        fields: whether fields are made of it here at all.
+        layouts: how samples lie in what is made, of a codec without profiles that files name.
         size: how the size comes about.
         speed: millions of luma samples a second on two cores, until past runs tell (common
             practice).
@@ -77,6 +79,8 @@ class PictureMaking:
     size: SizeModel
     speed: float
     whole_frames_in: frozenset[str] = frozenset()
+    fields: bool = True
+    layouts: tuple[Pixels, ...] = ()
 
 
 class StreamHead(NamedTuple):
@@ -117,6 +121,8 @@ class PictureCodec:
         tags: four characters that name it in a file, whatever the profile.
         strings: how its codec strings begin (RFC 6381).
         codec_string: makes that string from a stream's head.
+        exactly: names a profile more exactly than the codec library, from that name and from how
+            samples lie.
         levels: those that its standard has.
         bitstream: reads its coded frames without decoding them.
         sliced: whether its frames have slices that a decoder can tell apart.
@@ -147,6 +153,7 @@ class PictureCodec:
     tags: tuple[str, ...] = ()
     strings: tuple[str, ...] = ()
     codec_string: Callable[[StreamHead], str | None] | None = None
+    exactly: Callable[[str, Pixels], str] | None = None
     levels: Levels | None = None
     bitstream: Bitstream | None = None
     sliced: bool = False
@@ -164,6 +171,15 @@ class PictureCodec:
     def profile(self, name: str) -> Profile | None:
         """Find a profile by its name."""
         return next((p for p in self.profiles if p.name == name), None)
+
+    def layouts(self, profile: str) -> tuple[Pixels, ...]:
+        """List how samples may lie in what is made here of a profile; of a codec without profiles,
+        of it.
+        """
+        row = self.profile(profile)
+        if row is not None:
+            return row.made
+        return self.made.layouts if self.made is not None and not profile else ()
 
     def clear(self, profiles: list[str]) -> bool:
         """Say whether one of some profiles carries transparency; any, where none is named."""
@@ -189,6 +205,7 @@ class SoundMaking:
         wrappers: those that it is put into, where they are not all that carry it.
         delay: samples that the encoder puts before the first.
         flushes: whether it codes on until the last sample has come out.
+        trims: whether its last frame says how many of its samples count.
         even: whether every second has the same bits.
     """
 
@@ -199,6 +216,7 @@ class SoundMaking:
     wrappers: frozenset[str] | None = None
     delay: int = 0
     flushes: bool = False
+    trims: bool = False
     even: bool = True
 
 

@@ -12,8 +12,9 @@ from fractions import Fraction
 
 from ..units.values import Size, show_bit_rate
 from .bitstream import RateBuffer, units
-from .codec import Y20, Y22, Y24, PictureCodec, Profile, StreamHead, of
+from .codec import Y20, Y22, Y24, PictureCodec, PictureMaking, Pixels, Profile, StreamHead, of
 from .levels import Level, Levels
+from .size import RateControlled
 
 
 @dataclass(frozen=True)
@@ -142,6 +143,19 @@ class _Stream:
         return None
 
 
+def exactly(profile: str, pixels: Pixels) -> str:
+    """Name the profile of the range extensions, which the library calls all alike, that samples so
+    laid out need.
+    """
+    if profile != "rext":
+        return profile
+    if pixels.depth <= 10 and pixels.chroma in {"4:2:2", "4:4:4"}:
+        return f"main {pixels.chroma} 10"
+    return "main 12" if pixels == Pixels("4:2:0", 12) else profile
+
+
+PLAIN, DEEP, WIDE = Pixels("4:2:0", 8), Pixels("4:2:0", 10), Pixels("4:2:2", 10)
+PLACES = of("mp4", "mov", "matroska", "mpeg-ts")
 CODECS = (
     PictureCodec(
         "hevc",
@@ -150,10 +164,11 @@ CODECS = (
         wrappers=of("mp4", "mov", "matroska", "mpeg-ts", "hevc-es"),
         # 4:2:2 and above are range extensions.
         profiles=(
-            Profile("main", Y20, 8),
-            Profile("main 10", Y20, 10),
+            Profile("main", Y20, 8, made=(PLAIN,)),
+            Profile("main 10", Y20, 10, made=(DEEP,)),
             Profile("rext", Y24, 16),
-            Profile("main 4:2:2 10", Y22, 10),
+            Profile("main 12", Y20, 12),
+            Profile("main 4:2:2 10", Y22, 10, made=(WIDE,)),
             Profile("main 4:4:4 10", Y24, 10),
         ),
         long_gop=True,
@@ -163,6 +178,11 @@ CODECS = (
         levels=LEVELS,
         bitstream=_Stream(),
         sliced=True,
-        copied=of("mp4", "mov", "matroska"),
+        exactly=exactly,
+        # Half the bits of H.264 for the same picture (common practice). Each field would be a
+        # picture of its own, which hardly a player weaves.
+        made=PictureMaking(
+            "main", PLACES, RateControlled(Fraction(1, 2), two_passes=True), 8.0, fields=False
+        ),
     ),
 )

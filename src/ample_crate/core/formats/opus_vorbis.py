@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .codec import SoundCodec, of
+from .codec import SoundCodec, SoundMaking, of
 
 CODECS = (
     SoundCodec(
@@ -13,6 +13,15 @@ CODECS = (
         bit_rates=(6_000, 510_000 * 4),
         string="opus",
         frame_samples=960,
+        made=SoundMaking(
+            frozenset({48000}),
+            frozenset({1, 2, 6, 8}),
+            128_000,
+            wrappers=of("webm", "matroska", "mp4"),
+            delay=312,
+            flushes=True,
+            trims=True,
+        ),
     ),
     SoundCodec(
         "vorbis",

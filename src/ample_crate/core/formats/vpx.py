@@ -6,10 +6,12 @@ ISO-BMFF. From memory.
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import NamedTuple
 
-from .codec import Y20, Y24, PictureCodec, Profile, StreamHead, of
+from .codec import Y20, Y24, PictureCodec, PictureMaking, Pixels, Profile, StreamHead, of
 from .levels import Level, Levels, Load
+from .size import RateControlled
 
 
 class Row(NamedTuple):
@@ -65,6 +67,8 @@ def codec_string(head: StreamHead) -> str:
     return f"vp09.{profile:02d}.{level}.{head.depth:02d}"
 
 
+PLAIN, CLEAR = Pixels("4:2:0", 8), Pixels("4:2:0", 8, alpha=True)
+FINE = Pixels("4:4:4", 8)
 CODECS = (
     PictureCodec(
         "vp8",
@@ -77,14 +81,22 @@ CODECS = (
         strings=("vp8", "vp08"),
         codec_string=lambda head: "vp8",
         alpha_decoder="libvpx",
+        made=PictureMaking(
+            "",
+            of("webm", "matroska"),
+            RateControlled(Fraction(1)),
+            20.0,
+            fields=False,
+            layouts=(PLAIN, CLEAR),
+        ),
     ),
     PictureCodec(
         "vp9",
         "VP9",
         wrappers=of("webm", "matroska", "mp4"),
         profiles=(
-            Profile("profile 0", Y20, 8),
-            Profile("profile 1", Y24, 8),
+            Profile("profile 0", Y20, 8, made=(PLAIN, CLEAR)),
+            Profile("profile 1", Y24, 8, made=(FINE,)),
             Profile("profile 2", Y20, 12),
             Profile("profile 3", Y24, 12),
         ),
@@ -96,5 +108,12 @@ CODECS = (
         codec_string=codec_string,
         levels=LEVELS,
         alpha_decoder="libvpx-vp9",
+        made=PictureMaking(
+            "profile 0",
+            of("webm", "matroska"),
+            RateControlled(Fraction(3, 5)),
+            10.0,
+            fields=False,
+        ),
     ),
 )

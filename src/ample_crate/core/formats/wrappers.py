@@ -155,6 +155,7 @@ WRAPPERS = (
         primes=True,
         tick=Fraction(1, 1000),
         usual_sound="opus",
+        made=True,
     ),
     Wrapper("avi", "AVI", ".avi", tagged=True),
     Wrapper(

@@ -79,6 +79,7 @@ class RatedPicture(_Picture):
         named = self.row.names_buffer == "always" or self.constant or self.named
         least = self.row.least_slices
         slices = self.slices if least is None else least(f.size, f.fields is not None)
+        slices = slices if self.row.sliced else None
         return {
             **_level(self.row, self.level),
             "picture.bit_rate": self.bit_rate,
@@ -142,8 +143,8 @@ class PictureByContent(_Picture):
 
 
 def _level(row: PictureCodec, level: str | None) -> PictureFacts:
-    if row.levels is None or level is None:
-        return {}
+    if row.levels is None or row.levels.number is None or level is None:
+        return {}  # no stream of it says which level it has
     return {row.levels.key: level if row.levels.named_with_profile else Fraction(level)}
 
 

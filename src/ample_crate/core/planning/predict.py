@@ -73,7 +73,7 @@ def picture_facts(picture: MadePicture, frames: int) -> Values:
     row = encoding.row
     return {
         "picture.codec": encoding.codec,
-        "picture.profile": encoding.profile,
+        "picture.profile": encoding.profile or None,
         "picture.size": f.size,
         "picture.rotation": 0,
         "picture.interval_lines": row.interval_lines(f.size) if row.interval else None,
@@ -165,10 +165,11 @@ def sound_times(sound: MadeSound, wrapper: Wrapper, seconds: Fraction) -> Values
     coded = samples + (making.delay if making.flushes else 0)
     last = (-(-coded // frame) - 1) * frame - making.delay
     first = 0 if wrapper.primes else -making.delay
+    held = samples - last if making.trims else frame
     begins, ends = (_ticked(Fraction(n, rate), wrapper.tick) for n in (first, last))
     return {
         "sound.start_offset": begins,
-        "sound.length_difference": ends + Fraction(frame, rate) - begins - seconds,
+        "sound.length_difference": ends + Fraction(held, rate) - begins - seconds,
     }
 
 

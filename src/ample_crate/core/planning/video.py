@@ -9,7 +9,7 @@ from .. import formats
 from ..errors import Impossible
 from ..formats.codec import PictureCodec, PictureMaking, Pixels
 from ..formats.colour import colour_of
-from ..specs.rules import limits
+from ..specs.rules import limits, test
 from ..units.parts import FieldOrder, field_order
 from ..units.values import Size
 from . import programme
@@ -130,15 +130,32 @@ def _clear(request: Request) -> bool:
 
 
 def _pixels(request: Request, codec: PictureCodec, profile: str) -> Pixels:
-    """Choose how samples lie: with transparency where the master has some, or the spec asks."""
-    row = codec.profile(profile)
-    if row is None or not row.made:
+    """Choose how samples lie: as the spec asks, with transparency where the master has some or the
+    spec asks, and no coarser than the master nor finer than need be.
+    """
+    layouts = codec.layouts(profile)
+    if not layouts:
         raise Impossible(
             f"{codec.label} has no profile '{profile}' here.",
             f"It can be {', '.join(p.name for p in codec.profiles if p.made)}.",
         )
-    clear = _clear(request)
-    return next((p for p in row.made if p.alpha == clear), row.made[0])
+    clear, have = _clear(request), _fineness_of(request)
+
+    def misfit(one: Pixels) -> tuple[int, bool, int, int]:
+        asked = {"picture.chroma": one.chroma, "picture.bit_depth": one.depth}
+        broken = [r for key, v in asked.items() for r in request.spec.on(key) if not test(r)(v)]
+        chroma, depth = FINENESS.get(one.chroma, 0) - have[0], one.depth - have[1]
+        lost, gained = max(0, -chroma) + max(0, -depth), max(0, chroma) + max(0, depth)
+        return len(broken), one.alpha != clear, lost, gained
+
+    return min(layouts, key=misfit)
+
+
+def _fineness_of(request: Request) -> tuple[int, int]:
+    """Give how fine a master's chroma is, and its bits a sample."""
+    master = request.master
+    chroma = FINENESS.get(str(master.value("picture.chroma") or ""), 0)
+    return chroma, int(master.value("picture.bit_depth") or 8)
 
 
 def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -> Video:
@@ -182,6 +199,11 @@ def _fields_asked(request: Request, source: Source) -> FieldOrder | None:
 
 def _states_fields(coding: Coding, wrapper: str, fields: bool) -> None:
     making = coding.making
+    if fields and not making.fields:
+        raise Impossible(
+            f"{coding.codec.label} in fields is not made here.",
+            "Ask for whole frames, or for another codec.",
+        )
     if fields and wrapper in making.whole_frames_in:
         others = sorted(making.wrappers - making.whole_frames_in)
         raise Impossible(

@@ -6,9 +6,9 @@ something else with the same `open`.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Any, NamedTuple, Protocol
 
 from av.audio.stream import AudioStream
 from av.codec.context import ThreadType
@@ -19,12 +19,14 @@ from av.video.stream import VideoStream
 from ...core.formats.codec import Pixels
 from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat, SoundFormat
+from .. import wrappers
 
 # Chroma, depth and alpha by the library's names.
 PIXELS = {
     Pixels("4:2:0", 8): "yuv420p",
     Pixels("4:2:2", 8): "yuv422p",
     Pixels("4:4:4", 8): "yuv444p",
+    Pixels("4:2:0", 8, alpha=True): "yuva420p",
     Pixels("4:2:0", 10): "yuv420p10le",
     Pixels("4:2:2", 10): "yuv422p10le",
     Pixels("4:4:4", 10): "yuv444p10le",
@@ -48,6 +50,18 @@ class Coder(Protocol):
         """Give the packets that a frame, or with None the end, makes ready."""
 
 
+class Pass(NamedTuple):
+    """One of two passes: its number, and the path of what the first finds out for the second."""
+
+    number: int
+    stats: str
+
+
+def by_flags(options: Options, turn: Pass) -> Options:
+    """Give the options of a pass, as most encoders take them."""
+    return {"flags": f"{options.get('flags', '')}+pass{turn.number}", "stats": turn.stats}
+
+
 @dataclass(frozen=True)
 class PictureSetup:
     """The library's encoder of a picture and its options.
@@ -55,19 +69,23 @@ class PictureSetup:
     Attributes:
         frame_threads: whether it works on several frames at once; else on slices of one.
         bit_rate: b/s; None for an encoder that is given none.
+        tag: four characters by which a wrapper that has such names names it; empty for the
+            library's.
+        passing: gives the options of one of two passes.
     """
 
     encoder: str
     options: dict[str, str] = field(default_factory=dict)
     frame_threads: bool = False
     bit_rate: int | None = None
+    tag: str = ""
+    passing: Callable[[Mapping[str, str], Pass], Options] = by_flags
 
-    def open(self, container: OutputContainer, f: PictureFormat, passing: Options) -> Coder:
-        """Add a stream to a file; `passing` are the options of one of two passes."""
-        options: dict[str, str] = {**self.options, **passing}
-        flags = self.options.get("flags", "") + passing.get("flags", "")
-        if flags:
-            options["flags"] = flags
+    def open(self, container: OutputContainer, f: PictureFormat, turn: Pass | None) -> Coder:
+        """Add a stream to a file; `turn` is which of two passes it is, if there are two."""
+        options = dict(self.options)
+        if turn is not None:
+            options |= self.passing(self.options, turn)
         stream = container.add_stream(self.encoder, rate=f.rate)
         assert isinstance(stream, VideoStream)
         stream.width, stream.height = f.width, f.height
@@ -79,6 +97,8 @@ class PictureSetup:
             context.bit_rate = self.bit_rate
         context.thread_type = ThreadType.AUTO if self.frame_threads else ThreadType.SLICE
         context.thread_count = 0
+        if self.tag and wrappers.tagged(container.format.name):
+            context.codec_tag = self.tag
         stream.options = dict(options)  # the stream's own type says any value
         return stream
 
@@ -97,6 +117,7 @@ class SoundSetup:
     sample_format: str
     bit_rate: int | None = None
     layouts: Mapping[str, str] = field(default_factory=dict)
+    options: Options = field(default_factory=dict)
 
     def layout(self, f: SoundFormat) -> str:
         """Name the layout that it takes."""
@@ -109,6 +130,7 @@ class SoundSetup:
         if self.bit_rate is not None:
             stream.codec_context.bit_rate = self.bit_rate
         stream.codec_context.format = self.sample_format
+        stream.options = dict(self.options)
         return stream
 
 

@@ -1,0 +1,30 @@
+"""VP8 and VP9, by libvpx."""
+
+from __future__ import annotations
+
+from ...core.planning.encoding import RatedPicture
+from ...core.planning.steps import PictureFormat
+from .setup import PictureSetup, rated
+
+USUAL = {"deadline": "good", "cpu-used": "2"}
+
+
+def vp8(e: RatedPicture, f: PictureFormat) -> PictureSetup:
+    """Give the encoder and its options; transparency goes beside hidden frames badly."""
+    return _setup("libvpx", e, f, {"auto-alt-ref": "0"} if f.alpha else {})
+
+
+def vp9(e: RatedPicture, f: PictureFormat) -> PictureSetup:
+    """Give the encoder and its options."""
+    return _setup("libvpx-vp9", e, f, {"row-mt": "1"} | ({"auto-alt-ref": "0"} if f.alpha else {}))
+
+
+def _setup(encoder: str, e: RatedPicture, f: PictureFormat, more: dict[str, str]) -> PictureSetup:
+    options = rated(e, f) | USUAL | more
+    del options["bf"]
+    if e.constant:
+        options["minrate"] = str(e.bit_rate)
+    return PictureSetup(encoder, options, frame_threads=True, bit_rate=e.bit_rate)
+
+
+PICTURE = {"vp8": vp8, "vp9": vp9}
