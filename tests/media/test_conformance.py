@@ -270,7 +270,10 @@ def seen(path: Path) -> str:
     with av.open(str(path)) as container:
         for frame in container.decode(video=0):
             for plane in frame.planes:
-                sums.update(bytes(plane))
+                # What stands behind a line to its full length is no picture.
+                lines = np.frombuffer(bytes(plane), np.uint8).reshape(-1, plane.line_size)
+                deep = 2 if frame.format.components[0].bits > 8 else 1
+                sums.update(lines[:, : plane.width * deep].tobytes())
     return sums.hexdigest()
 
 

@@ -17,6 +17,7 @@ from av.packet import Packet
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
+from ..core import formats
 from ..core.errors import Impossible
 from ..core.planning.plan import File, Plan
 from ..core.planning.steps import SoundFormat
@@ -101,6 +102,9 @@ class Copier:
         if isinstance(copied, CopiedPicture):
             # Some wrappers state the rate, and MXF has none without it.
             self._stream.rate = copied.format.rate
+            if copied.format.alpha and formats.PICTURE[copied.codec].alpha_decoder:
+                # What is clear lies beside the frames, which only this mark tells of.
+                self._stream.metadata["alpha_mode"] = "1"
             if copied.tag and wrappers.tagged(container.format.name):
                 self._stream.codec_context.codec_tag = copied.tag
         self.frames = 0

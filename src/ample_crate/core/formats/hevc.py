@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ..units.values import Size, show_bit_rate
-from .bitstream import RateBuffer, units
+from .bitstream import START, RateBuffer, units
 from .codec import Y20, Y22, Y24, PictureCodec, PictureMaking, Pixels, Profile, StreamHead, of
 from .levels import Level, Levels
 from .size import RateControlled
@@ -109,21 +109,32 @@ LEVELS = Levels(
 
 
 def codec_string(head: StreamHead, tag: str = "hvc1") -> str | None:
-    """Give "hvc1.…" from an hvcC record; None where there is none."""
-    configuration = head.configuration
-    if configuration[:1] != b"\x01" or len(configuration) < 13:
+    """Give "hvc1.…" from an hvcC record or a sequence parameter set; None where there is none."""
+    told = _profile_tier_level(head.configuration)
+    if len(told) < 12:
         return None
-    first = configuration[1]
-    space = ["", "A", "B", "C"][first >> 6]
-    flags = int(f"{int.from_bytes(configuration[2:6], 'big'):032b}"[::-1], 2)
-    constraints = configuration[6:12].rstrip(b"\x00")
+    space = ["", "A", "B", "C"][told[0] >> 6]
+    flags = int(f"{int.from_bytes(told[1:5], 'big'):032b}"[::-1], 2)
+    constraints = told[5:11].rstrip(b"\x00")
     parts = [
-        f"{space}{first & 31}",
+        f"{space}{told[0] & 31}",
         f"{flags:X}",
-        f"{'H' if first & 32 else 'L'}{configuration[12]}",
+        f"{'H' if told[0] & 32 else 'L'}{told[11]}",
         *(f"{b:X}" for b in constraints),
     ]
     return f"{tag}.{'.'.join(parts)}"
+
+
+SEQUENCE_SET = 33  # Table 7-1
+
+
+def _profile_tier_level(configuration: bytes) -> bytes:
+    """Give the twelve bytes that a record and a parameter set have alike: ITU-T H.265 7.3.3."""
+    if configuration[:1] == b"\x01":
+        return configuration[1:13]
+    heads = (configuration[s.end() : s.end() + 24] for s in START.finditer(configuration))
+    sets = (u for u in heads if u and u[0] >> 1 & 63 == SEQUENCE_SET)
+    return next((u.replace(b"\x00\x00\x03", b"\x00\x00")[3:15] for u in sets), b"")
 
 
 LAST_SLICE = 31  # Table 7-1: coded slices are 0 to 31

@@ -68,6 +68,8 @@ class Wrapper:
         names_speakers: whether it says which loudspeakers plain channels are for.
         channels: the most that a track put into it here may have.
         primes: whether it tells a decoder how many samples to leave out at the start.
+        trims: whether it tells a decoder how many samples to leave out at the end, where the coder
+            knows.
         tick: unit of its time stamps in seconds; None where they are exact.
         states: values that it states by another's name, by property.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
@@ -93,6 +95,7 @@ class Wrapper:
     names_speakers: bool = True
     channels: int = 16
     primes: bool = False
+    trims: bool = False
     tick: Fraction | None = None
     states: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent

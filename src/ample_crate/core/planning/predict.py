@@ -165,7 +165,7 @@ def sound_times(sound: MadeSound, wrapper: Wrapper, seconds: Fraction) -> Values
     coded = samples + (making.delay if making.flushes else 0)
     last = (-(-coded // frame) - 1) * frame - making.delay
     first = 0 if wrapper.primes else -making.delay
-    held = samples - last if making.trims else frame
+    held = samples - last if making.trims and wrapper.trims else frame
     begins, ends = (_ticked(Fraction(n, rate), wrapper.tick) for n in (first, last))
     return {
         "sound.start_offset": begins,
