@@ -32,5 +32,6 @@ CODECS = (
         bit_rates=(32_000, 6_144_000),
         string="ec-3",
         frame_samples=1536,
+        made=SoundMaking(HERTZ, frozenset({1, 2, 6}), 384_000, delay=256),
     ),
 )

@@ -40,6 +40,15 @@ CODECS = (
         fixed=True,
         string="mp4a.6B",
         frame_samples=1152,
+        made=SoundMaking(
+            HERTZ,
+            frozenset({1, 2}),
+            192_000,
+            wrappers=of("mp4", "mov", "matroska"),
+            delay=1105,
+            flushes=True,
+            trims=True,
+        ),
     ),
     SoundCodec("mp1", "MPEG-1 layer 1", decoders=("mp1float",), frame_samples=384),
 )

@@ -1,4 +1,4 @@
-"""AC-3, by the library's own encoder."""
+"""AC-3 and E-AC-3, by the library's own encoders."""
 
 from __future__ import annotations
 
@@ -11,4 +11,9 @@ def setup(e: RatedSound) -> SoundSetup:
     return SoundSetup("ac3", "fltp", e.bit_rate)
 
 
-SOUND = {"ac3": setup}
+def enhanced(e: RatedSound) -> SoundSetup:
+    """Give the encoder of E-AC-3 and its rate."""
+    return SoundSetup("eac3", "fltp", e.bit_rate)
+
+
+SOUND = {"ac3": setup, "eac3": enhanced}
