@@ -201,7 +201,8 @@ class SoundMaking:
         sample_rates: in Hz.
         channels: how many a track may have.
         usual_rate: b/s where nothing is asked; None where the rate follows from the samples.
-        depth: bits a sample, where the codec has several.
+        depth: bits a sample, where the codec has several and one is made.
+        depths: bits a sample, where several are made; the least that holds the master's is taken.
         wrappers: those that it is put into, where they are not all that carry it.
         delay: samples that the encoder puts before the first.
         flushes: whether it codes on until the last sample has come out.
@@ -213,6 +214,7 @@ class SoundMaking:
     channels: frozenset[int]
     usual_rate: int | None = None
     depth: int | None = None
+    depths: tuple[int, ...] = ()
     wrappers: frozenset[str] | None = None
     delay: int = 0
     flushes: bool = False
@@ -236,6 +238,7 @@ class SoundCodec:
         frame_samples: samples of a coded frame.
         frame_bits: the most bits a channel in a coded frame; None where nothing limits them.
         packets: bytes of plain samples in a packet, and those of the head before them.
+        lossless: whether it codes every sample so that it comes back as it was.
         made: how it is made here; None where it is not.
     """
 
@@ -254,6 +257,7 @@ class SoundCodec:
     frame_samples: int = 1024
     frame_bits: int | None = None
     packets: tuple[int, int] | None = None
+    lossless: bool = False
     made: SoundMaking | None = None
 
     @property
@@ -264,7 +268,7 @@ class SoundCodec:
     @property
     def plain(self) -> bool:
         """Say whether it keeps every sample as it is, uncoded."""
-        return self.depth is not None or bool(self.depths)
+        return not self.lossless and (self.depth is not None or bool(self.depths))
 
     def most(self, channels: int | None, sample_rates: list[int]) -> int:
         """Give the most b/s that it may spend on so many channels."""

@@ -34,7 +34,16 @@ CODECS = (
         "flac",
         "FLAC",
         wrappers=of("flac", "matroska", "ogg", "mp4"),
+        depths={"s16": 16, "s32": 24},
         string="flac",
-        frame_samples=4096,
+        frame_samples=4608,
+        lossless=True,
+        made=SoundMaking(
+            frozenset({44100, 48000, 96000}),
+            frozenset({1, 2, 6, 8}),
+            depths=(16, 24),
+            wrappers=of("flac", "matroska", "mp4"),
+            even=False,
+        ),
     ),
 )

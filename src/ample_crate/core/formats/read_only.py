@@ -14,7 +14,6 @@ CODECS: tuple[PictureCodec | SoundCodec, ...] = (
     PictureCodec("huffyuv", "HuffYUV"),
     PictureCodec("theora", "Theora"),
     PictureCodec("vc1", "VC-1"),
-    SoundCodec("alac", "ALAC"),
     SoundCodec("wmav2", "WMA"),
     SoundCodec("dts", "DTS"),
     SoundCodec("truehd", "TrueHD"),

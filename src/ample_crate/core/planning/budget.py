@@ -64,5 +64,9 @@ def size_cap(values: Resolver, share: int | None) -> tuple[int | None, str]:
 
 
 def sound_bytes_of(sounds: Sequence[AnySound], seconds: Fraction) -> int:
-    """Give the bytes of the coded sound."""
-    return sum(payload_bytes(s.rate, seconds) for s in sounds)
+    """Give the bytes that the coded sound takes from what there is: at most, where its rate is
+    known only when it is made.
+    """
+    return sum(
+        s.amount(seconds).most if s.rate is None else payload_bytes(s.rate, seconds) for s in sounds
+    )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from fractions import Fraction
+from math import ceil
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -79,7 +80,6 @@ class RatedPicture(_Picture):
         named = self.row.names_buffer == "always" or self.constant or self.named
         least = self.row.least_slices
         slices = self.slices if least is None else least(f.size, f.fields is not None)
-        slices = slices if self.row.sliced else None
         return {
             **_level(self.row, self.level),
             "picture.bit_rate": self.bit_rate,
@@ -87,7 +87,7 @@ class RatedPicture(_Picture):
             "picture.rate_mode": self._mode(f),
             "picture.vbv": self.buffer if named else None,
             "picture.vbv_rate": self.max_rate if named else None,
-            "picture.slices": slices,
+            "picture.slices": slices if self.row.sliced else None,
             "motion.intra_only": self.gop == 1,
             "motion.longest_gop": self.gop,
             "motion.b_frames": self.b_frames,
@@ -168,6 +168,11 @@ class RatedSound(_Sound):
     kind: Literal["rate controlled"] = "rate controlled"
     bit_rate: int
 
+    @property
+    def depth(self) -> None:
+        """Give no depth: coded sound has none."""
+        return
+
     def rate(self, f: SoundFormat) -> int:
         """Give its b/s."""
         return self.bit_rate
@@ -190,6 +195,11 @@ class PlainSound(_Sound):
 
     kind: Literal["plain"] = "plain"
 
+    @property
+    def depth(self) -> int | None:
+        """Give the bits a sample."""
+        return self.row.made_depth
+
     def rate(self, f: SoundFormat) -> int:
         """Give its b/s."""
         return f.sample_rate * f.channels * (self.row.made_depth or 16)
@@ -205,4 +215,27 @@ class PlainSound(_Sound):
         return Amount(samples, samples + heads, samples + 2 * heads)
 
 
-SoundEncoding = Annotated[RatedSound | PlainSound, Field(discriminator="kind")]
+class LosslessSound(_Sound):
+    """Samples coded so that each comes back as it was: what there is to hear decides the size.
+
+    Attributes:
+        depth: bits a sample.
+    """
+
+    kind: Literal["lossless"] = "lossless"
+    depth: int
+
+    def rate(self, f: SoundFormat) -> None:
+        """Give no rate: it is known when it is made."""
+        return
+
+    def amount(self, f: SoundFormat, seconds: Fraction) -> Amount:
+        """Give the bytes of coded sound: next to nothing for silence, and for noise no more than
+        the samples themselves with a head a frame.
+        """
+        plain = payload_bytes(f.sample_rate * f.channels * self.depth, seconds)
+        frames = ceil(seconds * f.sample_rate / self.row.frame_samples) + 1
+        return Amount(0, plain * 3 // 5, plain + 64 * f.channels * frames)
+
+
+SoundEncoding = Annotated[RatedSound | PlainSound | LosslessSound, Field(discriminator="kind")]

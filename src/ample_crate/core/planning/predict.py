@@ -17,7 +17,7 @@ from ..formats.wrapper import Wrapper
 from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value
-from .encoding import PlainSound
+from .encoding import RatedSound
 from .plan import Plan, amount_of
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
@@ -145,7 +145,7 @@ def sound_facts(sound: MadeSound, wrapper: Wrapper) -> Values:
         "sound.sample_rate": f.sample_rate,
         "sound.channels": f.channels,
         "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
-        "sound.bit_depth": encoding.row.made_depth,
+        "sound.bit_depth": encoding.depth,
         "sound.bit_rate": encoding.rate(f),
     }
 
@@ -158,7 +158,7 @@ def sound_times(sound: MadeSound, wrapper: Wrapper, seconds: Fraction) -> Values
     """
     making, frame = sound.encoding.row.made, sound.encoding.row.frame_samples
     samples, rate = sound.format.samples or 0, sound.format.sample_rate
-    if making is None or isinstance(sound.encoding, PlainSound):
+    if making is None or not isinstance(sound.encoding, RatedSound):
         # How many samples a packet has is the muxer's affair, and with it how its end is rounded.
         exact = Fraction(0) if wrapper.tick is None else None
         return {"sound.start_offset": Fraction(0), "sound.length_difference": exact}

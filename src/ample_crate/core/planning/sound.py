@@ -61,7 +61,7 @@ def plan_sound(
     else:
         made, notes = _several(request, coding, count, seconds)
     said = in_all(_length(request.master), _coded(coding, count))
-    fewer = fewer_bits(request, coding.codec) if tracks else NOTHING
+    fewer = fewer_bits(request, coding.encoding) if tracks else NOTHING
     return Sound(made, in_all(coding.notes, notes, said, fewer))
 
 

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from .. import formats
 from ..errors import Impossible
 from ..formats.codec import SoundCodec, SoundMaking
-from ..specs.rules import limits
+from ..specs.requirement import Requirement
+from ..specs.rules import limits, test
 from ..specs.spec import Spec
 from ..units import loudspeakers
-from .encoding import PlainSound, RatedSound, SoundEncoding
+from .encoding import LosslessSound, PlainSound, RatedSound, SoundEncoding
 from .notes import NOTHING, Notes, caution
 from .request import Request
 from .tracks import channels_of, delivered
@@ -56,10 +57,23 @@ def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCo
             f"Ask for a layout of at most {place.channels} channels, or another wrapper.",
         )
     encoding: SoundEncoding = PlainSound(codec=codec.key)
+    if codec.lossless:
+        encoding = LosslessSound(codec=codec.key, depth=_depth(request, making))
     if making.usual_rate is not None:
         bit_rate = int(values.get("sound.bit_rate", making.usual_rate))
         encoding = RatedSound(codec=codec.key, bit_rate=bit_rate)
     return SoundCoding(codec, rate, layout, encoding, notes)
+
+
+def _depth(request: Request, making: SoundMaking) -> int:
+    """Give the least bits that hold the master's, of those that the spec takes."""
+    have = int(request.master.value("sound.bit_depth") or 16)
+    allowed = [d for d in making.depths if all(test(r)(d) for r in _depth_rules(request))]
+    return next((d for d in allowed if d >= have), (allowed or making.depths)[-1])
+
+
+def _depth_rules(request: Request) -> list[Requirement]:
+    return [r for r in request.spec.on("sound.bit_depth") if r.when is None]
 
 
 def _usual_channels(request: Request, count: int) -> int:
@@ -107,10 +121,10 @@ def _deep_enough(request: Request, key: str) -> str:
     return fitting[0].key if have > (row.made_depth or 0) and fitting else key
 
 
-def fewer_bits(request: Request, codec: SoundCodec) -> Notes:
+def fewer_bits(request: Request, encoding: SoundEncoding) -> Notes:
     """Tell of bits of the master that what is made has no place for."""
-    have, depth = int(request.master.value("sound.bit_depth") or 0), codec.made_depth
-    if not codec.plain or depth is None or have <= depth:
+    have, depth = int(request.master.value("sound.bit_depth") or 0), encoding.depth
+    if depth is None or have <= depth:
         return NOTHING
     return caution(
         "sound.bit_depth",

@@ -151,8 +151,8 @@ class MadeSound(Part):
         return self.encoding.row
 
     @property
-    def rate(self) -> int:
-        """Give its b/s."""
+    def rate(self) -> int | None:
+        """Give its b/s; None where they are known when it is made."""
         return self.encoding.rate(self.format)
 
     def amount(self, seconds: Fraction) -> Amount:
