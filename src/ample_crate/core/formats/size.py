@@ -5,10 +5,11 @@ Each says what can be set, and how big coded picture will be: the least, what is
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from math import ceil
+from typing import NamedTuple
 
 from ..units.values import Size
 
@@ -113,8 +114,36 @@ class ByContent:
         return Amount(self.least * blocks // 8, expected // 8, ceil(most / 8))
 
 
+class Frame(NamedTuple):
+    """A picture as it weighs on a codec whose frames all have the same bytes."""
+
+    size: Size
+    rate: Fraction
+    interlaced: bool
+    chroma: str
+    depth: int
+
+
+@dataclass(frozen=True)
+class FixedPerFrame:
+    """Every frame has the same bytes, which follow from the profile and the picture.
+
+    Attributes:
+        sizes: gives the bytes that a frame of a profile may have, least first; none for a picture
+            that the profile does not hold.
+        says: what a profile holds, in words.
+    """
+
+    sizes: Callable[[str, Frame], Sequence[int]]
+    says: Callable[[str], str] = lambda profile: ""
+
+    def amount(self, frame_bytes: int, frames: int) -> Amount:
+        """Give the bytes of coded picture."""
+        return exactly(frame_bytes * frames)
+
+
 def _blocks(size: Size) -> int:
     return -(-size.width // 16) * -(-size.height // 16)
 
 
-SizeModel = RateControlled | ByContent
+SizeModel = RateControlled | ByContent | FixedPerFrame

@@ -142,13 +142,38 @@ class PictureByContent(_Picture):
         }
 
 
+class PictureFixed(_Picture):
+    """Picture whose frames all have the same bytes."""
+
+    kind: Literal["fixed per frame"] = "fixed per frame"
+    passes: Literal[1] = 1
+    frame_bytes: int
+    gop: Literal[1] = 1
+
+    def amount(self, f: PictureFormat, frames: int) -> Amount:
+        """Give the bytes of coded picture."""
+        return exactly(self.frame_bytes * frames)
+
+    def facts(self, f: PictureFormat) -> PictureFacts:
+        """Give the facts that it adds to those of the format, or changes of them."""
+        bits = 8 * self.frame_bytes
+        return {
+            "picture.bit_rate": int(bits * f.rate),
+            "picture.peak_bit_rate": bits * ceil(f.rate),
+            "picture.rate_mode": "constant",
+            "motion.intra_only": True,
+            "motion.longest_gop": 1,
+            "motion.b_frames": 0,
+        }
+
+
 def _level(row: PictureCodec, level: str | None) -> PictureFacts:
     if row.levels is None or row.levels.number is None or level is None:
         return {}  # no stream of it says which level it has
     return {row.levels.key: level if row.levels.named_with_profile else Fraction(level)}
 
 
-PictureEncoding = Annotated[RatedPicture | PictureByContent, Field(discriminator="kind")]
+PictureEncoding = Annotated[RatedPicture | PictureByContent | PictureFixed, Field(discriminator="kind")]
 
 
 class _Sound(Part):

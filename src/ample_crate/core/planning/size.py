@@ -8,9 +8,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
-from ..formats.size import RateControlled
+from ..errors import Impossible
+from ..formats.size import FixedPerFrame, Frame, RateControlled
+from ..specs.rules import test
+from ..units.values import show_bit_rate
 from .budget import Budget, size_cap, sound_bytes_of
-from .encoding import PictureByContent, PictureEncoding
+from .encoding import PictureByContent, PictureEncoding, PictureFixed
 from .notes import Notes, step
 from .plan import holding
 from .rate_control import Gop, plan_gop, plan_rate
@@ -56,6 +59,9 @@ def plan_size(
     if rated:
         encoding, notes = plan_rate(request, coding, f, gop, budget)
         return Sized(encoding, budget, notes)
+    if isinstance(coding.making.size, FixedPerFrame):
+        fixed, notes = _fixed(request, coding, coding.making.size, f)
+        return Sized(fixed, budget, notes)
     content = PictureByContent(codec=coding.codec.key, profile=coding.profile)
     return Sized(content, budget, _by_content(coding))
 
@@ -75,6 +81,40 @@ def copy_budget(
         frames = round(seconds * picture.format.rate)
         held = holding(seconds, frames, picture.gop, picture.reordered, sounds)
     return Budget(cap, whose, sound_bytes_of(sounds, seconds), wrapper, held)
+
+
+def _fixed(
+    request: Request, coding: Coding, model: FixedPerFrame, f: PictureFormat
+) -> tuple[PictureFixed, Notes]:
+    """Choose the bytes of a frame: as the rate that is asked needs, else the most.
+
+    Raises:
+        Impossible: the profile does not hold the picture.
+    """
+    frame = Frame(f.size, f.rate, f.fields is not None, f.chroma, f.depth)
+    sizes = model.sizes(coding.profile, frame)
+    label = f"{coding.codec.label} {coding.profile}".strip()
+    if not sizes:
+        scan = "in fields" if f.fields is not None else "in whole frames"
+        raise Impossible(
+            f"{label} does not hold {f.size} {scan} with {f.depth} bit.",
+            f"It holds {model.says(coding.profile)}.",
+        )
+    rates = {size: int(8 * size * f.rate) for size in sizes}
+    rules = [r for r in request.spec.on("picture.bit_rate") if r.when is None]
+    fitting = [size for size in sizes if all(test(r)(rates[size]) for r in rules)]
+    chosen = request.values.chosen.get("picture.bit_rate")
+    taken = (fitting or sizes)[-1]
+    if chosen is not None:
+        taken = min(fitting or sizes, key=lambda size: abs(rates[size] - int(chosen)))
+    said = step(
+        f"{label} at {show_bit_rate(rates[taken])}",
+        "Every frame has the same bytes.",
+        "picture.codec",
+        "picture.profile",
+        "picture.bit_rate",
+    )
+    return PictureFixed(codec=coding.codec.key, profile=coding.profile, frame_bytes=taken), said
 
 
 def _by_content(coding: Coding) -> Notes:
