@@ -4,9 +4,13 @@ from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
+import av
+import numpy as np
 import pytest
+from av.audio.frame import AudioFrame
 
 from ample_crate.core.units.values import Size
+from ample_crate.media import ops
 from ample_crate.media.ops import Measured
 from clips import moving_bar
 
@@ -102,3 +106,20 @@ def test_sound_longer_than_picture_is_measured(clip: Make, measured: Look) -> No
 
     made = clip("long_sound.mov", sound=np.zeros((2, 72000), np.float32), sound_codec="pcm_s16le")
     assert measured(made).facts.value("sound.length_difference") == Fraction(1, 2)
+
+
+def test_eight_channels_in_planes_of_their_own_are_measured(tmp_path: Path, measured: Look) -> None:
+    """The codec library's wrapper shows a ninth plane of such frames, which is no memory."""
+    path = tmp_path / "eight.ogg"
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("libopus", rate=48000, layout="7.1")
+        stream.codec_context.format = "flt"
+        sound = np.zeros((1, 8 * 48000), np.float32)
+        sound[0, 5::8] = 0.5 * np.sin(np.arange(48000) * 0.1)
+        frame = AudioFrame.from_ndarray(sound, format="flt", layout="7.1")
+        frame.sample_rate, frame.pts = 48000, 0
+        container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    facts = ops.measure(path, depth="everything").facts
+    assert facts.value("sound.channels") == 8
+    assert -7 < (facts.fraction("sound.true_peak") or 0) < -5

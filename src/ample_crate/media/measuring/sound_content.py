@@ -23,15 +23,27 @@ SAME_WITHIN = (
 )
 BLOCK = Fraction(1, 10)  # seconds
 MOST_POINTS = 2000  # of a drawn curve
+TYPES: dict[str, npt.DTypeLike] = {
+    "u8": np.uint8,
+    "s16": np.int16,
+    "s32": np.int32,
+    "s64": np.int64,
+    "flt": np.float32,
+    "dbl": np.float64,
+}
 SCALE = {"u8": 2**7, "s16": 2**15, "s32": 2**31, "s64": 2**63}
 
 
 def samples(frame: AudioFrame) -> Samples:
     """Give a frame as channels x samples, full scale at 1."""
-    data, name = frame.to_ndarray(), frame.format.name
-    if not frame.format.is_planar:
-        data = data.reshape(-1, len(frame.layout.channels)).T
-    plain = name.rstrip("p")
+    plain, channels = frame.format.name.rstrip("p"), len(frame.layout.channels)
+    # With eight channels there seem to be nine planes, and the ninth is no memory.
+    planes = frame.planes[:channels] if frame.format.is_planar else frame.planes
+    held = [np.frombuffer(bytes(plane), TYPES[plain]) for plane in planes]
+    if frame.format.is_planar:
+        data = np.stack([one[: frame.samples] for one in held])
+    else:
+        data = held[0][: frame.samples * channels].reshape(-1, channels).T
     if plain in SCALE:
         made: Samples = data.astype(np.float32) / np.float32(SCALE[plain])
         return made - 1 if plain == "u8" else made
