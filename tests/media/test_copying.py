@@ -9,7 +9,6 @@ from typing import Any, NamedTuple
 
 import av
 import pytest
-from test_conformance import ignored, odd_ones, seen
 from test_ranges import numbered, numbers
 
 from ample_crate.core.errors import BadMedia, Impossible
@@ -22,6 +21,7 @@ from ample_crate.core.specs.spec import Spec
 from ample_crate.media import cuts, ops, render, sources
 from ample_crate.media.measuring import whole
 from clips import Clip
+from conformance import ignored, odd_ones, seen
 
 
 def coded(order: str) -> list[cuts.Coded]:
