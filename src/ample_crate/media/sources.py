@@ -148,7 +148,8 @@ class CopyFeed:
     def _within(self, packet: Packet[Any], selection: Selection) -> bool:
         """Say whether a coded frame is delivered; sound goes over whole."""
         if self._rate is None or packet.pts is None:
-            return not packet.is_discard
+            # What a decoder starts from, and nobody hears, stays where its wrapper can say so.
+            return not packet.is_discard or self._writer.hides
         half, base = HALF / self._rate, Fraction(packet.time_base)
         # No frame is shown before it is decoded.
         self.over = packet.dts is not None and packet.dts * base >= selection.end

@@ -28,7 +28,7 @@ class Library:
 
 FAST_START = {"movflags": "+faststart"}
 ROWS: dict[str, Library] = {
-    # MP4 and MOV are told apart by their brand, Matroska and WebM by their name: see `name`.
+    # MP4, MOV and M4A are told apart by their brand, Matroska and WebM by their name: see `name`.
     "mp4": Library(muxer="mp4", index_in_front=FAST_START),
     "mov": Library(muxer="mov", index_in_front=FAST_START),
     "matroska": Library(muxer="matroska"),
@@ -41,9 +41,10 @@ ROWS: dict[str, Library] = {
     # Over 4 GiB the sizes of the header no longer hold: then it is written as RF64.
     "wav": Library(("wav", "w64"), "wav", {"rf64": "auto"}),
     "aiff": Library(("aiff",), "aiff"),
-    "flac": Library(("flac",)),
-    "mp3": Library(("mp3",)),
-    "ogg": Library(("ogg",)),
+    "m4a": Library(muxer="ipod"),
+    "flac": Library(("flac",), "flac"),
+    "mp3": Library(("mp3",), "mp3"),
+    "ogg": Library(("ogg",), "ogg"),
     "flv": Library(("flv",)),
     "asf": Library(("asf",)),
     "gxf": Library(("gxf",)),
@@ -52,8 +53,9 @@ ROWS: dict[str, Library] = {
     "h264-es": Library(("h264",)),
     "hevc-es": Library(("hevc",)),
     "mpeg4-es": Library(("m4v",)),
-    "ac3": Library(("ac3",)),
-    "adts": Library(("aac",)),
+    "ac3": Library(("ac3",), "ac3"),
+    "eac3": Library(("eac3",), "eac3"),
+    "adts": Library(("aac",), "adts"),
     "realmedia": Library(("rm",)),
 }
 DEMUXERS = {demuxer: key for key, row in ROWS.items() for demuxer in row.demuxers}
@@ -70,7 +72,6 @@ READ_BESIDES = [
     "dnxhd",
     "caf",
     "au",
-    "eac3",
     "dts",
     "truehd",
     "loas",
@@ -104,11 +105,15 @@ READ_BESIDES = [
 READ = ("mov", "matroska", *DEMUXERS, *READ_BESIDES)
 
 
+# Major brands that are not those of MP4 (ISO/IEC 14496-12; the registration authority's list).
+BRANDS = {"qt": "mov", "M4A": "m4a"}
+
+
 def name(format_name: str, brand: str | None, path: str = "") -> str:
     """Name the wrapper from the demuxer's name and, for the ISO family, its major brand."""
     kinds = format_name.split(",")
     if "mov" in kinds:
-        return "mov" if (brand or "qt  ").startswith("qt") else "mp4"
+        return BRANDS.get((brand or "qt  ")[:3].strip(), "mp4")
     if "matroska" in kinds:
         webm = path.lower().endswith(WRAPPERS["webm"].extension)
         return "webm" if webm else "matroska"

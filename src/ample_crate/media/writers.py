@@ -14,6 +14,7 @@ from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.container import OutputContainer
 from av.packet import Packet
+from av.video.codeccontext import VideoCodecContext
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
@@ -94,19 +95,26 @@ class Copier:
         container: the file that is made.
         copied: what goes over.
         template: the stream that it comes from.
+
+    Attributes:
+        hides: whether an edit list can keep what is coded from being shown.
     """
 
     def __init__(self, container: OutputContainer, copied: Copied, template: Template) -> None:
         self._container = container
+        self.hides = wrappers.tagged(container.format.name)
         self._stream = container.add_stream_from_template(template, opaque=True)
         if isinstance(copied, CopiedPicture):
             # Some wrappers state the rate, and MXF has none without it.
             self._stream.rate = copied.format.rate
+            context = self._stream.codec_context
+            assert isinstance(context, VideoCodecContext)
+            context.sample_aspect_ratio = copied.format.pixel_aspect
             if copied.format.alpha and formats.PICTURE[copied.codec].alpha_decoder:
                 # What is clear lies beside the frames, which only this mark tells of.
                 self._stream.metadata["alpha_mode"] = "1"
             if copied.tag and wrappers.tagged(container.format.name):
-                self._stream.codec_context.codec_tag = copied.tag
+                context.codec_tag = copied.tag
         self.frames = 0
 
     def write(self, packet: Packet[Any], start: Fraction) -> None:

@@ -12,7 +12,7 @@ CODECS = (
         "aac",
         "AAC",
         also=("AAC-LC", "MPEG-4 AAC"),
-        wrappers=of("mp4", "mov", "matroska", "mpeg-ts", "adts"),
+        wrappers=of("mp4", "mov", "matroska", "mpeg-ts", "adts", "m4a"),
         sample_rates=HERTZ,
         bit_rates=(8_000, 288_000 * 8),
         string="mp4a.40.2",

@@ -26,7 +26,7 @@ CODECS = (
         "eac3",
         "E-AC-3",
         also=("EC-3",),
-        wrappers=of("mpeg-ts", "mp4", "mov", "matroska"),
+        wrappers=of("mpeg-ts", "mp4", "mov", "matroska", "eac3"),
         sample_rates=HERTZ,
         channels=16,
         bit_rates=(32_000, 6_144_000),

@@ -8,7 +8,7 @@ CODECS = (
     SoundCodec(
         "alac",
         "ALAC",
-        wrappers=of("mp4", "mov", "matroska"),
+        wrappers=of("mp4", "mov", "matroska", "m4a"),
         depths={"s16p": 16, "s32p": 24},
         string="alac",
         frame_samples=4096,

@@ -44,7 +44,7 @@ CODECS = (
             HERTZ,
             frozenset({1, 2}),
             192_000,
-            wrappers=of("mp4", "mov", "matroska"),
+            wrappers=of("mp4", "mov", "matroska", "mp3"),
             delay=1105,
             flushes=True,
             trims=True,

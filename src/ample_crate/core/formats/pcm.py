@@ -7,10 +7,11 @@ from .codec import SoundCodec, SoundMaking, of
 # Program and transport streams have no plain PCM: discs and studios each put their own kind into
 # them.
 PLACES = of("mov", "mxf", "avi", "matroska", "wav", "aiff", "gxf", "mp4")
-RATES, CHANNELS = frozenset({44100, 48000}), frozenset({1, 2, 6, 8})
+RATES, CHANNELS = frozenset({44100, 48000, 96000}), frozenset({1, 2, 6, 8})
 # The least significant byte first, as most put it; AIFF and MOV take the other order.
 MADE = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "mxf", "matroska", "mp4", "wav"))
 MADE_BIG_ENDIAN = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "aiff"))
+MADE_DEEP = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "matroska", "wav"))
 ALSO = ("PCM", "LPCM", "linear PCM", "uncompressed")
 
 
@@ -35,8 +36,8 @@ CODECS = (
     _plain("pcm_s16be", "PCM 16 bit", 16, MADE_BIG_ENDIAN),
     _plain("pcm_s24le", "PCM 24 bit", 24, MADE),
     _plain("pcm_s24be", "PCM 24 bit", 24, MADE_BIG_ENDIAN),
-    _plain("pcm_s32le", "PCM 32 bit", 32),
-    _plain("pcm_f32le", "PCM 32 bit float", 32),
+    _plain("pcm_s32le", "PCM 32 bit", 32, MADE_DEEP),
+    _plain("pcm_f32le", "PCM 32 bit float", 32, MADE_DEEP),
     SoundCodec("pcm_u8", "PCM 8 bit", depth=8),
     SoundCodec("pcm_s32be", "PCM 32 bit", depth=32),
     SoundCodec("pcm_f32be", "PCM 32 bit float", depth=32),

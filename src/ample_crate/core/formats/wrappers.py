@@ -60,9 +60,9 @@ def _filled(size: int) -> int:
 def _riff(contents: Contents, payload: int) -> Amount:
     """Give the chunks of a WAV file (RIFF, EBU Tech 3306): 12 of the form, 24 of the format, 24
     more where it names loudspeakers or a depth, 36 kept for sizes over 4 GiB, 34 that name the
-    writer, 8 before the samples.
+    writer, 8 before the samples; 12 that count them where they are no whole numbers.
     """
-    return Amount(114, 138, 138)
+    return Amount(114, 138, 150)
 
 
 def _aiff(contents: Contents, payload: int) -> Amount:
@@ -192,11 +192,30 @@ WRAPPERS = (
         channels=6,
         own_bytes=_aiff,
     ),
-    Wrapper("flac", "FLAC", picture=False, usual_sound="flac"),
-    Wrapper("mp3", "MP3", picture=False, usual_sound="mp3"),
-    Wrapper("ogg", "Ogg", picture=False, usual_sound="vorbis"),
-    Wrapper("ac3", "AC-3 stream", picture=False, usual_sound="ac3"),
-    Wrapper("adts", "AAC stream", picture=False, usual_sound="aac"),
+    Wrapper(
+        "m4a",
+        "M4A",
+        ".m4a",
+        media_type="audio/mp4",
+        browsers=True,
+        picture=False,
+        boxes=True,
+        enables=True,
+        primes=True,
+        usual_sound="aac",
+        own_bytes=_boxes,
+        made=True,
+    ),
+    Wrapper("flac", "FLAC", ".flac", picture=False, usual_sound="flac", made=True),
+    Wrapper(
+        "mp3", "MP3", ".mp3", picture=False, usual_sound="mp3", primes=True, trims=True, made=True
+    ),
+    Wrapper(
+        "ogg", "Ogg", ".ogg", picture=False, usual_sound="opus", primes=True, trims=True, made=True
+    ),
+    Wrapper("ac3", "AC-3 stream", ".ac3", picture=False, usual_sound="ac3", made=True),
+    Wrapper("eac3", "E-AC-3 stream", ".ec3", picture=False, usual_sound="eac3", made=True),
+    Wrapper("adts", "AAC stream", ".aac", picture=False, usual_sound="aac", made=True),
     Wrapper("flv", "FLV"),
     Wrapper("asf", "ASF", also=("WMV",)),
     Wrapper("gxf", "GXF"),

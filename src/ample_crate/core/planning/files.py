@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import cast
 
 from .. import formats
-from ..errors import BadValue, Impossible
+from ..errors import BadValue
 from ..formats.wrapper import Wrapper
 from ..specs import naming
 from .notes import NOTHING, Notes, caution, step
@@ -26,21 +26,8 @@ class Named:
 
 
 def wrapper_asked(request: Request) -> str:
-    """Settle the wrapper.
-
-    Raises:
-        Impossible: it is one of sound alone that is not made here.
-    """
-    key = cast(str, request.values.get("file.wrapper", formats.USUAL_WRAPPER))
-    row = formats.WRAPPERS.get(key)
-    made = {w for codec in formats.made_sound().values() for w in formats.made_in(codec)}
-    if row is not None and not row.picture and key not in made:
-        alone = [w.label for w in formats.WRAPPERS.values() if not w.picture and w.key in made]
-        raise Impossible(
-            f"{row.label} cannot be made here.",
-            f"Ask for {' or '.join(alone)}, or hand over the sound as it is, if it meets the spec.",
-        )
-    return key
+    """Settle the wrapper."""
+    return cast(str, request.values.get("file.wrapper", formats.USUAL_WRAPPER))
 
 
 def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> Named:

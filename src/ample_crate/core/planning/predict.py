@@ -13,10 +13,11 @@ from math import ceil, floor
 from .. import formats
 from ..facts import Facts
 from ..facts.properties import track_key
+from ..formats.codec import PictureCodec
 from ..formats.wrapper import Wrapper
 from ..units import geometry
 from ..units.parts import scan_of
-from ..units.values import Value
+from ..units.values import Value, fraction
 from .encoding import RatedSound
 from .plan import Plan, amount_of
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
@@ -43,35 +44,38 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
     values: Values = {}
     for picture in streams:
         if isinstance(picture, MadePicture):
-            values |= picture_facts(picture, plan.frames)
+            values |= picture_facts(picture, wrapper, plan.frames)
         elif isinstance(picture, CopiedPicture):
             values |= copied_picture(picture, wrapper, masters[picture.input], plan.frames)
-    values["sound.tracks"] = len(sounds)
+    values["sound.tracks"], ends = len(sounds), plan.seconds
     for track, sound in enumerate(sounds, 1):
         if isinstance(sound, CopiedSound):
             facts = copied_sound(sound, wrapper, masters[sound.input])
         else:
-            facts = sound_facts(sound, wrapper)
+            facts, times = sound_facts(sound, wrapper), sound_times(sound, wrapper, plan.seconds)
             if wrapper.picture:
-                facts |= sound_times(sound, wrapper, plan.seconds)
+                facts |= times
+            else:
+                # Coded sound alone ends with a whole frame.
+                ends += fraction(times["sound.length_difference"] or 0)
         values |= {track_key(key, track): v for key, v in facts.items()}
     for key, names in wrapper.states.items():
         values[key] = names.get(str(values.get(key)), values.get(key))
     values |= {
         "file.wrapper": file.wrapper,
         "file.size": amount_of(plan, number).expected,
-        "file.duration": plan.seconds,
+        "file.duration": ends,
         "file.index_in_front": file.index_in_front if wrapper.index else None,
         "file.name": file.name,
     }
     return Facts().with_values("predicted", values)
 
 
-def picture_facts(picture: MadePicture, frames: int) -> Values:
+def picture_facts(picture: MadePicture, wrapper: Wrapper, frames: int) -> Values:
     """Give the facts of a picture that is made."""
     f, encoding = picture.format, picture.encoding
     row = encoding.row
-    return {
+    values: Values = {
         "picture.codec": encoding.codec,
         "picture.profile": encoding.profile or None,
         "picture.size": f.size,
@@ -93,6 +97,12 @@ def picture_facts(picture: MadePicture, frames: int) -> Values:
         "motion.field_order": "none" if f.fields is None else f.fields.value,
         **encoding.facts(f),
     }
+    return values | _unstated(row, encoding.profile, wrapper)
+
+
+def _unstated(row: PictureCodec, profile: str, wrapper: Wrapper) -> Values:
+    making = row.made
+    return {} if making is None else dict.fromkeys(making.unstated(profile, wrapper.key))
 
 
 def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, frames: int) -> Values:
@@ -105,7 +115,8 @@ def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, fram
         values["picture.rate_deviation"] = None
         if peak is not None:
             values["picture.peak_bit_rate"] = peak + ceil(8 * HEADS * picture.format.rate)
-    return values | {"picture.rotation": 0, "motion.frames": frames}
+    values |= {"picture.rotation": 0, "motion.frames": frames}
+    return values | _unstated(formats.PICTURE[picture.codec], picture.profile, wrapper)
 
 
 def _alike(wrapper: Wrapper, master: Facts) -> bool:

@@ -23,6 +23,7 @@ from . import programme
 from .budget import Budget, size_cap
 from .checks import at_odds, over_cap
 from .choices import open_choices
+from .coding import plan_coding
 from .copying import Copies, plan_copies
 from .files import plan_file, wrapper_asked
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -35,7 +36,7 @@ from .size import copy_budget, plan_size
 from .sound import Sound, count_tracks, plan_sound
 from .source import plan_source
 from .streams import MadePicture, Stream
-from .video import plan_coding, plan_video
+from .video import plan_video
 
 
 class Stopped(Exception):
@@ -147,8 +148,7 @@ def _after(notes: Notes) -> Iterator[None]:
 
 def _plan(request: Request, notes: Notes) -> Route:
     """Plan how everything is encoded, and then what is copied instead."""
-    with _after(notes):
-        wrapper = wrapper_asked(request)
+    wrapper = wrapper_asked(request)
     copies = plan_copies(request, wrapper, count_tracks(request))
     ways: dict[str, Way] = dict.fromkeys(copies.ways, "encoded")
     encoding = Copies(ways=ways)

@@ -8,6 +8,8 @@ from .setup import SoundSetup
 FORMATS = {
     "pcm_s16le": "s16",
     "pcm_s24le": "s32",
+    "pcm_s32le": "s32",
+    "pcm_f32le": "flt",
     "pcm_s16be": "s16",
     "pcm_s24be": "s32",
     "pcm_dvd": "s16",
