@@ -69,8 +69,7 @@ def test_every_codec_that_is_made_has_an_encoder_and_the_other_way_round() -> No
     assert set(formats.made_sound()) == set(encoders.SOUND)
     for codec in formats.made_picture().values():
         assert codec.made is not None and codec.made.wrappers <= (codec.wrappers or set())
-        usual = codec.profile(codec.made.usual)
-        assert usual is not None and usual.made, codec.key
+        assert codec.layouts(codec.made.usual), codec.key
         written = {w for w in codec.made.wrappers if wrappers.ROWS[w].muxer}
         assert written == codec.made.wrappers, codec.key
 

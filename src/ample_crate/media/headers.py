@@ -17,7 +17,8 @@ from av.video.stream import VideoStream
 from ..core import formats
 from ..core.facts import Facts
 from ..core.facts.properties import track_key
-from ..core.formats.codec import PictureCodec, Pixels, StreamHead
+from ..core.formats.codec import PictureCodec, StreamHead
+from ..core.formats.pixels import Pixels
 from ..core.formats.wrapper import Wrapper
 from ..core.units import geometry
 from ..core.units.values import Size, Value, fraction

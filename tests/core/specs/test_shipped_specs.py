@@ -11,6 +11,7 @@ from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.contradictions import contradictions
+from ample_crate.core.specs.spec import Spec
 from ample_crate.core.specs.specfile import dump, parse
 from ample_crate.core.specs.wording import asked
 from ample_crate.core.units.values import Size, show_bit_rate
@@ -221,11 +222,16 @@ def test_the_specs_that_can_be_made_today() -> None:
         "skerry-sd-mezzanine",
         "tannery-live",
         "brackwater-sound",
+        "owlery-uhd",
+        "skerry-hd",
+        "tannery-stage",
     }
 
 
 def test_a_spec_that_cannot_be_made_here_says_so() -> None:
-    route = plan_route(master_facts(), SPECS["tannery-stage"], None, "fog.mov")
+    document = SPECS["tannery-list"].model_dump(mode="json")
+    document["requirements"][0]["rule"] = {"is": "jpeg2000"}
+    route = plan_route(master_facts(), Spec.model_validate(document), None, "fog.mov")
     assert route.plan is None and any("cannot be made here" in c.what for c in route.cautions)
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from html import escape
 
 from .. import formats
-from ..formats.codec import Pixels
+from ..formats.pixels import Pixels
 from .facts import Facts
 
 

@@ -33,7 +33,7 @@ SOUND: dict[str, SoundCodec] = {c.key: c for c in _codecs() if isinstance(c, Sou
 WRAPPERS: dict[str, Wrapper] = {w.key: w for w in _wrappers()}
 # What is taken where a spec leaves it open; of sound the first that the wrapper carries.
 USUAL_WRAPPER, USUAL_PICTURE = "mp4", "h264"
-USUAL_SOUND = ("aac", "mp2", "pcm_s24le", "pcm_s24be", "opus")
+USUAL_SOUND = ("aac", "mp2", "pcm_s24le", "pcm_s24be", "opus", "flac", "mp3", "ac3", "eac3")
 # What every browser plays, and what every studio takes.
 BROWSER_WRAPPER, BROWSER_SOUND, STUDIO_SOUND = "mp4", "aac", "pcm_s24le"
 # Where a codec and a wrapper of it alone have one key, both are called as the codec is.

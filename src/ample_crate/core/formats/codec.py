@@ -10,21 +10,8 @@ from typing import Literal, NamedTuple
 from ..units.values import Size, Value
 from .bitstream import Bitstream
 from .levels import Levels
+from .pixels import Pixels
 from .size import SizeModel
-
-Y20 = frozenset({"4:2:0"})
-Y22_ALONE = frozenset({"4:2:2"})
-Y24_ALONE = frozenset({"4:4:4"})
-Y22 = Y20 | Y22_ALONE
-Y24 = Y22 | Y24_ALONE
-
-
-class Pixels(NamedTuple):
-    """How the samples of a picture lie: chroma ("R'G'B'" for none), bits a sample, transparency."""
-
-    chroma: str
-    depth: int
-    alpha: bool = False
 
 
 @dataclass(frozen=True)
@@ -69,7 +56,8 @@ class PictureMaking:
             whole frames are put there.
         fields: whether fields are made of it here at all.
         layouts: how samples lie in what is made, of a codec without profiles that files name.
-        size: how the size comes about.
+        unstated: gives the properties that neither a profile's stream nor a wrapper states.
+        size: how the size comes about; `sizes` of the profiles in which it does otherwise.
         speed: millions of luma samples a second on two cores, until past runs tell (common
             practice).
     """
@@ -81,6 +69,12 @@ class PictureMaking:
     whole_frames_in: frozenset[str] = frozenset()
     fields: bool = True
     layouts: tuple[Pixels, ...] = ()
+    sizes: Mapping[str, SizeModel] = field(default_factory=dict)
+    unstated: Callable[[str, str], frozenset[str]] = lambda profile, wrapper: frozenset()
+
+    def model(self, profile: str) -> SizeModel:
+        """Say how the size of a profile comes about."""
+        return self.sizes.get(profile, self.size)
 
 
 class StreamHead(NamedTuple):

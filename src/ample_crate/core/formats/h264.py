@@ -13,8 +13,9 @@ from itertools import pairwise
 
 from ..units.values import Size, show_bit_rate
 from .bitstream import START, Bits, RateBuffer, units
-from .codec import Y20, Y22, Y24, PictureCodec, PictureMaking, Pixels, Profile, StreamHead, of
+from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels, Load
+from .pixels import Y20, Y22, Y24, Pixels
 from .size import RateControlled
 
 

@@ -12,8 +12,9 @@ from fractions import Fraction
 
 from ..units.values import Size, show_bit_rate
 from .bitstream import START, RateBuffer, units
-from .codec import Y20, Y22, Y24, PictureCodec, PictureMaking, Pixels, Profile, StreamHead, of
+from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels
+from .pixels import Y20, Y22, Y24, Pixels
 from .size import RateControlled
 
 

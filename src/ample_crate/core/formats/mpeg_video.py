@@ -14,8 +14,9 @@ from math import ceil
 
 from ..units.values import Size, show_bit_rate
 from .bitstream import Bits, RateBuffer
-from .codec import Y20, Y22, PictureCodec, PictureMaking, Pixels, Profile, of
+from .codec import PictureCodec, PictureMaking, Profile, of
 from .levels import Level, Levels
+from .pixels import Y20, Y22, Pixels
 from .size import RateControlled
 
 

@@ -9,7 +9,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
-from .codec import Y22_ALONE, Y24_ALONE, PictureCodec, PictureMaking, Pixels, Profile, of
+from .codec import PictureCodec, PictureMaking, Profile, of
+from .pixels import Y22_ALONE, Y24_ALONE, Pixels
 from .size import ByContent
 
 STUDIO, DEEP, CLEAR = Pixels("4:2:2", 10), Pixels("4:4:4", 10), Pixels("4:4:4", 10, alpha=True)

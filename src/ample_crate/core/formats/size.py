@@ -11,7 +11,9 @@ from fractions import Fraction
 from math import ceil
 from typing import NamedTuple
 
-from ..units.values import Size
+from ..units.parts import FieldOrder
+from ..units.values import Size, show_rate, show_ratio
+from .pixels import Pixels
 
 USUAL_RATE = 8_000_000  # b/s of H.264 at 1280x720 and 25 fps; common practice
 USUAL_SAMPLES = 1280 * 720 * 25  # luma samples a second
@@ -115,13 +117,24 @@ class ByContent:
 
 
 class Frame(NamedTuple):
-    """A picture as it weighs on a codec whose frames all have the same bytes."""
+    """A picture as it weighs on a codec whose frames all have the same bytes.
+
+    Attributes:
+        rate: frames a second; None where it does not matter.
+        aspect: of a pixel; None where it does not matter.
+    """
 
     size: Size
-    rate: Fraction
-    interlaced: bool
-    chroma: str
-    depth: int
+    rate: Fraction | None
+    fields: FieldOrder | None
+    pixels: Pixels
+    aspect: Fraction | None = None
+
+    def __str__(self) -> str:
+        scan = "in whole frames" if self.fields is None else f"in fields, {self.fields.value}"
+        rate = "" if self.rate is None else f", {show_rate(self.rate)}"
+        aspect = "" if self.aspect is None else f", pixel aspect {show_ratio(self.aspect)}"
+        return f"{self.size}{aspect} {scan}{rate}, {self.pixels}"
 
 
 @dataclass(frozen=True)
@@ -131,11 +144,17 @@ class FixedPerFrame:
     Attributes:
         sizes: gives the bytes that a frame of a profile may have, least first; none for a picture
             that the profile does not hold.
-        says: what a profile holds, in words.
+        holds: gives the only frames that a profile holds; none where it takes any.
     """
 
     sizes: Callable[[str, Frame], Sequence[int]]
-    says: Callable[[str], str] = lambda profile: ""
+    holds: Callable[[str], Sequence[Frame]] = lambda profile: ()
+
+    def says(self, profile: str) -> str:
+        """Say which frames a profile holds."""
+        return (
+            "; ".join(dict.fromkeys(str(frame) for frame in self.holds(profile))) or "whole frames"
+        )
 
     def amount(self, frame_bytes: int, frames: int) -> Amount:
         """Give the bytes of coded picture."""

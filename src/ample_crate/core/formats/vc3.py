@@ -9,37 +9,39 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
-from typing import NamedTuple
 
+from ..units.parts import FieldOrder
 from ..units.values import Size
-from .codec import Y22_ALONE, Y24_ALONE, PictureCodec, PictureMaking, Pixels, Profile, of
+from .codec import PictureCodec, PictureMaking, Profile, of
+from .pixels import Y22_ALONE, Y24_ALONE, Pixels
 from .size import FixedPerFrame, Frame
 
-
-class Row(NamedTuple):
-    """One compression id: frame, scan, bits a sample, bytes a frame."""
-
-    size: Size
-    interlaced: bool
-    depth: int
-    bytes: int
-
-
+PLAIN, DEEP, WIDE = Pixels("4:2:2", 8), Pixels("4:2:2", 10), Pixels("4:4:4", 10)
 HD, NARROW, SMALL = Size(1920, 1080), Size(1440, 1080), Size(1280, 720)
-ROWS = (
-    Row(HD, False, 8, 188_416),
-    Row(HD, False, 8, 606_208),
-    Row(HD, False, 8, 917_504),
-    Row(HD, False, 10, 917_504),
-    Row(HD, True, 8, 606_208),
-    Row(HD, True, 8, 917_504),
-    Row(HD, True, 10, 917_504),
-    Row(NARROW, False, 8, 417_792),
-    Row(SMALL, False, 8, 303_104),
-    Row(SMALL, False, 8, 458_752),
-    Row(SMALL, False, 10, 458_752),
-    Row(Size(960, 720), False, 8, 212_992),
-)
+
+
+WIDER = Fraction(4, 3)  # pixels of frames that are squeezed
+
+
+def _whole(size: Size, pixels: Pixels, aspect: Fraction | None = None) -> Frame:
+    return Frame(size, None, None, pixels, aspect)
+
+
+def _woven(size: Size, pixels: Pixels) -> Frame:
+    return Frame(size, None, FieldOrder.UPPER, pixels)
+
+
+# Bytes a frame of the compression ids, by the frames that they are for.
+IDS: dict[Frame, tuple[int, ...]] = {
+    _whole(HD, PLAIN): (188_416, 606_208, 917_504),
+    _whole(HD, DEEP): (917_504,),
+    _woven(HD, PLAIN): (606_208, 917_504),
+    _woven(HD, DEEP): (917_504,),
+    _whole(NARROW, PLAIN, WIDER): (417_792,),
+    _whole(SMALL, PLAIN): (303_104, 458_752),
+    _whole(SMALL, DEEP): (458_752,),
+    _whole(Size(960, 720), PLAIN, WIDER): (212_992,),
+}
 # Of the kind that goes with any frame: bytes a macroblock.
 SCALES = {
     "dnxhr lb": Fraction(5888, 255),
@@ -53,29 +55,29 @@ UNIT = 4096
 
 def sizes(profile: str, frame: Frame) -> Sequence[int]:
     """Give the bytes that a frame may have, least first."""
-    if profile in SCALES:
-        size = frame.size
-        blocks = -(-size.width // 16) * -(-size.height // 16)
-        units = int(blocks * SCALES[profile] + UNIT // 2) // UNIT
-        return [max(2, units) * UNIT]
-    held = (r for r in ROWS if (r.size, r.interlaced) == (frame.size, frame.interlaced))
-    return sorted(r.bytes for r in held if r.depth == frame.depth)
+    if profile not in SCALES:
+        order = FieldOrder.UPPER if frame.fields else None
+        like = frame._replace(rate=None, fields=order)
+        return IDS.get(like) or IDS.get(like._replace(aspect=None)) or ()
+    size = frame.size
+    blocks = -(-size.width // 16) * -(-size.height // 16)
+    units = int(blocks * SCALES[profile] + UNIT // 2) // UNIT
+    return [max(2, units) * UNIT]
 
 
-def says(profile: str) -> str:
-    """Say what a profile holds."""
-    if profile in SCALES:
-        return "whole frames of any size"
-    frames = [f"{r.size}{' in fields' if r.interlaced else ''}" for r in ROWS]
-    return ", ".join(dict.fromkeys(frames))
-
-
-PLAIN, DEEP, WIDE = Pixels("4:2:2", 8), Pixels("4:2:2", 10), Pixels("4:4:4", 10)
+def holds(profile: str) -> Sequence[Frame]:
+    """Give the only frames that a profile holds."""
+    return () if profile in SCALES else tuple(IDS)
 
 
 def _scaled(name: str, pixels: Pixels, depth: int) -> Profile:
     chromas = Y24_ALONE if pixels.chroma == "4:4:4" else Y22_ALONE
     return Profile(name, chromas, depth, made=(pixels,), fields=False, source="ST 2019-1")
+
+
+def unstated(profile: str, wrapper: str) -> frozenset[str]:
+    """Give what nobody states: MXF describes 4:4:4 as it does R'G'B'."""
+    return of("picture.range") if (profile, wrapper) == ("dnxhr 444", "mxf") else of()
 
 
 CODECS = (
@@ -93,6 +95,12 @@ CODECS = (
         ),
         intra=True,
         tags=("AVdn", "AVdh"),
-        made=PictureMaking("dnxhr hq", of("mxf", "mov"), FixedPerFrame(sizes, says), 40.0),
+        made=PictureMaking(
+            "dnxhr hq",
+            of("mxf", "mov"),
+            FixedPerFrame(sizes, holds),
+            40.0,
+            unstated=unstated,
+        ),
     ),
 )

@@ -9,8 +9,9 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import NamedTuple
 
-from .codec import Y20, Y24, PictureCodec, PictureMaking, Pixels, Profile, StreamHead, of
+from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels, Load
+from .pixels import Y20, Y24, Pixels
 from .size import RateControlled
 
 

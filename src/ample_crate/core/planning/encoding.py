@@ -173,7 +173,9 @@ def _level(row: PictureCodec, level: str | None) -> PictureFacts:
     return {row.levels.key: level if row.levels.named_with_profile else Fraction(level)}
 
 
-PictureEncoding = Annotated[RatedPicture | PictureByContent | PictureFixed, Field(discriminator="kind")]
+PictureEncoding = Annotated[
+    RatedPicture | PictureByContent | PictureFixed, Field(discriminator="kind")
+]
 
 
 class _Sound(Part):

@@ -10,10 +10,10 @@ from typing import cast
 from ..formats.levels import Level, Levels, Load
 from ..specs.rules import limits
 from ..units.values import show_bit_rate
+from .coding import Coding
 from .notes import NOTHING, Notes, caution
 from .request import Request
 from .steps import PictureFormat
-from .video import Coding
 
 REFUSED = "A player built to the level may refuse or stutter."
 

@@ -13,12 +13,12 @@ from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits
 from ..units.values import read_seconds, show_bit_count, show_bit_rate, show_bytes
 from .budget import OF_THE_FILE, Budget
+from .coding import Coding
 from .encoding import RatedPicture
 from .level import Claim, highest_allowed, load_of, plan_level
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .steps import PictureFormat
-from .video import Coding
 
 THE_PEAK = "the peak"
 

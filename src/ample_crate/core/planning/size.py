@@ -10,9 +10,9 @@ from fractions import Fraction
 
 from ..errors import Impossible
 from ..formats.size import FixedPerFrame, Frame, RateControlled
-from ..specs.rules import test
-from ..units.values import show_bit_rate
+from ..units.values import fraction, show_bit_rate
 from .budget import Budget, size_cap, sound_bytes_of
+from .coding import Coding, keeps_rate
 from .encoding import PictureByContent, PictureEncoding, PictureFixed
 from .notes import Notes, step
 from .plan import holding
@@ -20,7 +20,6 @@ from .rate_control import Gop, plan_gop, plan_rate
 from .request import Request
 from .steps import PictureFormat
 from .streams import AnySound, CopiedPicture
-from .video import Coding
 
 
 @dataclass(frozen=True)
@@ -45,7 +44,8 @@ def plan_size(
     Raises:
         Impossible: sound and wrapper alone fill the cap.
     """
-    rated = isinstance(coding.making.size, RateControlled)
+    model = coding.making.model(coding.profile)
+    rated = isinstance(model, RateControlled)
     gop = plan_gop(request, coding, f.rate) if rated else Gop(1, 0)
     frames = round(seconds * f.rate)
     cap, whose = size_cap(request.values, request.share)
@@ -59,8 +59,8 @@ def plan_size(
     if rated:
         encoding, notes = plan_rate(request, coding, f, gop, budget)
         return Sized(encoding, budget, notes)
-    if isinstance(coding.making.size, FixedPerFrame):
-        fixed, notes = _fixed(request, coding, coding.making.size, f)
+    if isinstance(model, FixedPerFrame):
+        fixed, notes = _fixed(request, coding, model, f)
         return Sized(fixed, budget, notes)
     content = PictureByContent(codec=coding.codec.key, profile=coding.profile)
     return Sized(content, budget, _by_content(coding))
@@ -91,22 +91,19 @@ def _fixed(
     Raises:
         Impossible: the profile does not hold the picture.
     """
-    frame = Frame(f.size, f.rate, f.fields is not None, f.chroma, f.depth)
+    frame = Frame(f.size, f.rate, f.fields, coding.pixels, f.pixel_aspect)
     sizes = model.sizes(coding.profile, frame)
     label = f"{coding.codec.label} {coding.profile}".strip()
     if not sizes:
-        scan = "in fields" if f.fields is not None else "in whole frames"
         raise Impossible(
-            f"{label} does not hold {f.size} {scan} with {f.depth} bit.",
-            f"It holds {model.says(coding.profile)}.",
+            f"{label} does not hold {frame}.", f"It holds {model.says(coding.profile)}."
         )
     rates = {size: int(8 * size * f.rate) for size in sizes}
-    rules = [r for r in request.spec.on("picture.bit_rate") if r.when is None]
-    fitting = [size for size in sizes if all(test(r)(rates[size]) for r in rules)]
+    fitting = [size for size in sizes if keeps_rate(request, rates[size])]
     chosen = request.values.chosen.get("picture.bit_rate")
     taken = (fitting or sizes)[-1]
     if chosen is not None:
-        taken = min(fitting or sizes, key=lambda size: abs(rates[size] - int(chosen)))
+        taken = min(fitting or sizes, key=lambda size: abs(rates[size] - fraction(chosen)))
     said = step(
         f"{label} at {show_bit_rate(rates[taken])}",
         "Every frame has the same bytes.",

@@ -3,16 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import cast
 
 from .. import formats
 from ..errors import Impossible
-from ..formats.codec import PictureCodec, PictureMaking, Pixels
 from ..formats.colour import colour_of
-from ..specs.rules import limits, test
-from ..units.parts import FieldOrder, field_order
+from ..formats.pixels import FINENESS, Pixels
 from ..units.values import Size
 from . import programme
+from .coding import Coding, fields_asked
 from .framing import plan_framing
 from .motion import plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -29,24 +27,6 @@ from .steps import (
 )
 from .streams import picture_after
 
-FINENESS = {"4:2:0": 0, "4:2:2": 1, "4:4:4": 2}
-
-
-@dataclass(frozen=True)
-class Coding:
-    """The codec and profile that are asked for, as far as they do not hang on the rate.
-
-    Attributes:
-        profile_level: where the spec asks for both in one.
-        pixels: how samples lie in what is made.
-    """
-
-    codec: PictureCodec
-    making: PictureMaking
-    profile: str
-    profile_level: str
-    pixels: Pixels
-
 
 @dataclass(frozen=True)
 class Video:
@@ -62,102 +42,6 @@ class Video:
         return picture_after(self.source, self.steps)
 
 
-def plan_coding(request: Request, wrapper: str) -> Coding:
-    """Settle codec and profile.
-
-    Raises:
-        Impossible: they cannot be made here, or not into this wrapper.
-    """
-    values = request.values
-    size: Size = values.get("picture.size")
-    key = _codec_key(request)
-    codec = formats.PICTURE.get(key)
-    making = codec.made if codec is not None else None
-    if codec is None or making is None:
-        raise Impossible(
-            f"The codec '{key}' cannot be made here.",
-            f"It can be one of {', '.join(formats.made_picture())}.",
-        )
-    _require_possible(codec, making, size, wrapper)
-    profile_level = str(values.get("picture.profile_level", "") or "")
-    profile = profile_level.split("@")[0] if profile_level else _profile(request, codec, making)
-    return Coding(codec, making, profile, profile_level, _pixels(request, codec, profile))
-
-
-def _require_possible(codec: PictureCodec, making: PictureMaking, size: Size, wrapper: str) -> None:
-    interval = codec.interval_lines(size)
-    if interval:
-        # Scaling the picture into those lines is the very thing that must not happen.
-        raise Impossible(
-            f"{size} has {interval} lines of vertical-interval data above the picture, which "
-            f"cannot be made here.",
-            "Take the picture alone, if the recipient allows it.",
-        )
-    if wrapper not in making.wrappers:
-        raise Impossible(
-            f"{codec.label} does not go into {formats.label(wrapper)} here.",
-            f"Ask for one of {', '.join(sorted(making.wrappers))}.",
-        )
-
-
-def _codec_key(request: Request) -> str:
-    """Settle the codec; of several that the spec allows and nobody chose from, one that is made
-    here.
-    """
-    made, values = formats.made_picture(), request.values
-    key = cast(str, values.get("picture.codec", formats.USUAL_PICTURE))
-    if key in made or "picture.codec" in values.chosen:
-        return key
-    listed = [r for r in request.spec.on("picture.codec") if r.rule.operator == "one_of"]
-    allowed = [str(value) for rule in listed for value in limits(rule)]
-    return next((one for one in allowed if one in made), key)
-
-
-def _profile(request: Request, codec: PictureCodec, making: PictureMaking) -> str:
-    """Settle the profile: where nobody asks, one that carries transparency if there is some."""
-    values, usual = request.values, making.usual
-    if request.spec.requirement("picture.profile") is not None:
-        return str(values.get("picture.profile", usual))
-    if _clear(request):
-        usual = next((p.name for p in codec.profiles if any(m.alpha for m in p.made)), usual)
-    return str(values.chosen.get("picture.profile", usual))
-
-
-def _clear(request: Request) -> bool:
-    """Say whether what is made is to have transparency: as asked, else as the master."""
-    have = bool(request.master.value("picture.alpha"))
-    return bool(request.values.get("picture.alpha", have))
-
-
-def _pixels(request: Request, codec: PictureCodec, profile: str) -> Pixels:
-    """Choose how samples lie: as the spec asks, with transparency where the master has some or the
-    spec asks, and no coarser than the master nor finer than need be.
-    """
-    layouts = codec.layouts(profile)
-    if not layouts:
-        raise Impossible(
-            f"{codec.label} has no profile '{profile}' here.",
-            f"It can be {', '.join(p.name for p in codec.profiles if p.made)}.",
-        )
-    clear, have = _clear(request), _fineness_of(request)
-
-    def misfit(one: Pixels) -> tuple[int, bool, int, int]:
-        asked = {"picture.chroma": one.chroma, "picture.bit_depth": one.depth}
-        broken = [r for key, v in asked.items() for r in request.spec.on(key) if not test(r)(v)]
-        chroma, depth = FINENESS.get(one.chroma, 0) - have[0], one.depth - have[1]
-        lost, gained = max(0, -chroma) + max(0, -depth), max(0, chroma) + max(0, depth)
-        return len(broken), one.alpha != clear, lost, gained
-
-    return min(layouts, key=misfit)
-
-
-def _fineness_of(request: Request) -> tuple[int, int]:
-    """Give how fine a master's chroma is, and its bits a sample."""
-    master = request.master
-    chroma = FINENESS.get(str(master.value("picture.chroma") or ""), 0)
-    return chroma, int(master.value("picture.bit_depth") or 8)
-
-
 def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -> Video:
     """Plan the picture's way from the master to the encoder.
 
@@ -167,7 +51,7 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     values, master = request.values, request.master
     size: Size = values.get("picture.size")
     rate = positive(values.get("motion.rate", source.format.rate), "frame rate")
-    motion = plan_motion(source.format, source.uneven, rate, _fields_asked(request, source))
+    motion = plan_motion(source.format, source.uneven, rate, fields_asked(request))
     turn, turned = _upright(programme.turned(master))
     steps: list[PictureStep] = [ToLimitedRange()] if source.format.full_range else []
     steps += [*motion.before, *turn]
@@ -189,20 +73,12 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     return Video(source.format, tuple(steps), notes)
 
 
-def _fields_asked(request: Request, source: Source) -> FieldOrder | None:
-    values = request.values
-    scan = str(values.get("motion.scan", "progressive"))
-    usual = source.format.fields or request.master.value("motion.field_order") or "none"
-    order = field_order(str(values.get("motion.field_order", usual)))
-    return (order or FieldOrder.UPPER) if scan == "interlaced" else None
-
-
 def _states_fields(coding: Coding, wrapper: str, fields: bool) -> None:
-    making = coding.making
-    if fields and not making.fields:
+    making, profile = coding.making, coding.codec.profile(coding.profile)
+    if fields and not (making.fields and (profile is None or profile.fields)):
         raise Impossible(
-            f"{coding.codec.label} in fields is not made here.",
-            "Ask for whole frames, or for another codec.",
+            f"{coding.codec.label} {coding.profile} in fields is not made here.",
+            "Ask for whole frames, or for another codec or profile.",
         )
     if fields and wrapper in making.whole_frames_in:
         others = sorted(making.wrappers - making.whole_frames_in)

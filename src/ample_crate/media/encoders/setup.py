@@ -16,7 +16,7 @@ from av.container import OutputContainer
 from av.packet import Packet
 from av.video.stream import VideoStream
 
-from ...core.formats.codec import Pixels
+from ...core.formats.pixels import Pixels
 from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat, SoundFormat
 from .. import wrappers
