@@ -18,6 +18,7 @@ from ample_crate.core.facts.properties import lookup
 from ample_crate.core.formats.codec import PictureCodec
 from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.formats.size import Amount, FixedPerFrame
+from ample_crate.core.formats.wrapper import Wrapper
 from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
@@ -58,20 +59,20 @@ def cases() -> Iterator[Case]:
         for profile in [p.name for p in codec.profiles] or [""]:
             for wrapper in sorted(codec.made.wrappers):
                 for pixels in codec.layouts(profile):
-                    yield from cases_of(codec, profile, pixels, wrapper)
+                    yield from cases_of(codec, profile, pixels, formats.WRAPPERS[wrapper])
 
 
-def cases_of(codec: PictureCodec, profile: str, pixels: Pixels, wrapper: str) -> Iterator[Case]:
+def cases_of(codec: PictureCodec, profile: str, pixels: Pixels, place: Wrapper) -> Iterator[Case]:
     """List how pictures whose samples lie so are made: small ones, or each that is held."""
     assert codec.made is not None
-    model = codec.made.model(profile)
+    model, wrapper = codec.made.model(profile, place.key), place.read_as
     held = model.holds(profile) if isinstance(model, FixedPerFrame) else ()
     for frame in held:
         if frame.pixels == pixels:
             order = None if frame.fields is None else frame.fields.value
             rate = frame.rate or Fraction(25)
             yield Case(codec.key, profile, pixels, wrapper, order, frame.size, rate, frame.aspect)
-    if not held:
+    if not held and not place.frames:
         yield Case(codec.key, profile, pixels, wrapper)
         if coded_in_fields(codec, profile, wrapper):
             yield Case(codec.key, profile, pixels, wrapper, "upper first")

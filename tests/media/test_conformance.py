@@ -18,6 +18,8 @@ from av.video.frame import VideoFrame
 from pymediainfo import MediaInfo
 
 from ample_crate.core import formats
+from ample_crate.core.formats.codec import PictureMaking
+from ample_crate.core.formats.levels import Load
 from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.planning.plan import amount_of
 from clips import Clip, moving_bar
@@ -78,7 +80,8 @@ def second_opinion(case: Case, file: Path) -> None:
     tracks = MediaInfo.parse(file).tracks
     video = next(t for t in tracks if t.track_type == "Video")
     assert video.format == NAMES[case.codec]
-    assert (video.width, video.height) == case.size
+    # Where lines lie above the picture, it tells the picture's too.
+    assert (video.width, int(video.sampled_height or video.height)) == case.size
     assert video.chroma_subsampling in (case.pixels.chroma, None)
     scans = {"Progressive"} if case.fields is None else {"Interlaced", "MBAFF"}
     assert video.scan_type in scans | {None}
@@ -92,9 +95,22 @@ def rewraps() -> Iterator[tuple[Case, str]]:
     for case in CASES:
         making = formats.PICTURE[case.codec].made
         assert making is not None
-        places = sorted(making.wrappers - (making.whole_frames_in if case.fields else set()))
+        places = sorted(places_of(case, making))
         if case.wrapper == places[0] or case.profile == making.usual:
             yield from ((case, wrapper) for wrapper in places)
+
+
+def places_of(case: Case, making: PictureMaking) -> set[str]:
+    """List the wrappers that coded frames of a case are put into."""
+    away = making.whole_frames_in if case.fields else set()
+    levels = formats.PICTURE[case.codec].levels
+    for wrapper, untold in levels.untold.items() if levels is not None else ():
+        level = levels.lowest(Load(case.size, case.rate), profile=case.profile)
+        away |= {wrapper} if level is not None and level.name in untold else set()
+    kind = {w: formats.kind_of_wrapper(w, case.codec, case.size) for w in making.wrappers}
+    return {
+        w for w, k in kind.items() if not formats.WRAPPERS[w].kind_of and k in making.wrappers
+    } - away
 
 
 @pytest.fixture(scope="module")

@@ -179,7 +179,9 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     if place is not None and place.tagged and tag.isprintable():
         values["picture.tag"] = tag or None
     values["picture.codec_string"] = _codec_string(context, row, values)
-    order = names.FIELD_ORDER.get(_code(context.field_order))
+    second_first = place is not None and place.second_first
+    orders = names.FIELD_ORDER_SECOND_FIRST if second_first else names.FIELD_ORDER
+    order = orders.get(_code(context.field_order))
     if order is not None:
         values["motion.scan"] = "progressive" if order == "none" else "interlaced"
         values["motion.field_order"] = order

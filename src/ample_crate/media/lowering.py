@@ -57,7 +57,7 @@ def _named(f: PictureFormat) -> Chain:
     matrix, primaries, transfer = colour_names(f)
     modes = {None: "prog", FieldOrder.UPPER: "tff", FieldOrder.LOWER: "bff"}
     colour = f"colorspace={matrix}:color_primaries={primaries}:color_trc={transfer}"
-    aspect = f.pixel_aspect
+    aspect = f.sample_aspect
     return [
         ("format", pixels_of(f)),
         ("setparams", f"field_mode={modes[f.fields]}:range=limited:{colour}"),
@@ -99,6 +99,10 @@ def _scale(step: steps.Scale, before: PictureFormat) -> Chain:
 def _pad(step: steps.Pad, before: PictureFormat) -> Chain:
     colour = "black@0" if before.alpha else "black"
     return [("pad", f"{step.width}:{step.height}:{step.x}:{step.y}:color={colour}")]
+
+
+def _lines_above(step: steps.LinesAbove, before: PictureFormat) -> Chain:
+    return [("pad", f"{before.width}:{before.height + step.lines}:0:{step.lines}:color=black")]
 
 
 def _colour(step: steps.Colour, before: PictureFormat) -> Chain:
@@ -154,6 +158,7 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.Retime: _retime,
     steps.Turn: _turn,
     steps.Crop: _crop,
+    steps.LinesAbove: _lines_above,
     steps.Scale: _scale,
     steps.Pad: _pad,
     steps.PixelAspect: _nothing,

@@ -44,6 +44,9 @@ TRANSFER = {
 }
 RANGE = {1: "limited", 2: "full"}
 FIELD_ORDER = {1: "none", 2: "upper first", 3: "lower first", 4: "upper first", 5: "lower first"}
+# The library's 4 and 5 have the field that is stored first shown last. MOV means by them that lines
+# are interleaved, and MXF that the second of two fields is the one shown first (ST 377-1).
+FIELD_ORDER_SECOND_FIRST = FIELD_ORDER | {4: "lower first", 5: "upper first"}
 LAYOUTS = {"5.1(side)": "5.1", "1 channels": "mono", "2 channels": "stereo", "downmix": "stereo"}
 PROFILES = {"constrained baseline": "baseline", "lc": "LC"}
 

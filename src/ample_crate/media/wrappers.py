@@ -37,6 +37,7 @@ ROWS: dict[str, Library] = {
     "mpeg-ps": Library(("mpeg",), "vob", {"packetsize": "2048", "preload": "500000"}),
     "mpeg-ts": Library(("mpegts",), "mpegts"),
     "mxf": Library(("mxf",), "mxf"),
+    "mxf d10": Library(muxer="mxf_d10"),
     "avi": Library(("avi",)),
     # Over 4 GiB the sizes of the header no longer hold: then it is written as RF64.
     "wav": Library(("wav", "w64"), "wav", {"rf64": "auto"}),

@@ -109,7 +109,7 @@ class Copier:
             self._stream.rate = copied.format.rate
             context = self._stream.codec_context
             assert isinstance(context, VideoCodecContext)
-            context.sample_aspect_ratio = copied.format.pixel_aspect
+            context.sample_aspect_ratio = copied.format.sample_aspect
             if copied.format.alpha and formats.PICTURE[copied.codec].alpha_decoder:
                 # What is clear lies beside the frames, which only this mark tells of.
                 self._stream.metadata["alpha_mode"] = "1"

@@ -11,6 +11,7 @@ from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.steps import LinesAbove, Scale
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.specs.specfile import parse
 from ample_crate.core.units.values import Size
@@ -207,7 +208,13 @@ def test_lines_above_the_picture_are_never_made_by_scaling_into_them() -> None:
     usual = plan_route(master_facts(motion_rate=Fraction(30000, 1001)), spec)
     assert usual.plan is not None and usual.plan.picture.format.height == 480
     lines = plan_route(master_facts(), spec, {"either.frame": "with the vertical interval"})
-    assert lines.plan is None and "32 lines of vertical-interval data" in lines.cautions[-1].what
+    assert lines.plan is not None
+    made = lines.plan.picture
+    scaled = next(s for s in made.steps if isinstance(s, Scale))
+    assert scaled.height == 480 and made.steps[-1] == LinesAbove(lines=32)
+    assert made.format.size == Size(720, 512) and made.format.above == 32
+    assert lines.facts.value("picture.interval_lines") == 32
+    assert lines.facts.value("picture.display_aspect") == Fraction(16, 9)
 
 
 def test_a_spec_for_sound_alone_leaves_the_picture_out() -> None:

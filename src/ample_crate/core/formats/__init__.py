@@ -64,6 +64,14 @@ def read_as(name: str) -> str:
     return _READ_AS.get(name, name)
 
 
+def kind_of_wrapper(wrapper: str, codec: str, size: Size) -> str:
+    """Give the kind of a wrapper that a picture is put into; the wrapper itself where it has none
+    for it.
+    """
+    kinds = (w for w in WRAPPERS.values() if w.kind_of == wrapper)
+    return next((w.key for w in kinds if size in w.frames.get(codec, ())), wrapper)
+
+
 def carried_in(codec: PictureCodec | SoundCodec) -> frozenset[str] | None:
     """List the wrappers with a standard place for a codec; None where that is not known here."""
     if codec.wrappers is None:

@@ -57,7 +57,8 @@ class PictureMaking:
         fields: whether fields are made of it here at all.
         layouts: how samples lie in what is made, of a codec without profiles that files name.
         unstated: gives the properties that neither a profile's stream nor a wrapper states.
-        size: how the size comes about; `sizes` of the profiles in which it does otherwise.
+        size: how the size comes about; `sizes` by the profiles, or kinds of wrappers, in which it
+            does otherwise.
         speed: millions of luma samples a second on two cores, until past runs tell (common
             practice).
     """
@@ -72,9 +73,9 @@ class PictureMaking:
     sizes: Mapping[str, SizeModel] = field(default_factory=dict)
     unstated: Callable[[str, str], frozenset[str]] = lambda profile, wrapper: frozenset()
 
-    def model(self, profile: str) -> SizeModel:
-        """Say how the size of a profile comes about."""
-        return self.sizes.get(profile, self.size)
+    def model(self, profile: str, wrapper: str = "") -> SizeModel:
+        """Say how the size of a profile comes about, and in a wrapper."""
+        return self.sizes.get(wrapper) or self.sizes.get(profile) or self.size
 
 
 class StreamHead(NamedTuple):
@@ -122,7 +123,7 @@ class PictureCodec:
         sliced: whether its frames have slices that a decoder can tell apart.
         least_slices: slices that a frame has at least, by its size and whether it is interlaced.
         names_buffer: whether its streams name their rate buffer: always, where it is asked, never.
-        buffer_unit: bits in whose multiples they name it.
+        buffer_unit, rate_unit: bits, and b/s, in whose multiples they name it and what fills it.
         shapes: display aspects that it can state; None where it states pixel aspects.
         interval: frame sizes with lines of vertical-interval data above the picture, and how many.
         file_head: where the head of a file tells more than the codec library reads.
@@ -154,6 +155,7 @@ class PictureCodec:
     least_slices: Callable[[Size, bool], int] | None = None
     names_buffer: Literal["always", "asked", ""] = ""
     buffer_unit: int = 1
+    rate_unit: int = 1
     shapes: frozenset[Fraction] | None = None
     interval: Mapping[Size, int] = field(default_factory=dict)
     file_head: FileHead | None = None

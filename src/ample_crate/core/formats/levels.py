@@ -70,6 +70,7 @@ class Levels:
         also: other writings of levels, by name.
         number: gives a level from the number that the codec library reads, which depends on the
             profile.
+        untold: levels, by wrapper, that cannot be told in it.
     """
 
     source: str
@@ -80,6 +81,7 @@ class Levels:
     fields_source: str = ""
     also: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     number: Callable[[str, int], str | None] | None = None
+    untold: Mapping[str, frozenset[str]] = field(default_factory=dict)
 
     @property
     def key(self) -> str:
@@ -95,10 +97,16 @@ class Levels:
         return self.by_name(f"{float(number):g}", profile)
 
     def lowest(
-        self, load: Load, bit_rate: int = 0, profile: str = "", main_tier: bool = False
+        self,
+        load: Load,
+        bit_rate: int = 0,
+        profile: str = "",
+        main_tier: bool = False,
+        wrapper: str = "",
     ) -> Level | None:
         """Find the lowest level that holds a picture at a bit rate, or None where none does."""
-        for level in self.mine(profile):
+        untold = self.untold.get(wrapper, frozenset())
+        for level in (v for v in self.mine(profile) if v.name not in untold):
             held = level.holds(load) and (level.fields or not load.interlaced)
             tier = level.main_tier if main_tier else None
             if held and bit_rate <= (level.bit_rate if tier is None else tier):

@@ -9,7 +9,11 @@ from .codec import SoundCodec, SoundMaking, of
 PLACES = of("mov", "mxf", "avi", "matroska", "wav", "aiff", "gxf", "mp4")
 RATES, CHANNELS = frozenset({44100, 48000, 96000}), frozenset({1, 2, 6, 8})
 # The least significant byte first, as most put it; AIFF and MOV take the other order.
-MADE = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "mxf", "matroska", "mp4", "wav"))
+MADE = SoundMaking(
+    RATES,
+    CHANNELS | {4},
+    wrappers=of("mov", "mxf", "mxf d10", "matroska", "mp4", "wav"),
+)
 MADE_BIG_ENDIAN = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "aiff"))
 MADE_DEEP = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "matroska", "wav"))
 ALSO = ("PCM", "LPCM", "linear PCM", "uncompressed")

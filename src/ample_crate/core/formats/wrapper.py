@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from math import ceil
 
+from ..units.values import Size
 from .size import Amount
 
 
@@ -71,6 +72,11 @@ class Wrapper:
         trims: whether it tells a decoder how many samples to leave out at the end, where the coder
             knows.
         tick: unit of its time stamps in seconds; None where they are exact.
+        second_first: whether, of fields that are stored in another order than they are shown, it
+            means the two themselves; else the lines of a frame.
+        kind_of: the wrapper as which files of this kind are read; empty where that is its own.
+        frames: the pictures, by codec, for which this kind is taken.
+        one_track: channels that its only sound track may have; empty where it has any tracks.
         states: values that it states by another's name, by property.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
     """
@@ -97,5 +103,14 @@ class Wrapper:
     primes: bool = False
     trims: bool = False
     tick: Fraction | None = None
+    second_first: bool = False
+    kind_of: str = ""
+    frames: Mapping[str, frozenset[Size]] = field(default_factory=dict)
+    one_track: frozenset[int] = frozenset()
     states: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent
+
+    @property
+    def read_as(self) -> str:
+        """Give the key of the wrapper that files of it are read as."""
+        return self.kind_of or self.key

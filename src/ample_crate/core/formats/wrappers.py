@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 from math import ceil
 
+from ..units.values import Size
 from .size import Amount
 from .wrapper import Contents, Wrapper
 
@@ -48,6 +49,20 @@ def _klv(contents: Contents, payload: int) -> Amount:
     head = PARTITIONS + 700 * contents.tracks
     fills = (KLV, KLV + GRID // 2, KLV + GRID)
     return Amount(*(head + contents.frames * (package + fill) for fill in fills))
+
+
+# SMPTE ST 331: eight channels of 32 bit a sample, however many are used, after a head of 4 bytes.
+AES_HEAD, AES_SAMPLE, HERTZ = 4, 32, 48_000
+
+
+def _d10(contents: Contents, payload: int) -> Amount:
+    """Estimate a D-10 file (SMPTE ST 386): content packages of one size."""
+    frames = contents.frames or 1
+    picture = (payload - sum(contents.sound_bytes)) // frames
+    sound = AES_HEAD + AES_SAMPLE * ceil(HERTZ * contents.seconds / frames)
+    package = SYSTEM_ITEM + picture + _filled(picture) + sound + _filled(sound)
+    own = frames * package - payload
+    return Amount(own + PARTITIONS // 2, own + PARTITIONS * 4 // 5, own + 2 * PARTITIONS)
 
 
 def _filled(size: int) -> int:
@@ -110,9 +125,24 @@ WRAPPERS = (
         "MXF",
         ".mxf",
         patterns=True,
+        second_first=True,
         names_speakers=False,
         states=TRANSFERS,
         own_bytes=_klv,
+        made=True,
+    ),
+    Wrapper(
+        "mxf d10",
+        "D-10 in MXF",
+        ".mxf",
+        kind_of="mxf",
+        frames={"mpeg2video": frozenset({Size(720, 608), Size(720, 512)})},
+        one_track=frozenset({4, 8}),
+        patterns=True,
+        second_first=True,
+        names_speakers=False,
+        states=TRANSFERS,
+        own_bytes=_d10,
         made=True,
     ),
     Wrapper(

@@ -14,7 +14,6 @@ from ..formats.pixels import FINENESS, Pixels
 from ..formats.size import FixedPerFrame, Frame
 from ..specs.rules import limits, test
 from ..units.parts import FieldOrder, field_order
-from ..units.values import Size
 from .request import Request, positive
 
 
@@ -41,8 +40,7 @@ def plan_coding(request: Request, wrapper: str) -> Coding:
         Impossible: they cannot be made here, or not into this wrapper.
     """
     values = request.values
-    size: Size = values.get("picture.size")
-    key = _codec_key(request)
+    key = codec_key(request)
     codec = formats.PICTURE.get(key)
     making = codec.made if codec is not None else None
     if codec is None or making is None:
@@ -50,29 +48,21 @@ def plan_coding(request: Request, wrapper: str) -> Coding:
             f"The codec '{key}' cannot be made here.",
             f"It can be one of {', '.join(formats.made_picture())}.",
         )
-    _require_possible(codec, making, size, wrapper)
+    _require_possible(codec, making, wrapper)
     profile_level = str(values.get("picture.profile_level", "") or "")
     profile = profile_level.split("@")[0] if profile_level else _profile(request, codec, making)
     return Coding(codec, making, profile, profile_level, _pixels(request, codec, making, profile))
 
 
-def _require_possible(codec: PictureCodec, making: PictureMaking, size: Size, wrapper: str) -> None:
-    interval = codec.interval_lines(size)
-    if interval:
-        # Scaling the picture into those lines is the very thing that must not happen.
-        raise Impossible(
-            f"{size} has {interval} lines of vertical-interval data above the picture, which "
-            f"cannot be made here.",
-            "Take the picture alone, if the recipient allows it.",
-        )
+def _require_possible(codec: PictureCodec, making: PictureMaking, wrapper: str) -> None:
     if wrapper not in making.wrappers:
         raise Impossible(
             f"{codec.label} does not go into {formats.label(wrapper)} here.",
-            f"Ask for one of {', '.join(sorted(making.wrappers))}.",
+            f"Ask for one of {', '.join(sorted(map(formats.label, making.wrappers)))}.",
         )
 
 
-def _codec_key(request: Request) -> str:
+def codec_key(request: Request) -> str:
     """Settle the codec; of several that the spec allows and nobody chose from, one that is made
     here.
     """

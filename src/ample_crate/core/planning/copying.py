@@ -11,7 +11,10 @@ from fractions import Fraction
 from .. import formats
 from ..facts import Facts
 from ..facts.properties import lookup, track_key
-from ..formats.codec import PictureCodec, SoundCodec
+from ..formats.codec import PictureCodec, PictureMaking, SoundCodec
+from ..formats.pixels import Pixels
+from ..formats.size import FixedPerFrame, Frame
+from ..units.parts import field_order
 from ..units.values import show_bytes
 from . import programme
 from .budget import size_cap
@@ -135,6 +138,13 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         yield Obstacle(
             "motion.scan", f"{formats.label(wrapper)} would call its fields whole frames.", True
         )
+    level = row.levels and master.value(row.levels.key)
+    if row.levels is not None and level in row.levels.untold.get(wrapper, ()):
+        untold = f"{formats.label(wrapper)} has no label for {level}."
+        yield Obstacle(row.levels.key, untold, True)
+    if not _even_enough(master, making, wrapper):
+        uneven = f"Its frames do not have the bytes that all have in {formats.label(wrapper)}."
+        yield Obstacle("picture.bit_rate", uneven, True)
     if programme.turned(master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
     yield from _loose(request)
@@ -148,6 +158,20 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         if key.startswith(PICTURE):
             yield Obstacle(key, f"Its header is wrong about the {lookup(key).label}.")
     yield from _range(request)
+
+
+def _even_enough(master: Facts, making: PictureMaking | None, wrapper: str) -> bool:
+    """Say whether coded frames have the bytes that a kind of wrapper wants of all."""
+    model = making.sizes.get(wrapper) if making is not None else None
+    size, rate = master.value("picture.size"), master.fraction("motion.rate")
+    if not isinstance(model, FixedPerFrame) or size is None or not rate:
+        return True
+    pixels = Pixels(
+        str(master.value("picture.chroma")), int(master.value("picture.bit_depth") or 8)
+    )
+    order = field_order(master.value("motion.field_order"))
+    held = model.sizes(str(master.value("picture.profile")), Frame(size, rate, order, pixels))
+    return master.value("picture.bit_rate") in {int(8 * bytes * rate) for bytes in held}
 
 
 def _loose(request: Request) -> Iterator[Obstacle]:
@@ -221,8 +245,11 @@ def _sound(request: Request, wrapper: str, count: int) -> _Answer:
     tracks = _tracks(request, count)
     facts = request.all_sound
     rows = [formats.SOUND.get(str(facts.value(track_key("sound.codec", n)))) for n in tracks]
-    most = formats.WRAPPERS[wrapper].channels
-    few = all(int(facts.value(track_key("sound.channels", n)) or 0) <= most for n in tracks)
+    place = formats.WRAPPERS[wrapper]
+    counts = [int(facts.value(track_key("sound.channels", n)) or 0) for n in tracks]
+    few = all(count <= place.channels for count in counts)
+    if place.one_track:
+        few = len(counts) == 1 and counts[0] in place.one_track
     known = [row for row in rows if row is not None and few and wrapper in formats.made_in(row)]
     if not tracks or len(known) < len(rows):
         if chosen != "copied":

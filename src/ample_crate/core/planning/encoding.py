@@ -143,10 +143,15 @@ class PictureByContent(_Picture):
 
 
 class PictureFixed(_Picture):
-    """Picture whose frames all have the same bytes."""
+    """Picture whose frames all have the same bytes.
+
+    Attributes:
+        level: as the codec names it; None where it has none.
+    """
 
     kind: Literal["fixed per frame"] = "fixed per frame"
     passes: Literal[1] = 1
+    level: str | None = None
     frame_bytes: int
     gop: Literal[1] = 1
 
@@ -156,8 +161,13 @@ class PictureFixed(_Picture):
 
     def facts(self, f: PictureFormat) -> PictureFacts:
         """Give the facts that it adds to those of the format, or changes of them."""
-        bits = 8 * self.frame_bytes
+        bits, row = 8 * self.frame_bytes, self.row
+        slices = row.least_slices
         return {
+            **_level(row, self.level),
+            "picture.vbv": bits if row.names_buffer == "always" else None,
+            "picture.vbv_rate": self._named_rate(f) if row.names_buffer == "always" else None,
+            "picture.slices": slices(f.size, f.fields is not None) if slices else None,
             "picture.bit_rate": int(bits * f.rate),
             "picture.peak_bit_rate": bits * ceil(f.rate),
             "picture.rate_mode": "constant",
@@ -165,6 +175,10 @@ class PictureFixed(_Picture):
             "motion.longest_gop": 1,
             "motion.b_frames": 0,
         }
+
+    def _named_rate(self, f: PictureFormat) -> int:
+        unit = self.row.rate_unit
+        return -(-int(8 * self.frame_bytes * f.rate) // unit) * unit
 
 
 def _level(row: PictureCodec, level: str | None) -> PictureFacts:

@@ -6,12 +6,11 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import cast
 
-from .. import formats
 from ..units import geometry
 from ..units.values import Size
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request, positive
-from .steps import Crop, Pad, PictureFormat, PictureStep, Scale
+from .steps import Crop, LinesAbove, Pad, PictureFormat, PictureStep, Scale
 
 WORDS = {
     "pad": "Bars are added",
@@ -22,28 +21,34 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Framing:
-    """What is done to the frame, with the colour in between; and the pixel aspect that is asked
-    for.
+    """What is done to the frame, with the colour in between, and at the end; and the pixel aspect
+    that is asked for.
     """
 
     steps: tuple[PictureStep, ...]
     bars: tuple[PictureStep, ...]
+    above: tuple[PictureStep, ...]
     aspect: Fraction
     notes: Notes
 
 
-def plan_framing(request: Request, have: PictureFormat, size: Size, line_step: int) -> Framing:
+def plan_framing(
+    request: Request, have: PictureFormat, size: Size, above: int, line_step: int
+) -> Framing:
     """Plan how the master's frame becomes the one asked for.
 
     Args:
         request: what is planned.
         have: the upright master's picture.
         size: the frame asked for.
+        above: of its lines, those with vertical-interval data above the picture.
         line_step: rows come in this step, as `geometry.fit` has it.
     """
-    interval = formats.interval_lines(request.master.value("picture.codec"), have.size)
-    lines = Size(have.width, have.height - interval)
+    size = Size(size.width, size.height - above)
     aspect = _pixel_aspect(request, size)
+    if above and have.above == above and have.picture_size == size and have.fields is not None:
+        return Framing((), (), (), aspect, _kept(above))
+    interval, lines = have.above, have.picture_size
     framing = cast(geometry.Framing, request.values.framing)
     fitted = geometry.fit(
         geometry.Frame(lines, have.pixel_aspect),
@@ -56,10 +61,12 @@ def plan_framing(request: Request, have: PictureFormat, size: Size, line_step: i
         fitted = replace(fitted, crop=replace(fitted.crop, y=fitted.crop.y + interval))
     notes = in_all(
         _interval(interval),
+        _made(above),
         _resized(lines, size, aspect),
         _reshaped(fitted, geometry.Frame(lines, have.pixel_aspect), aspect, framing),
     )
-    return Framing(_steps(fitted, have.size), _bars(fitted), aspect, notes)
+    added = (LinesAbove(lines=above),) if above else ()
+    return Framing(_steps(fitted, have.size), _bars(fitted), added, aspect, notes)
 
 
 def _pixel_aspect(request: Request, size: Size) -> Fraction:
@@ -104,6 +111,26 @@ def _interval(lines: int) -> Notes:
         f"The {lines} lines above the picture are cut",
         "They carry vertical-interval data, not picture.",
         "picture.size",
+    )
+
+
+def _kept(lines: int) -> Notes:
+    return step(
+        f"The {lines} lines above the picture are kept",
+        "They carry vertical-interval data, which the recipient's frame has too.",
+        "picture.interval_lines",
+    )
+
+
+def _made(lines: int) -> Notes:
+    if not lines:
+        return NOTHING
+    return step(
+        f"{lines} black lines above the picture",
+        "The recipient's frame has vertical-interval data there, of which the master has none; the "
+        "picture is not touched.",
+        "picture.size",
+        "picture.interval_lines",
     )
 
 

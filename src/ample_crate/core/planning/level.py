@@ -20,11 +20,14 @@ REFUSED = "A player built to the level may refuse or stutter."
 
 @dataclass(frozen=True)
 class Claim:
-    """What weighs on a level: the picture, its rate in b/s, the least rate that is asked."""
+    """What weighs on a level: the picture, its rate in b/s, the least rate that is asked; and the
+    wrapper that tells the level.
+    """
 
     load: Load
     rate: int
     floor: Fraction | None
+    wrapper: str
 
 
 def load_of(f: PictureFormat, kept: int) -> Load:
@@ -55,7 +58,7 @@ def _by_number(
     request: Request, levels: Levels, coding: Coding, claim: Claim
 ) -> tuple[Level | None, Notes]:
     top = highest_allowed(request, coding)
-    needed = levels.lowest(claim.load, claim.rate, coding.profile)
+    needed = levels.lowest(claim.load, claim.rate, coding.profile, wrapper=claim.wrapper)
     requirement = request.spec.requirement("picture.level")
     chosen = needed
     if requirement is not None and requirement.rule.operator == "is":
@@ -113,7 +116,7 @@ def _with_profile(levels: Levels, coding: Coding, claim: Claim) -> tuple[Level |
     holds it.
     """
     asked = levels.by_name(coding.profile_level) if coding.profile_level else None
-    level = asked or levels.lowest(claim.load, claim.rate, coding.profile)
+    level = asked or levels.lowest(claim.load, claim.rate, coding.profile, wrapper=claim.wrapper)
     if level is None:
         return None, caution(
             "picture.profile_level",

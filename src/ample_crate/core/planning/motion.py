@@ -20,7 +20,11 @@ class Motion:
 
 
 def plan_motion(
-    source: PictureFormat, uneven: bool, rate: Fraction, fields: FieldOrder | None
+    source: PictureFormat,
+    uneven: bool,
+    rate: Fraction,
+    fields: FieldOrder | None,
+    untouched: bool = False,
 ) -> Motion:
     """Plan the way from the master's motion to the asked one.
 
@@ -33,10 +37,13 @@ def plan_motion(
         uneven: whether its frames do not last equally long.
         rate: frames a second asked for (an interlaced 25 has 50 fields).
         fields: which field is to be first; None for whole frames.
+        untouched: whether nothing else moves a line of the picture.
     """
     if fields is None:
         return _to_frames(source, uneven, rate)
     if source.fields is not None:
+        if untouched and source.fields is fields and source.rate == rate and not uneven:
+            return Motion(notes=_LEFT)
         return _fields_to_fields(source, source.fields, uneven, rate, fields)
     if source.rate == 2 * rate and not uneven:
         return Motion(
@@ -80,6 +87,14 @@ def _half_of_the_motion(have: Fraction) -> Notes:
         f"{double} to {float(have):g} a second",
         f"If the recipient takes {double} fps, ask for it: all motion is kept.",
     )
+
+
+_LEFT = step(
+    "Fields left as they are",
+    "Nothing moves a line of the picture, so neither field is touched.",
+    "motion.scan",
+    "motion.field_order",
+)
 
 
 def _fields_to_fields(

@@ -62,7 +62,7 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
     for key, names in wrapper.states.items():
         values[key] = names.get(str(values.get(key)), values.get(key))
     values |= {
-        "file.wrapper": file.wrapper,
+        "file.wrapper": wrapper.read_as,
         "file.size": amount_of(plan, number).expected,
         "file.duration": ends,
         "file.index_in_front": file.index_in_front if wrapper.index else None,
@@ -80,9 +80,9 @@ def picture_facts(picture: MadePicture, wrapper: Wrapper, frames: int) -> Values
         "picture.profile": encoding.profile or None,
         "picture.size": f.size,
         "picture.rotation": 0,
-        "picture.interval_lines": row.interval_lines(f.size) if row.interval else None,
+        "picture.interval_lines": f.above if row.interval else None,
         "picture.pixel_aspect": f.pixel_aspect,
-        "picture.display_aspect": geometry.display_aspect(f.size, f.pixel_aspect),
+        "picture.display_aspect": geometry.display_aspect(f.picture_size, f.pixel_aspect),
         "picture.chroma": f.chroma,
         "picture.bit_depth": f.depth,
         "picture.alpha": f.alpha,
@@ -102,7 +102,7 @@ def picture_facts(picture: MadePicture, wrapper: Wrapper, frames: int) -> Values
 
 def _unstated(row: PictureCodec, profile: str, wrapper: Wrapper) -> Values:
     making = row.made
-    return {} if making is None else dict.fromkeys(making.unstated(profile, wrapper.key))
+    return {} if making is None else dict.fromkeys(making.unstated(profile, wrapper.read_as))
 
 
 def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, frames: int) -> Values:
@@ -111,6 +111,9 @@ def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, fram
     values: Values = {key: master.value(key) for key in mine}
     peak = master.value("picture.peak_bit_rate")
     if not _alike(wrapper, master):
+        source = formats.WRAPPERS.get(str(master.value("file.wrapper")))
+        # What only the wrapper called so, the coded frames call by their own name.
+        values |= dict.fromkeys(source.states if source is not None else ())
         # What another wrapper writes before each frame is counted too.
         values["picture.rate_deviation"] = None
         if peak is not None:
@@ -122,7 +125,9 @@ def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, fram
 def _alike(wrapper: Wrapper, master: Facts) -> bool:
     """Say whether a file is put into a wrapper that does as its own does."""
     source = formats.WRAPPERS.get(str(master.value("file.wrapper")))
-    return source is not None and (source == wrapper or (source.boxes and wrapper.boxes))
+    return source is not None and (
+        source.key == wrapper.read_as or (source.boxes and wrapper.boxes)
+    )
 
 
 def copied_sound(sound: CopiedSound, wrapper: Wrapper, master: Facts) -> Values:

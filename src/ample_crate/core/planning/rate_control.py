@@ -110,7 +110,7 @@ def plan_rate(
     request: Request, coding: Coding, f: PictureFormat, gop: Gop, budget: Budget
 ) -> tuple[RatedPicture, Notes]:
     """Settle the picture's bit rate, ceiling, buffer and level."""
-    model = coding.making.size
+    model = coding.making.model(coding.profile)
     assert isinstance(model, RateControlled)
     asked, usual = rate_asked(request), model.usual(f.size, f.rate)
     spec = request.spec
@@ -118,7 +118,7 @@ def plan_rate(
     target, solved = _target(request, asked, usual, highest_allowed(request, coding), budget)
     flow = _buffered(request, asked, _flow(request, asked, target, f.rate, budget), f.rate)
     flow = _named(coding, flow, f.rate) if named else flow
-    claim = Claim(load_of(f, gop.kept), flow.rate, asked.floor)
+    claim = Claim(load_of(f, gop.kept), flow.rate, asked.floor, budget.wrapper)
     level, out_of_level = plan_level(request, coding, claim)
     flow = _within(level, flow)
     encoding = RatedPicture(

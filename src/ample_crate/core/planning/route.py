@@ -23,7 +23,7 @@ from . import programme
 from .budget import Budget, size_cap
 from .checks import at_odds, over_cap
 from .choices import open_choices
-from .coding import plan_coding
+from .coding import codec_key, plan_coding
 from .copying import Copies, plan_copies
 from .files import plan_file, wrapper_asked
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -149,6 +149,9 @@ def _after(notes: Notes) -> Iterator[None]:
 def _plan(request: Request, notes: Notes) -> Route:
     """Plan how everything is encoded, and then what is copied instead."""
     wrapper = wrapper_asked(request)
+    size = request.values.get("picture.size")
+    if size is not None:
+        wrapper = formats.kind_of_wrapper(wrapper, codec_key(request), size)
     copies = plan_copies(request, wrapper, count_tracks(request))
     ways: dict[str, Way] = dict.fromkeys(copies.ways, "encoded")
     encoding = Copies(ways=ways)

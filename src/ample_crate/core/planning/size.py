@@ -14,6 +14,7 @@ from ..units.values import fraction, show_bit_rate
 from .budget import Budget, size_cap, sound_bytes_of
 from .coding import Coding, keeps_rate
 from .encoding import PictureByContent, PictureEncoding, PictureFixed
+from .level import Claim, load_of, plan_level
 from .notes import Notes, step
 from .plan import holding
 from .rate_control import Gop, plan_gop, plan_rate
@@ -44,7 +45,7 @@ def plan_size(
     Raises:
         Impossible: sound and wrapper alone fill the cap.
     """
-    model = coding.making.model(coding.profile)
+    model = coding.making.model(coding.profile, wrapper)
     rated = isinstance(model, RateControlled)
     gop = plan_gop(request, coding, f.rate) if rated else Gop(1, 0)
     frames = round(seconds * f.rate)
@@ -60,7 +61,7 @@ def plan_size(
         encoding, notes = plan_rate(request, coding, f, gop, budget)
         return Sized(encoding, budget, notes)
     if isinstance(model, FixedPerFrame):
-        fixed, notes = _fixed(request, coding, model, f)
+        fixed, notes = _fixed(request, coding, model, f, wrapper)
         return Sized(fixed, budget, notes)
     content = PictureByContent(codec=coding.codec.key, profile=coding.profile)
     return Sized(content, budget, _by_content(coding))
@@ -84,7 +85,7 @@ def copy_budget(
 
 
 def _fixed(
-    request: Request, coding: Coding, model: FixedPerFrame, f: PictureFormat
+    request: Request, coding: Coding, model: FixedPerFrame, f: PictureFormat, wrapper: str
 ) -> tuple[PictureFixed, Notes]:
     """Choose the bytes of a frame: as the rate that is asked needs, else the most.
 
@@ -111,7 +112,15 @@ def _fixed(
         "picture.profile",
         "picture.bit_rate",
     )
-    return PictureFixed(codec=coding.codec.key, profile=coding.profile, frame_bytes=taken), said
+    claim = Claim(load_of(f, 1), rates[taken], None, wrapper)
+    level, out_of_level = plan_level(request, coding, claim)
+    fixed = PictureFixed(
+        codec=coding.codec.key,
+        profile=coding.profile,
+        level=coding.profile_level or (level.name if level is not None else None),
+        frame_bytes=taken,
+    )
+    return fixed, said + out_of_level
 
 
 def _by_content(coding: Coding) -> Notes:

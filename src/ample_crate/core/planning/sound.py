@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from .. import formats
 from ..facts import Facts
 from ..facts.properties import track_key
 from ..specs.rules import test
@@ -48,6 +49,8 @@ def plan_sound(
     """
     tracks = int(request.master.value("sound.tracks") or 0)
     count = count_tracks(request)
+    if count and formats.WRAPPERS[wrapper].one_track:
+        count = 1
     if count == 0:
         left_out = step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return Sound(notes=left_out if tracks else NOTHING)
@@ -56,10 +59,10 @@ def plan_sound(
     coding = plan_sound_coding(request, wrapper, count)
     if not tracks:
         made, notes = _silence(coding, count, seconds)
-    elif count == 1:
+    elif count == 1 and not formats.WRAPPERS[wrapper].one_track:
         made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
-        made, notes = _several(request, coding, count, seconds)
+        made, notes = _several(request, coding, wrapper, count, seconds)
     said = in_all(_length(request.master), _coded(coding, count))
     fewer = fewer_bits(request, coding.encoding) if tracks else NOTHING
     return Sound(made, in_all(coding.notes, notes, said, fewer))
@@ -155,20 +158,16 @@ def _from_tracks(
 
 
 def _several(
-    request: Request, coding: SoundCoding, count: int, seconds: Fraction
+    request: Request, coding: SoundCoding, wrapper: str, count: int, seconds: Fraction
 ) -> tuple[tuple[MadeSound, ...], Notes]:
     """Spread the master's sound over several tracks."""
     master = request.all_sound
     tracks = delivered(master, request.tracks)
-    groups = spread(master, tracks, count, coding.layout)
+    places = formats.WRAPPERS[wrapper].one_track
+    groups = spread(master, tracks, count, coding.layout, one_by_one=bool(places))
     silent = [str(n) for n, group in enumerate(groups, 1) if group.mix is None]
     taken = sum(len(speakers_of(master, track)) for track in tracks)
-    said = step(
-        f"{taken} channels into {count} tracks of {coding.layout}",
-        "Track by track where there are as many; else channel by channel, in their order.",
-        "sound.tracks",
-        "sound.channels",
-    )
+    said = _dealt_out(taken, count, coding.layout, places)
     if silent:
         said += caution(
             "sound.tracks",
@@ -179,6 +178,19 @@ def _several(
         )
     made = tuple(_made(master, coding, g, seconds, (g.tracks or (1,))[0]) for g in groups)
     return made, in_all(said, _mixes(master, groups, coding.layout), _resampled(master, coding))
+
+
+def _dealt_out(taken: int, count: int, layout: str, places: frozenset[int]) -> Notes:
+    what = f"{taken} channels into {count} tracks of {layout}"
+    how = "Track by track where there are as many; else channel by channel, in their order."
+    if places:
+        what = f"{taken} channels into one track"
+        how = f"Channel by channel: the file has one sound track, of {_or(places)} channels."
+    return step(what, how, "sound.tracks", "sound.channels")
+
+
+def _or(counts: frozenset[int]) -> str:
+    return " or ".join(map(str, sorted(counts)))
 
 
 def _mixes(master: Facts, groups: Sequence[Group], layout: str) -> Notes:

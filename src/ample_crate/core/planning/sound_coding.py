@@ -43,8 +43,8 @@ def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCo
             f"It can be {', '.join(str(r) for r in sorted(making.sample_rates))} Hz. Was a bit "
             f"rate meant?",
         )
-    channels = values.get("sound.channels", _usual_channels(request, count))
-    usual = loudspeakers.USUAL.get(int(channels), "stereo")
+    channels = values.get("sound.channels", _usual_channels(request, wrapper, count))
+    usual = loudspeakers.ANY.get(int(channels), "stereo")
     layout = str(values.get("sound.layout", usual))
     count_of, place = loudspeakers.count(layout), formats.WRAPPERS[wrapper]
     if count_of not in making.channels:
@@ -76,11 +76,15 @@ def _depth_rules(request: Request) -> list[Requirement]:
     return [r for r in request.spec.on("sound.bit_depth") if r.when is None]
 
 
-def _usual_channels(request: Request, count: int) -> int:
+def _usual_channels(request: Request, wrapper: str, count: int) -> int:
     """Give the channels of a track where nobody asks: the master's, or one where each of its
-    channels has a track.
+    channels has a track; of a wrapper's only track the least that hold them all.
     """
-    master = request.master
+    master, places = request.master, formats.WRAPPERS[wrapper].one_track
+    if places:
+        every = request.all_sound
+        there = channels_of(every, delivered(every, request.tracks)) if every else []
+        return next((n for n in sorted(places) if n >= len(there)), max(places))
     if count > 1 and master.value("sound.tracks"):
         every = request.all_sound
         there = channels_of(every, delivered(every, request.tracks))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
+from .. import formats
 from ..errors import Impossible
 from ..facts import Facts
 from ..facts.properties import lookup
@@ -65,6 +66,7 @@ def _format(master: Facts, size: Size, rate: Fraction, matrix: str, whole: bool)
     interlaced = master.value("motion.scan") == "interlaced" and not whole
     return PictureFormat(
         width=stored.width,
+        above=formats.interval_lines(master.value("picture.codec"), size),
         height=stored.height,
         pixel_aspect=aspect,
         rate=rate,

@@ -29,6 +29,7 @@ class PictureFormat(Part):
         colour: the set of matrix, primaries and transfer, as `colour_of` names it.
         full_range: whether code values use the full range.
         chroma, depth, alpha: how samples lie; an empty chroma and a depth of 0 are not known.
+        above: of its lines, those above the picture with vertical-interval data.
     """
 
     width: int
@@ -41,11 +42,24 @@ class PictureFormat(Part):
     chroma: str = ""
     depth: int = 0
     alpha: bool = False
+    above: int = 0
 
     @property
     def size(self) -> Size:
         """Give the frame size."""
         return Size(self.width, self.height)
+
+    @property
+    def picture_size(self) -> Size:
+        """Give the part of the frame that is picture."""
+        return Size(self.width, self.height - self.above)
+
+    @property
+    def sample_aspect(self) -> Fraction:
+        """Give the pixel aspect that makes all stored lines as wide as the picture: what files
+        state where lines lie above it.
+        """
+        return self.pixel_aspect * Fraction(self.height, self.height - self.above)
 
     @property
     def matrix(self) -> str:
@@ -107,7 +121,7 @@ class _Resized(Part):
     height: int
 
     def after(self, f: PictureFormat) -> PictureFormat:
-        return f.having(width=self.width, height=self.height)
+        return f.having(width=self.width, height=self.height, above=0)
 
 
 class Crop(_Resized):
@@ -132,6 +146,16 @@ class Pad(_Resized):
     """Black about the picture, whose top left comes to lie at `x`, `y`."""
 
     kind: Literal["pad"] = "pad"
+
+
+class LinesAbove(Part):
+    """Black lines above the picture, where others have vertical-interval data."""
+
+    kind: Literal["lines above"] = "lines above"
+    lines: int
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(height=f.height + self.lines, above=self.lines)
 
 
 class PixelAspect(Part):
@@ -197,6 +221,7 @@ PictureStep = Annotated[
     | Retime
     | Turn
     | Crop
+    | LinesAbove
     | Scale
     | Pad
     | PixelAspect

@@ -81,17 +81,20 @@ def delivered(master: Facts, chosen: Sequence[int] | None) -> list[int]:
     return list(chosen or programme.carrying(master) or [1])
 
 
-def spread(master: Facts, tracks: Sequence[int], count: int, layout: str) -> list[Group]:
+def spread(
+    master: Facts, tracks: Sequence[int], count: int, layout: str, one_by_one: bool = False
+) -> list[Group]:
     """Say what each of so many tracks of a layout is made of.
 
     As many tracks as the master has are made one of one. Otherwise its channels are dealt out in
-    their order, and tracks for which there are none are silent.
+    their order, and tracks for which there are none are silent; `one_by_one` has that done in any
+    case.
 
     Raises:
         Impossible: there are more channels than places for them.
     """
     want = loudspeakers.LAYOUTS[layout]
-    if len(tracks) == count:
+    if len(tracks) == count and not one_by_one:
         return [_whole(master, track, want) for track in tracks]
     channels = channels_of(master, tracks)
     if len(channels) > count * len(want):

@@ -18,6 +18,7 @@ from .request import Request, positive
 from .source import Source, usual_matrix
 from .steps import (
     Colour,
+    Pad,
     PictureFormat,
     PictureStep,
     PixelAspect,
@@ -51,17 +52,21 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     values, master = request.values, request.master
     size: Size = values.get("picture.size")
     rate = positive(values.get("motion.rate", source.format.rate), "frame rate")
-    motion = plan_motion(source.format, source.uneven, rate, fields_asked(request))
     turn, turned = _upright(programme.turned(master))
+    above = coding.codec.interval_lines(size)
+    untouched = not turn and _untouched(request, source.format, coding, size)
+    motion = plan_motion(
+        source.format, source.uneven, rate, fields_asked(request), untouched=untouched
+    )
     steps: list[PictureStep] = [ToLimitedRange()] if source.format.full_range else []
     steps += [*motion.before, *turn]
     upright = picture_after(source.format, tuple(steps))
     fields_made = bool(motion.after)
     line_step = 4 if fields_made and coding.pixels.chroma == "4:2:0" else 2
-    framing = plan_framing(request, upright, size, line_step)
+    framing = plan_framing(request, upright, size, above, line_step)
     _states_fields(coding, wrapper, fields_made)
     colour, recoloured = _colour(request, upright, size, coding.pixels)
-    steps += [*framing.steps, *colour, *framing.bars, *motion.after]
+    steps += [*framing.steps, *colour, *framing.bars, *motion.after, *framing.above]
     steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
     notes = in_all(
         motion.notes,
@@ -71,6 +76,21 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
         _bulk(source.format, coding, size == upright.size),
     )
     return Video(source.format, tuple(steps), notes)
+
+
+def _untouched(request: Request, have: PictureFormat, coding: Coding, size: Size) -> bool:
+    """Say whether the lines of a picture in fields stay where they are: neither framing nor another
+    layout of chroma moves them.
+    """
+    chroma = coding.pixels.chroma
+    halved = "4:2:0" in {have.chroma, chroma}
+    recoloured = have.matrix != str(request.values.get("picture.matrix", usual_matrix(size)))
+    if halved and (have.chroma != chroma or recoloured or have.full_range):
+        return False
+    step = 4 if halved else 2
+    framing = plan_framing(request, have, size, coding.codec.interval_lines(size), step)
+    moved = [s for s in framing.bars if isinstance(s, Pad) and s.y % step]
+    return not framing.steps and not moved
 
 
 def _states_fields(coding: Coding, wrapper: str, fields: bool) -> None:

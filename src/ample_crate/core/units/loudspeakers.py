@@ -39,6 +39,8 @@ LAYOUTS: dict[str, Speakers] = {
 NAMED = tuple(name for name in LAYOUTS if name != "downmix")
 # The layout that so many channels usually are.
 USUAL = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
+# And a layout with so many, for channels that are taken one by one.
+ANY = USUAL | {4: "quad"}
 # -3 dB as a fraction good to six places.
 LESS_3_DB = Fraction(707107, 1_000_000)
 NOTHING, WHOLE, HALF = Fraction(0), Fraction(1), Fraction(1, 2)

@@ -16,6 +16,7 @@ from av.container import OutputContainer
 from av.packet import Packet
 from av.video.stream import VideoStream
 
+from ...core.errors import Impossible
 from ...core.formats.pixels import Pixels
 from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat, SoundFormat
@@ -72,6 +73,8 @@ class PictureSetup:
         tag: four characters by which a wrapper that has such names names it; empty for the
             library's.
         passing: gives the options of one of two passes.
+        stated: b/s that the wrapper is told, where those are others.
+        frame_bytes: to which every coded frame is filled up; None where they are as they come.
     """
 
     encoder: str
@@ -80,6 +83,8 @@ class PictureSetup:
     bit_rate: int | None = None
     tag: str = ""
     passing: Callable[[Mapping[str, str], Pass], Options] = by_flags
+    stated: int | None = None
+    frame_bytes: int | None = None
 
     def open(self, container: OutputContainer, f: PictureFormat, turn: Pass | None) -> Coder:
         """Add a stream to a file; `turn` is which of two passes it is, if there are two."""
@@ -92,7 +97,7 @@ class PictureSetup:
         stream.pix_fmt = pixels_of(f)
         context = stream.codec_context
         context.time_base = 1 / f.rate
-        context.sample_aspect_ratio = f.pixel_aspect
+        context.sample_aspect_ratio = f.sample_aspect
         if self.bit_rate is not None:
             context.bit_rate = self.bit_rate
         context.thread_type = ThreadType.AUTO if self.frame_threads else ThreadType.SLICE
@@ -100,7 +105,37 @@ class PictureSetup:
         if self.tag and wrappers.tagged(container.format.name):
             context.codec_tag = self.tag
         stream.options = dict(options)  # the stream's own type says any value
-        return stream
+        if self.stated is not None:
+            # An open encoder keeps its own rate; the file takes this one.
+            context.options = dict(options)
+            context.open()
+            context.bit_rate = self.stated
+        return stream if self.frame_bytes is None else Filled(stream, self.frame_bytes)
+
+
+class Filled:
+    """Fills coded frames up to a size with zeros, which decoders of MPEG video pass over
+    (ISO/IEC 13818-2 5.2.3).
+    """
+
+    def __init__(self, stream: VideoStream, size: int) -> None:
+        self._stream, self._size = stream, size
+
+    def encode(self, frame: Any) -> list[Packet[Any]]:
+        """Give the packets that a frame, or with None the end, makes ready."""
+        return [self._filled(packet) for packet in self._stream.encode(frame)]
+
+    def _filled(self, packet: Packet[Any]) -> Packet[Any]:
+        if packet.size > self._size:
+            raise Impossible(
+                f"A coded frame has {packet.size} bytes, and all must have {self._size}.",
+                "Choose a higher rate, if the recipient takes one.",
+            )
+        filled: Packet[Any] = Packet(bytes(packet).ljust(self._size, b"\0"))
+        filled.pts, filled.dts, filled.time_base = packet.pts, packet.dts, packet.time_base
+        filled.is_keyframe, filled.duration = packet.is_keyframe, packet.duration
+        filled.stream = self._stream
+        return filled
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ PROPERTIES = (
         chosen=True,
         rewrap=True,
         draft="exactly",
-        words=of_rows(formats.WRAPPERS.values()),
+        words=of_rows(w for w in formats.WRAPPERS.values() if not w.kind_of),
     ),
     row(
         "file.brand",
