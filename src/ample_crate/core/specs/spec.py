@@ -81,11 +81,10 @@ class Spec(Strict):
         """Find the first unconditional requirement on a property, or None."""
         return next((r for r in self.requirements if r.property == key and r.when is None), None)
 
-    def on(self, key: str) -> Iterator[Requirement]:
-        """Give every requirement on a property, conditional ones first."""
+    def on(self, key: str) -> list[Requirement]:
+        """List every requirement on a property, conditional ones first."""
         mine = [r for r in self.requirements if r.property == key]
-        yield from (r for r in mine if r.when is not None)
-        yield from (r for r in mine if r.when is None)
+        return [r for r in mine if r.when is not None] + [r for r in mine if r.when is None]
 
     def everything(self) -> Iterator[Requirement]:
         """Give every requirement, those of all alternatives and of the name too."""
