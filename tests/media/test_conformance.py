@@ -8,6 +8,7 @@ bytes and rates must lie in the range that was stated. A second, independent rea
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from functools import cache
 from pathlib import Path
 
@@ -165,3 +166,21 @@ def test_transparency_comes_through_as_it_was(fields: str | None, tmp_path: Path
     alpha = np.frombuffer(bytes(made.planes[3]), np.uint16).reshape(SIZE.height, -1)
     levels = alpha[:, : SIZE.width] / (2**12 - 1) * 255
     assert np.abs(levels - ramp).max() < 2
+
+
+@pytest.mark.parametrize(
+    "kind", [("prores", "hq", "mov"), ("mpeg2video", "4:2:2", "mxf")], ids=" ".join
+)
+@pytest.mark.parametrize(("rate", "start"), [("25", "09:58:00:00"), ("30000/1001", "10:00:00;02")])
+def test_timecode_is_what_was_predicted(
+    kind: tuple[str, str, str], rate: str, start: str, master: Path, tmp_path: Path
+) -> None:
+    codec, profile, wrapper = kind
+    layout = formats.PICTURE[codec].layouts(profile)[0]
+    case = Case(codec, profile, layout, wrapper, rate=Fraction(rate))
+    spec = spec_for(case, **{"file.start_timecode": start})
+    _, predicted, file, measured = made_from(master, spec, tmp_path)
+    assert odd_ones(predicted, measured) == {}
+    assert measured.value("file.start_timecode") == start
+    times = [t for t in MediaInfo.parse(file).tracks if t.track_type == "Other"]
+    assert {t.time_code_of_first_frame for t in times} == {start}

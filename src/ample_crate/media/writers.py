@@ -240,4 +240,7 @@ def _opened(file: File, out: str, rehearsal: bool) -> OutputContainer:
         return av.open(os.devnull, "w", format="null")
     library = wrappers.ROWS[file.wrapper]
     options = library.options | (library.index_in_front if file.index_in_front else {})
-    return av.open(out, "w", format=library.muxer, options=options)
+    container = av.open(out, "w", format=library.muxer, options=options)
+    if file.timecode is not None:
+        container.metadata["timecode"] = file.timecode
+    return container

@@ -72,6 +72,7 @@ class Wrapper:
         trims: whether it tells a decoder how many samples to leave out at the end, where the coder
             knows.
         tick: unit of its time stamps in seconds; None where they are exact.
+        timecode: whether it has a place for timecode that is filled here.
         second_first: whether, of fields that are stored in another order than they are shown, it
             means the two themselves; else the lines of a frame.
         kind_of: the wrapper as which files of this kind are read; empty where that is its own.
@@ -103,6 +104,7 @@ class Wrapper:
     primes: bool = False
     trims: bool = False
     tick: Fraction | None = None
+    timecode: bool = False
     second_first: bool = False
     kind_of: str = ""
     frames: Mapping[str, frozenset[Size]] = field(default_factory=dict)

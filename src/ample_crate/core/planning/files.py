@@ -13,12 +13,13 @@ from ..specs import naming
 from .notes import NOTHING, Notes, caution, step
 from .plan import File
 from .request import Request
+from .start import plan_start
 from .streams import AnyPicture, Stream
 
 
 @dataclass(frozen=True)
 class Named:
-    """A file, and what is to be said of its wrapper and of its name."""
+    """A file, and what is to be said of its wrapper, its start, and its name."""
 
     file: File
     wrapped: Notes
@@ -31,18 +32,31 @@ def wrapper_asked(request: Request) -> str:
 
 
 def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> Named:
-    """Plan the file that holds some streams."""
+    """Plan the file that holds some streams.
+
+    Raises:
+        Impossible: its start cannot be told.
+    """
     index = wrapper.index and bool(request.values.get("file.index_in_front", wrapper.browsers))
     name, named = _name(request, wrapper, streams)
     places = tuple(range(len(streams)))
-    file = File(name=name, wrapper=wrapper.key, streams=places, index_in_front=index)
+    first = streams[0]
+    rate = first.format.rate if isinstance(first, AnyPicture) else None
+    start, started = plan_start(request, wrapper, rate)
+    file = File(
+        name=name,
+        wrapper=wrapper.key,
+        streams=places,
+        index_in_front=index,
+        timecode=start,
+    )
     wrapped = step(
         wrapper.label + (", index in front" if index else ""),
         "The wrapper the recipient asks for.",
         "file.wrapper",
         "file.index_in_front",
     )
-    return Named(file, wrapped, named)
+    return Named(file, wrapped + started, named)
 
 
 def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tuple[str, Notes]:

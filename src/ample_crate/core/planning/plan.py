@@ -39,12 +39,15 @@ class Input(Part):
 
 
 class File(Part):
-    """A file to make: its wrapper, and its streams in order, by their place in the plan."""
+    """A file to make: its wrapper, and its streams in order, by their place in the plan; and the
+    timecode of its first frame.
+    """
 
     name: str
     wrapper: str
     streams: tuple[int, ...]
     index_in_front: bool = False
+    timecode: str | None = None
 
 
 class Limits(Part):

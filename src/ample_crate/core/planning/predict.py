@@ -19,7 +19,7 @@ from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value, fraction
 from .encoding import RatedSound
-from .plan import Plan, amount_of
+from .plan import File, Plan, amount_of
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
 Values = dict[str, Value | None]
@@ -68,7 +68,19 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
         "file.index_in_front": file.index_in_front if wrapper.index else None,
         "file.name": file.name,
     }
+    values |= _timecode(file, wrapper)
     return Facts().with_values("predicted", values)
+
+
+def _timecode(file: File, wrapper: Wrapper) -> Values:
+    if not wrapper.timecode:
+        return {}
+    start = file.timecode
+    return {
+        "file.start_timecode": start,
+        "file.drop_frame": None if start is None else ";" in start,
+        "file.timecode_tracks": int(start is not None and wrapper.boxes),
+    }
 
 
 def picture_facts(picture: MadePicture, wrapper: Wrapper, frames: int) -> Values:

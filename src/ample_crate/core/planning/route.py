@@ -176,7 +176,8 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
     contents = (make if place.picture else _sound_alone)(
         request, notes + copies.of_picture, wrapper, copies
     )
-    made = plan_file(request, place, contents.streams)
+    with _after(contents.notes):
+        made = plan_file(request, place, contents.streams)
     plan = Plan(
         inputs=(contents.input,),
         streams=contents.streams,

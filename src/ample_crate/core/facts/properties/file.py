@@ -102,6 +102,7 @@ PROPERTIES = (
         "text",
         "declared",
         "timecode of the first frame",
+        chosen=True,
         rewrap=True,
         draft="exactly",
         seldom=True,
