@@ -203,7 +203,7 @@ def picture_graph(
         "time_base": f"{base.numerator}/{base.denominator}",
         "frame_rate": f"{rate.numerator}/{rate.denominator}",
         "pixel_aspect": f"{aspect.numerator}/{aspect.denominator}",
-        "colorspace": colour_names(source)[0],
+        "colorspace": "gbr" if frame.format.is_rgb else colour_names(source)[0],
         "range": "pc" if source.full_range else "tv",
     }
     head = graph.add("buffer", ":".join(f"{name}={value}" for name, value in fields.items()))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from itertools import accumulate
 from typing import Any, NamedTuple
 
+from ..core.formats.pixels import RGB
 from ..core.planning import steps
 from ..core.planning.steps import PictureFormat, PictureStep, SoundFormat, SoundStep
 from ..core.units.parts import FieldOrder
@@ -55,12 +56,14 @@ def sound_chain(ordered: tuple[SoundStep, ...]) -> Chain:
 
 def _named(f: PictureFormat) -> Chain:
     matrix, primaries, transfer = colour_names(f)
+    matrix = "gbr" if f.chroma == RGB else matrix
+    levels = "full" if f.full_range else "limited"
     modes = {None: "prog", FieldOrder.UPPER: "tff", FieldOrder.LOWER: "bff"}
     colour = f"colorspace={matrix}:color_primaries={primaries}:color_trc={transfer}"
     aspect = f.sample_aspect
     return [
         ("format", pixels_of(f)),
-        ("setparams", f"field_mode={modes[f.fields]}:range=limited:{colour}"),
+        ("setparams", f"field_mode={modes[f.fields]}:range={levels}:{colour}"),
         ("setsar", f"sar={aspect.numerator}/{aspect.denominator}:max=10000"),
     ]
 
@@ -123,8 +126,23 @@ def _colour(step: steps.Colour, before: PictureFormat) -> Chain:
     return [BesideAlpha([("format", pixels), *change, ("format", pixels)], pixels_of(before))]
 
 
+# The scaler's own names of matrices.
+MATRICES = {"BT.709": "bt709", "BT.601": "bt601", "BT.2020": "bt2020"}
+PRECISE = "flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp"
+
+
 def _samples(step: steps.Samples, before: PictureFormat) -> Chain:
-    return [("format", pixels_of(step.after(before)))]
+    after = step.after(before)
+    laid = [("format", pixels_of(after))]
+    if (before.chroma == RGB) == (after.chroma == RGB):
+        return [*laid]
+    # Left alone, the scaler takes the matrix of standard definition whatever the picture says.
+    matrix = MATRICES.get(before.matrix, "bt709")
+    if after.chroma == RGB:
+        levels = f"in_range={'full' if before.full_range else 'limited'}:out_range=full"
+        return [("scale", f"in_color_matrix={matrix}:{levels}:{PRECISE}"), *laid]
+    levels = "in_range=full:out_range=limited"
+    return [("scale", f"out_color_matrix={matrix}:{levels}:{PRECISE}"), *laid]
 
 
 def _interlace(step: steps.Interlace, before: PictureFormat) -> Chain:

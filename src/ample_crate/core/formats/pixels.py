@@ -7,7 +7,8 @@ from typing import NamedTuple
 Y20 = frozenset({"4:2:0"})
 Y22_ALONE = frozenset({"4:2:2"})
 Y24_ALONE = frozenset({"4:4:4"})
-FINENESS = {"4:2:0": 0, "4:2:2": 1, "4:4:4": 2}
+RGB = "R'G'B'"
+FINENESS = {"4:2:0": 0, "4:2:2": 1, "4:4:4": 2, RGB: 2}
 Y22 = Y20 | Y22_ALONE
 Y24 = Y22 | Y24_ALONE
 

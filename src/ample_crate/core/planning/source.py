@@ -10,6 +10,7 @@ from ..errors import Impossible
 from ..facts import Facts
 from ..facts.properties import lookup
 from ..formats import colour
+from ..formats.pixels import RGB
 from ..units.parts import FieldOrder, field_order
 from ..units.values import Size
 from . import programme
@@ -62,6 +63,7 @@ def plan_source(request: Request) -> Source:
 
 def _format(master: Facts, size: Size, rate: Fraction, matrix: str, whole: bool) -> PictureFormat:
     stored, aspect = _as_stored(master, size)
+    chroma = str(master.value("picture.chroma") or "")
     order = field_order(master.value("motion.field_order"))
     interlaced = master.value("motion.scan") == "interlaced" and not whole
     return PictureFormat(
@@ -72,8 +74,9 @@ def _format(master: Facts, size: Size, rate: Fraction, matrix: str, whole: bool)
         rate=rate,
         fields=(order or FieldOrder.UPPER) if interlaced else None,
         colour=colour.colour_of(matrix, stored.height),
-        full_range=master.value("picture.range") == "full",
-        chroma=str(master.value("picture.chroma") or ""),
+        # R'G'B' in limited range is told from the full one by nobody.
+        full_range=master.value("picture.range") == "full" or chroma == RGB,
+        chroma=chroma,
         depth=int(master.value("picture.bit_depth") or 0),
         alpha=bool(master.value("picture.alpha")),
     )

@@ -13,6 +13,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..formats.colour import matrix_of
+from ..formats.pixels import RGB
 from ..units import loudspeakers
 from ..units.parts import Exact, FieldOrder, Part
 from ..units.values import Size
@@ -184,7 +185,10 @@ class Colour(Part):
 
 
 class Samples(Part):
-    """Samples laid out for the encoder; transparency that it does not carry is dropped."""
+    """Samples laid out for the encoder; transparency that it does not carry is dropped.
+
+    R'G'B' uses the full range, and Y'CbCr made from it the limited one.
+    """
 
     kind: Literal["samples"] = "samples"
     chroma: str
@@ -192,7 +196,10 @@ class Samples(Part):
     alpha: bool = False
 
     def after(self, f: PictureFormat) -> PictureFormat:
-        return f.having(chroma=self.chroma, depth=self.depth, alpha=self.alpha)
+        full = f.full_range
+        if RGB in {self.chroma, f.chroma}:
+            full = self.chroma == RGB
+        return f.having(chroma=self.chroma, depth=self.depth, alpha=self.alpha, full_range=full)
 
 
 class Interlace(Part):

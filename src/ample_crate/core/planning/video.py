@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from .. import formats
 from ..errors import Impossible
 from ..formats.colour import colour_of
-from ..formats.pixels import FINENESS, Pixels
+from ..formats.pixels import FINENESS, RGB, Pixels
 from ..units.values import Size
 from . import programme
 from .coding import Coding, fields_asked
@@ -58,7 +58,8 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     motion = plan_motion(
         source.format, source.uneven, rate, fields_asked(request), untouched=untouched
     )
-    steps: list[PictureStep] = [ToLimitedRange()] if source.format.full_range else []
+    full = source.format.full_range and source.format.chroma != RGB
+    steps: list[PictureStep] = [ToLimitedRange()] if full else []
     steps += [*motion.before, *turn]
     upright = picture_after(source.format, tuple(steps))
     fields_made = bool(motion.after)
@@ -141,7 +142,12 @@ def _colour(
         "picture.matrix",
         "picture.primaries",
     )
-    return (_samples(pixels), Colour(to=colour_of(want, size.height))), said
+    return (_samples(_convertible(pixels)), Colour(to=colour_of(want, size.height))), said
+
+
+def _convertible(pixels: Pixels) -> Pixels:
+    """Give the layout in which colour is converted: Y'CbCr, no coarser."""
+    return pixels._replace(chroma="4:4:4", depth=10) if pixels.chroma == RGB else pixels
 
 
 def _samples(pixels: Pixels) -> Samples:
