@@ -28,6 +28,7 @@ from av.video.frame import PictureType, VideoFrame
 from ample_crate.core.planning.plan import Plan
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import encoders, filters, ops
+from ample_crate.media.encoders.setup import PictureSetup
 from ample_crate.media.lowering import SoundTaken, picture_chain
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
@@ -66,6 +67,7 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
     assert plan.picture is not None
     sound = plan.sounds[0]
     setup, target = encoders.picture(plan.picture), plan.picture.format
+    assert isinstance(setup, PictureSetup)
     chain = picture_chain(plan.picture.source, plan.picture.steps)
     with av.open(str(master)) as source, av.open(str(out), "w", format="mov") as made:
         picture, track = source.streams.video[0], source.streams.audio[0]

@@ -213,7 +213,7 @@ def _shape(stream: VideoStream, row: PictureCodec) -> dict[str, Value | None]:
 def _profile(context: VideoCodecContext, row: PictureCodec) -> dict[str, Value | None]:
     profile = (context.profile or "").lower()
     profile = names.PROFILES.get(profile, profile)
-    values: dict[str, Value | None] = {"picture.profile": profile or None}
+    values: dict[str, Value | None] = {"picture.profile": profile or _by_tag(context, row)}
     number = int(getattr(context, "level", 0) or 0)
     levels = row.levels
     if levels is None or levels.number is None or number < 0:
@@ -224,6 +224,12 @@ def _profile(context: VideoCodecContext, row: PictureCodec) -> dict[str, Value |
     elif level is not None and Fraction(level) > 0:
         values[levels.key] = Fraction(level)
     return values
+
+
+def _by_tag(context: VideoCodecContext, row: PictureCodec) -> str | None:
+    """Give the profile that four characters tell, where the stream does not."""
+    codec, profile = formats.TAGS.get(context.codec_tag or "", ("", ""))
+    return profile if codec == row.key and profile else None
 
 
 def _pixels(context: VideoCodecContext) -> dict[str, Value | None]:

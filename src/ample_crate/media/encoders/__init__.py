@@ -13,10 +13,10 @@ from typing import Any
 
 from ...core.planning.steps import PictureFormat
 from ...core.planning.streams import MadePicture, MadeSound
-from .setup import PictureSetup, SoundSetup
+from .setup import Opens, SoundSetup
 
 _MODULES = [import_module(f"{__name__}.{m.name}") for m in pkgutil.iter_modules(__path__)]
-PICTURE: dict[str, Callable[[Any, PictureFormat], PictureSetup]] = {
+PICTURE: dict[str, Callable[[Any, PictureFormat], Opens]] = {
     codec: setup for m in _MODULES for codec, setup in getattr(m, "PICTURE", {}).items()
 }
 SOUND: dict[str, Callable[[Any], SoundSetup]] = {
@@ -24,7 +24,7 @@ SOUND: dict[str, Callable[[Any], SoundSetup]] = {
 }
 
 
-def picture(stream: MadePicture) -> PictureSetup:
+def picture(stream: MadePicture) -> Opens:
     """Give the encoder and options for a picture."""
     return PICTURE[stream.encoding.codec](stream.encoding, stream.format)
 

@@ -17,13 +17,15 @@ from av.packet import Packet
 from av.video.stream import VideoStream
 
 from ...core.errors import Impossible
-from ...core.formats.pixels import Pixels
+from ...core.formats.pixels import RGB, Pixels
 from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat, SoundFormat
 from .. import wrappers
 
 # Chroma, depth and alpha by the library's names.
 PIXELS = {
+    Pixels(RGB, 8): "rgb0",
+    Pixels(RGB, 8, alpha=True): "rgba",
     Pixels("4:2:0", 8): "yuv420p",
     Pixels("4:2:2", 8): "yuv422p",
     Pixels("4:4:4", 8): "yuv444p",
@@ -49,6 +51,13 @@ class Coder(Protocol):
 
     def encode(self, frame: Any) -> Sequence[Packet[Any]]:
         """Give the packets that a frame, or with None the end, makes ready."""
+
+
+class Opens(Protocol):
+    """What sets a stream up: adds it to a file, and gives what codes frames into it."""
+
+    def open(self, container: OutputContainer, f: PictureFormat, turn: Pass | None) -> Coder:
+        """Add a stream to a file; `turn` is which of two passes it is, if there are two."""
 
 
 class Pass(NamedTuple):
