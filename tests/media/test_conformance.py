@@ -39,11 +39,14 @@ from conformance import (
 NAMES = {
     "av1": "AV1",
     "dnxhd": "VC-3",
+    "dpx": "DPX",
     "h264": "AVC",
     "hap": "Hap",
     "hevc": "HEVC",
     "mpeg2video": "MPEG Video",
+    "png": "PNG",
     "prores": "ProRes",
+    "tiff": "TIFF",
     "vp8": "VP8",
     "vp9": "VP9",
 }
@@ -74,27 +77,30 @@ def test_what_is_made_is_what_was_predicted(
     second_opinion(case, file)
     size = amount_of(plan)
     assert size.least <= file.stat().st_size <= size.most
-    within_its_range(plan, measured)
+    if not formats.WRAPPERS[case.wrapper].still:
+        within_its_range(plan, measured)
 
 
 def second_opinion(case: Case, file: Path) -> None:
     """Ask a reader that has nothing in common with the codec library."""
     tracks = MediaInfo.parse(file).tracks
-    video = next(t for t in tracks if t.track_type == "Video")
-    assert video.format.startswith(NAMES[case.codec])
+    still = formats.WRAPPERS[case.wrapper].still
+    video = next(t for t in tracks if t.track_type == ("Image" if still else "Video"))
+    # It does not name what packs a TIFF.
+    assert (video.format or "TIFF").startswith(NAMES[case.codec])
     # Where lines lie above the picture, it tells the picture's too.
     assert (video.width, int(video.sampled_height or video.height)) == case.size
     assert video.chroma_subsampling in (case.pixels.chroma, None)
     scans = {"Progressive"} if case.fields is None else {"Interlaced", "MBAFF"}
     assert video.scan_type in scans | {None}
-    assert [t.track_type for t in tracks].count("Audio") == 1
+    assert [t.track_type for t in tracks].count("Audio") == (not still)
 
 
 def rewraps() -> Iterator[tuple[Case, str]]:
     """List what is put into another wrapper: of each profile one file into every wrapper, and of
     the usual one a file of every wrapper.
     """
-    for case in CASES:
+    for case in (c for c in CASES if not formats.WRAPPERS[c.wrapper].still):
         making = formats.PICTURE[case.codec].made
         assert making is not None
         places = sorted(places_of(case, making))

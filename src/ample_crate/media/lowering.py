@@ -86,6 +86,11 @@ def _to_limited_range(step: steps.ToLimitedRange, before: PictureFormat) -> Chai
     return [("scale", "in_range=full:out_range=limited")]
 
 
+def _hold(step: steps.Hold, before: PictureFormat) -> Chain:
+    """Give nothing: what comes out last is written again and again."""
+    return []
+
+
 def _turn(step: steps.Turn, before: PictureFormat) -> Chain:
     return TURNS[step.degrees]
 
@@ -174,6 +179,7 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.ToLimitedRange: _to_limited_range,
     steps.Deinterlace: _deinterlace,
     steps.Retime: _retime,
+    steps.Hold: _hold,
     steps.Turn: _turn,
     steps.Crop: _crop,
     steps.LinesAbove: _lines_above,

@@ -18,6 +18,7 @@ from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia, Impossible
 from ..core.planning.plan import Input
+from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, CopiedSound, MadePicture, MadeSound
 from . import filters
 from .lowering import picture_chain
@@ -46,6 +47,8 @@ class PictureFeed:
         self._made, self._writer, self._most, self._report = made, writer, frames, report
         self._graph: filters.Filtered | None = None
         self._silent: list[SoundWriter] = []
+        self._held = any(isinstance(step, Hold) for step in made.steps)
+        self._last: VideoFrame | None = None
 
     def beside(self, silent: SoundWriter) -> None:
         """Have a silent track keep pace with the picture: wrappers want both side by side."""
@@ -60,14 +63,19 @@ class PictureFeed:
         self._write(self._graph.push(frame))
 
     def finish(self) -> None:
-        """Write what the steps have kept back."""
+        """Write what the steps have kept back, and a still until it has been shown for long
+        enough.
+        """
         if self._graph is not None:
             self._write(self._graph.push(None))
+        while self._held and self._last is not None and self._writer.frames < self._most:
+            self._write([self._last])
 
     def _write(self, frames: list[VideoFrame | AudioFrame]) -> None:
         for frame in frames:
             if self._writer.frames < self._most and isinstance(frame, VideoFrame):
                 self._writer.write(frame)
+                self._last = frame
         reached = self._writer.frames / self._made.format.rate
         for track in self._silent:
             track.silence_until(reached)

@@ -33,6 +33,7 @@ def test_what_the_planner_settles_is_what_may_be_chosen(monkeypatch: pytest.Monk
             master_facts(),
             master_facts(motion_scan="interlaced", motion_field_order="upper first"),
             master_facts(sound_tracks=0),
+            master_facts(file_wrapper="still image", motion_rate=None),
         ):
             try:
                 plan_route(master, spec, {}, "film.mov")

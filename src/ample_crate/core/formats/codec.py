@@ -127,6 +127,7 @@ class PictureCodec:
         shapes: display aspects that it can state; None where it states pixel aspects.
         interval: frame sizes with lines of vertical-interval data above the picture, and how many.
         file_head: where the head of a file tells more than the codec library reads.
+        extension: of a file of one frame of it, with the full stop.
         alpha_decoder: the library's decoder that sees its transparency.
         copied: wrappers that its coded frames are put into, where it is not made here.
         browser: how samples lie in what browsers play of it.
@@ -159,6 +160,7 @@ class PictureCodec:
     shapes: frozenset[Fraction] | None = None
     interval: Mapping[Size, int] = field(default_factory=dict)
     file_head: FileHead | None = None
+    extension: str = ""
     alpha_decoder: str = ""
     copied: frozenset[str] = frozenset()
     browser: frozenset[Pixels] = frozenset()

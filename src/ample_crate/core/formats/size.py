@@ -16,6 +16,8 @@ from ..units.values import Size, show_rate, show_ratio
 from .pixels import Pixels
 
 USUAL_RATE = 8_000_000  # b/s of H.264 at 1280x720 and 25 fps; common practice
+# Samples of a picture by those of its luma.
+SAMPLES = {"4:2:0": Fraction(3, 2), "4:2:2": Fraction(2), "4:4:4": Fraction(3)}
 USUAL_SAMPLES = 1280 * 720 * 25  # luma samples a second
 
 
@@ -161,8 +163,32 @@ class FixedPerFrame:
         return exactly(frame_bytes * frames)
 
 
+@dataclass(frozen=True)
+class Lossless:
+    """Every sample comes back as it was: what there is to see decides the size.
+
+    Attributes:
+        head: bytes of a frame besides its samples, at most.
+    """
+
+    head: int = 4096
+
+    def amount(self, size: Size, pixels: Pixels, frames: int) -> Amount:
+        """Give the bytes of coded picture: next to nothing for what is even, and for noise hardly
+        more than the samples themselves.
+        """
+        parts = SAMPLES.get(pixels.chroma, Fraction(3)) + pixels.alpha
+        plain = ceil(size.width * size.height * parts * _bytes(pixels.depth)) * frames
+        most = plain + plain // 50 + self.head * frames
+        return Amount(0, min(plain * 3 // 5 + self.head * frames, most), most)
+
+
+def _bytes(depth: int) -> int:
+    return -(-depth // 8)
+
+
 def _blocks(size: Size) -> int:
     return -(-size.width // 16) * -(-size.height // 16)
 
 
-SizeModel = RateControlled | ByContent | FixedPerFrame
+SizeModel = RateControlled | ByContent | FixedPerFrame | Lossless

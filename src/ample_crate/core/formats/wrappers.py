@@ -72,6 +72,11 @@ def _filled(size: int) -> int:
     return (whole if whole == bare or whole - bare >= KLV else whole + GRID) - size
 
 
+def _nothing(contents: Contents, payload: int) -> Amount:
+    """Give the bytes of a file that is what is coded, and nothing else."""
+    return Amount(0, 0, 0)
+
+
 def _riff(contents: Contents, payload: int) -> Amount:
     """Give the chunks of a WAV file (RIFF, EBU Tech 3306): 12 of the form, 24 of the format, 24
     more where it names loudspeakers or a depth, 36 kept for sizes over 4 GiB, 34 that name the
@@ -203,7 +208,15 @@ WRAPPERS = (
     Wrapper("h264-es", "H.264 stream", ".264", sound=False),
     Wrapper("hevc-es", "HEVC stream", sound=False),
     Wrapper("mpeg4-es", "mpeg4-es", sound=False),
-    Wrapper("still image", "still image", also=("still",), sound=False, still=True),
+    Wrapper(
+        "still image",
+        "still image",
+        also=("still",),
+        sound=False,
+        still=True,
+        own_bytes=_nothing,
+        made=True,
+    ),
     Wrapper("image sequence", "image sequence", also=("sequence",), sound=False),
     Wrapper(
         "wav",

@@ -14,7 +14,7 @@ from ..formats.pixels import FINENESS, Pixels
 from ..formats.size import FixedPerFrame, Frame
 from ..specs.rules import limits, test
 from ..units.parts import FieldOrder, field_order
-from .request import Request, positive
+from .request import USUAL_RATE, Request, positive
 
 
 @dataclass(frozen=True)
@@ -142,7 +142,7 @@ def keeps_rate(request: Request, rate: int) -> bool:
 
 def _frame(request: Request, pixels: Pixels) -> Frame:
     """Describe the picture that is asked for."""
-    values, have = request.values, request.master.fraction("motion.rate")
+    values, have = request.values, request.master.fraction("motion.rate") or USUAL_RATE
     rate = positive(values.get("motion.rate", have), "frame rate")
     aspect = values.get("picture.pixel_aspect", Fraction(1))
     return Frame(values.get("picture.size"), rate, fields_asked(request), pixels, aspect)

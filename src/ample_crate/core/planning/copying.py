@@ -93,7 +93,9 @@ class _Answer:
 def _picture(request: Request, wrapper: str) -> _Answer:
     master, chosen = request.master, request.values.ways.get("picture")
     row = formats.PICTURE.get(str(master.value("picture.codec")))
-    if row is None or wrapper not in formats.copied_in(row):
+    if programme.still(master) and chosen != "copied":
+        return _Answer()
+    if row is None or programme.still(master) or wrapper not in formats.copied_in(row):
         if chosen != "copied":
             return _Answer()
         label = formats.label(str(master.value("picture.codec")))

@@ -11,7 +11,8 @@ from pydantic import Field
 
 from .. import formats
 from ..formats.codec import PictureCodec, SoundCodec
-from ..formats.size import Amount, ByContent, RateControlled, exactly, payload_bytes
+from ..formats.pixels import Pixels
+from ..formats.size import Amount, ByContent, Lossless, RateControlled, exactly, payload_bytes
 from ..units.parts import Part
 from ..units.values import Value
 from .steps import PictureFormat, SoundFormat
@@ -181,6 +182,25 @@ class PictureFixed(_Picture):
         return -(-int(8 * self.frame_bytes * f.rate) // unit) * unit
 
 
+class PictureLossless(_Picture):
+    """Picture of which every sample comes back as it was."""
+
+    kind: Literal["lossless"] = "lossless"
+    passes: Literal[1] = 1
+
+    def amount(self, f: PictureFormat, frames: int) -> Amount:
+        """Give the bytes of coded picture."""
+        made = self.row.made
+        assert made is not None and isinstance(made.size, Lossless)
+        return made.size.amount(f.size, Pixels(f.chroma, f.depth, f.alpha), frames)
+
+    def facts(self, f: PictureFormat) -> PictureFacts:
+        """Give the facts that it adds to those of the format, or changes of them; its rate is only
+        known when it is made.
+        """
+        return {"motion.intra_only": True, "motion.longest_gop": 1, "motion.b_frames": 0}
+
+
 def _level(row: PictureCodec, level: str | None) -> PictureFacts:
     if row.levels is None or row.levels.number is None or level is None:
         return {}  # no stream of it says which level it has
@@ -188,7 +208,7 @@ def _level(row: PictureCodec, level: str | None) -> PictureFacts:
 
 
 PictureEncoding = Annotated[
-    RatedPicture | PictureByContent | PictureFixed, Field(discriminator="kind")
+    RatedPicture | PictureByContent | PictureFixed | PictureLossless, Field(discriminator="kind")
 ]
 
 

@@ -64,6 +64,8 @@ def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tupl
     stand-in name is given.
     """
     values = _fields(request.names, streams[0])
+    row = formats.PICTURE.get(streams[0].codec)
+    extension = wrapper.extension or (row.extension if row is not None else "")
     delivery = request.spec.delivery
     pattern = delivery.pattern()
     try:
@@ -73,9 +75,9 @@ def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tupl
                 f"The name still needs: {'; '.join(wanting)}.",
                 f"Fill in the fields of the name: the recipient's pattern is {delivery.name}.",
             )
-        return pattern.name(values, wrapper.extension), NOTHING
+        return pattern.name(values, extension), NOTHING
     except BadValue as error:
-        stand_in = f"{naming.slug(request.names['master'])}{wrapper.extension}"
+        stand_in = f"{naming.slug(request.names['master'])}{extension}"
         return naming.safe_name(stand_in), caution(
             "file.name",
             error.what,

@@ -69,7 +69,20 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
         "file.name": file.name,
     }
     values |= _timecode(file, wrapper)
+    if wrapper.still:
+        values = {key: v for key, v in values.items() if not _of_motion(key)}
     return Facts().with_values("predicted", values)
+
+
+# What an image has of them all the same.
+OF_AN_IMAGE = {"motion.frames", "motion.scan", "motion.field_order"}
+OF_A_STREAM = ("motion.", "picture.bit_rate", "picture.peak", "picture.rate", "picture.vbv")
+
+
+def _of_motion(key: str) -> bool:
+    """Say whether a fact is one of a stream, which one image does not have."""
+    moving = key.startswith(OF_A_STREAM) and key not in OF_AN_IMAGE
+    return moving or key in {"file.duration", "picture.slices"}
 
 
 def _timecode(file: File, wrapper: Wrapper) -> Values:

@@ -11,6 +11,7 @@ from collections.abc import Mapping
 from fractions import Fraction
 from typing import Any
 
+from .. import formats
 from ..errors import BadValue
 from ..facts import Fact, Facts
 from ..facts.properties import lookup, split_track, track_key
@@ -63,6 +64,12 @@ def trade_rate(average: Fraction, nominal: object = None) -> Fraction:
         return nominal
     whole = [rate for rate in TRADE_RATES if rate.denominator == 1]
     return next((rate for rate in whole if rate >= least), whole[-1])
+
+
+def still(master: Facts) -> bool:
+    """Say whether a master is one image."""
+    row = formats.WRAPPERS.get(str(master.value("file.wrapper")))
+    return row is not None and row.still
 
 
 def turned(master: Facts) -> int:

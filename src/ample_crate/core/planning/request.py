@@ -81,6 +81,9 @@ class Request:
         return self.values.spec
 
 
+USUAL_RATE = Fraction(25)  # of a still, which has none
+
+
 def positive(value: Fraction, name: str) -> Fraction:
     """Give a value that must be more than 0.
 

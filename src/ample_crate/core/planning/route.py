@@ -35,6 +35,7 @@ from .share import bytes_left
 from .size import copy_budget, plan_size
 from .sound import Sound, count_tracks, plan_sound
 from .source import plan_source
+from .steps import Hold, PictureStep
 from .streams import MadePicture, Stream
 from .video import plan_video
 
@@ -233,16 +234,35 @@ def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _C
     with _after(notes):
         coding = plan_coding(request, wrapper)
         video = plan_video(request, source, coding, wrapper)
-        seconds = _length(request.master, video.format.rate)
+        rate, one = video.format.rate, formats.WRAPPERS[wrapper].still
+        seconds = 1 / rate if one else _length(request, rate)
+    steps: tuple[PictureStep, ...] = video.steps
+    if one:
+        notes += _still(request)
+    elif programme.still(request.master):
+        steps = (*steps, Hold(frames=round(seconds * rate)))
+        notes += _held(round(seconds * rate), rate)
     notes += video.notes
     with _after(notes):
         sound = plan_sound(request, wrapper, seconds, copies.sounds)
     notes += copies.of_sound + sound.notes
     with _after(notes):
         sized = plan_size(request, coding, video.format, wrapper, sound.streams, seconds)
-    picture = MadePicture(source=source.format, steps=video.steps, encoding=sized.encoding)
+    picture = MadePicture(source=source.format, steps=steps, encoding=sized.encoding)
     streams = (picture, *sound.streams)
     return _Contents(source.input, streams, seconds, sized.budget, notes + sized.notes)
+
+
+def _still(request: Request) -> Notes:
+    frames = int(request.master.value("motion.frames") or 1)
+    if frames == 1:
+        return NOTHING
+    return step(
+        "A still of the first frame",
+        f"The recipient wants one image, and {frames} frames are delivered of the master: a marked "
+        "range of one frame chooses another.",
+        "motion.frames",
+    )
 
 
 def _copied(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
@@ -277,14 +297,39 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
     )
 
 
-def _length(master: Facts, rate: Fraction) -> Fraction:
+def _length(request: Request, rate: Fraction) -> Fraction:
     """Give the seconds that are made: whole frames.
 
     Raises:
         Impossible: the master's length is not known.
     """
-    frames = max(1, round(_seconds(master) * rate))
-    return Fraction(frames) / rate
+    still = programme.still(request.master)
+    seconds = _shown(request) if still else _seconds(request.master)
+    return Fraction(max(1, round(seconds * rate))) / rate
+
+
+def _shown(request: Request) -> Fraction:
+    """Settle for how long a still is shown.
+
+    Raises:
+        Impossible: nobody says.
+    """
+    seconds = request.values.get("file.duration")
+    if seconds is None or seconds <= 0:
+        raise Impossible(
+            "The master is a still, and nobody says for how long it is shown.",
+            "Choose a duration.",
+        )
+    return Fraction(seconds)
+
+
+def _held(frames: int, rate: Fraction) -> Notes:
+    return step(
+        f"The still shown for {frames} frames",
+        f"{float(frames / rate):g} s at {float(rate):g} a second, as chosen or asked.",
+        "file.duration",
+        "motion.frames",
+    )
 
 
 def _seconds(master: Facts) -> Fraction:

@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ..errors import Impossible
-from ..formats.size import FixedPerFrame, Frame, RateControlled
+from ..formats.size import FixedPerFrame, Frame, Lossless, RateControlled
 from ..units.values import fraction, show_bit_rate
 from .budget import Budget, size_cap, sound_bytes_of
 from .coding import Coding, keeps_rate
-from .encoding import PictureByContent, PictureEncoding, PictureFixed
+from .encoding import PictureByContent, PictureEncoding, PictureFixed, PictureLossless
 from .level import Claim, load_of, plan_level
 from .notes import Notes, step
 from .plan import holding
@@ -63,6 +63,9 @@ def plan_size(
     if isinstance(model, FixedPerFrame):
         fixed, notes = _fixed(request, coding, model, f, wrapper)
         return Sized(fixed, budget, notes)
+    if isinstance(model, Lossless):
+        plain = PictureLossless(codec=coding.codec.key, profile=coding.profile)
+        return Sized(plain, budget, _lossless(coding))
     content = PictureByContent(codec=coding.codec.key, profile=coding.profile)
     return Sized(content, budget, _by_content(coding))
 
@@ -121,6 +124,14 @@ def _fixed(
         frame_bytes=taken,
     )
     return fixed, said + out_of_level
+
+
+def _lossless(coding: Coding) -> Notes:
+    return step(
+        f"{coding.codec.label} {coding.profile}".strip(),
+        "Every sample comes back as it was: the size is known when it is made.",
+        "picture.codec",
+    )
 
 
 def _by_content(coding: Coding) -> Notes:

@@ -49,8 +49,13 @@ def plan_sound(
     """
     tracks = int(request.master.value("sound.tracks") or 0)
     count = count_tracks(request)
-    if count and formats.WRAPPERS[wrapper].one_track:
+    place = formats.WRAPPERS[wrapper]
+    if count and place.one_track:
         count = 1
+    if tracks and not place.sound:
+        why = f"There is no sound in {place.label}."
+        return Sound(notes=step("Sound left out", why, "sound.tracks"))
+    count = count if place.sound else 0
     if count == 0:
         left_out = step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return Sound(notes=left_out if tracks else NOTHING)
@@ -59,7 +64,7 @@ def plan_sound(
     coding = plan_sound_coding(request, wrapper, count)
     if not tracks:
         made, notes = _silence(coding, count, seconds)
-    elif count == 1 and not formats.WRAPPERS[wrapper].one_track:
+    elif count == 1 and not place.one_track:
         made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
         made, notes = _several(request, coding, wrapper, count, seconds)

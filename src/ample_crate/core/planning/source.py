@@ -16,7 +16,7 @@ from ..units.values import Size
 from . import programme
 from .notes import NOTHING, Notes, caution, in_all, step
 from .plan import Clock, Input
-from .request import Request
+from .request import USUAL_RATE, Request, positive
 from .steps import PictureFormat
 
 
@@ -42,6 +42,8 @@ def plan_source(request: Request) -> Source:
     """
     master = request.master
     size, rate = master.value("picture.size"), master.fraction("motion.rate")
+    if programme.still(master):
+        rate = positive(request.values.get("motion.rate", USUAL_RATE), "frame rate")
     if size is None or rate is None:
         raise Impossible(
             "The master has no moving picture.", "Hand in a master with picture for this spec."

@@ -101,6 +101,16 @@ class Retime(Part):
         return f.having(rate=self.rate)
 
 
+class Hold(Part):
+    """A still shown for so many frames."""
+
+    kind: Literal["hold"] = "hold"
+    frames: int
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f
+
+
 class Turn(Part):
     """Turned anticlockwise."""
 
@@ -226,6 +236,7 @@ PictureStep = Annotated[
     ToLimitedRange
     | Deinterlace
     | Retime
+    | Hold
     | Turn
     | Crop
     | LinesAbove

@@ -26,6 +26,9 @@ from .. import wrappers
 PIXELS = {
     Pixels(RGB, 8): "rgb0",
     Pixels(RGB, 8, alpha=True): "rgba",
+    Pixels(RGB, 10): "gbrp10le",
+    Pixels(RGB, 16): "rgb48le",
+    Pixels(RGB, 16, alpha=True): "rgba64le",
     Pixels("4:2:0", 8): "yuv420p",
     Pixels("4:2:2", 8): "yuv422p",
     Pixels("4:4:4", 8): "yuv444p",
@@ -81,6 +84,7 @@ class PictureSetup:
         bit_rate: b/s; None for an encoder that is given none.
         tag: four characters by which a wrapper that has such names names it; empty for the
             library's.
+        pixels: the library's name of how it takes samples, where it is another of the same ones.
         passing: gives the options of one of two passes.
         stated: b/s that the wrapper is told, where those are others.
         frame_bytes: to which every coded frame is filled up; None where they are as they come.
@@ -91,6 +95,7 @@ class PictureSetup:
     frame_threads: bool = False
     bit_rate: int | None = None
     tag: str = ""
+    pixels: str = ""
     passing: Callable[[Mapping[str, str], Pass], Options] = by_flags
     stated: int | None = None
     frame_bytes: int | None = None
@@ -103,7 +108,7 @@ class PictureSetup:
         stream = container.add_stream(self.encoder, rate=f.rate)
         assert isinstance(stream, VideoStream)
         stream.width, stream.height = f.width, f.height
-        stream.pix_fmt = pixels_of(f)
+        stream.pix_fmt = self.pixels or pixels_of(f)
         context = stream.codec_context
         context.time_base = 1 / f.rate
         context.sample_aspect_ratio = f.sample_aspect

@@ -73,6 +73,7 @@ PROPERTIES = (
         "seconds",
         "measured",
         "length of the picture, or of the sound alone",
+        chosen=True,
         of_whole=True,
         moving=True,
         draft="nearly",

@@ -1,0 +1,66 @@
+"""Images: DPX, TIFF, PNG."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from av.container import OutputContainer
+from av.packet import Packet
+
+from ...core.formats.stills import TRANSFER_AT
+from ...core.planning.encoding import PictureFixed, PictureLossless
+from ...core.planning.steps import PictureFormat
+from .setup import Coder, Pass, PictureSetup
+
+# SMPTE ST 268-1 Table 5A and 5B: ITU-R BT.709, and BT.601 of 625 and of 525 lines.
+POINTS = {"BT.709": 6, "BT.601/625": 7, "BT.601/525": 8}
+PNG = {8: ("rgb24", "rgba"), 16: ("rgb48be", "rgba64be")}
+TIFF = {8: ("rgb24", "rgba"), 16: ("rgb48le", "rgba64le")}
+
+
+def png(e: PictureLossless, f: PictureFormat) -> PictureSetup:
+    """Give the encoder."""
+    return PictureSetup("png", pixels=PNG[f.depth][f.alpha])
+
+
+def tiff(e: PictureLossless, f: PictureFormat) -> PictureSetup:
+    """Give the encoder, which packs without loss."""
+    return PictureSetup("tiff", {"compression_algo": "deflate"}, pixels=TIFF[f.depth][f.alpha])
+
+
+@dataclass(frozen=True)
+class DpxSetup:
+    """The library's encoder of DPX, which does not say how code values are to be shown."""
+
+    def open(self, container: OutputContainer, f: PictureFormat, turn: Pass | None) -> Coder:
+        """Add a stream to a file."""
+        pixels = {8: "rgb24", 10: "gbrp10le", 16: "rgb48le"}[f.depth]
+        return Told(PictureSetup("dpx", pixels=pixels).open(container, f, turn), POINTS[f.colour])
+
+
+class Told:
+    """Writes transfer and colorimetry into the head of each image."""
+
+    def __init__(self, coder: Coder, point: int) -> None:
+        self._coder, self._point = coder, point
+
+    def encode(self, frame: Any) -> list[Packet[Any]]:
+        """Give the packets that a frame, or with None the end, makes ready."""
+        return [self._told(packet) for packet in self._coder.encode(frame)]
+
+    def _told(self, packet: Packet[Any]) -> Packet[Any]:
+        image = bytearray(bytes(packet))
+        image[TRANSFER_AT : TRANSFER_AT + 2] = bytes([self._point, self._point])
+        told: Packet[Any] = Packet(bytes(image))
+        told.pts, told.dts, told.time_base = packet.pts, packet.dts, packet.time_base
+        told.is_keyframe, told.duration, told.stream = True, packet.duration, packet.stream
+        return told
+
+
+def dpx(e: PictureFixed, f: PictureFormat) -> DpxSetup:
+    """Give what opens the stream."""
+    return DpxSetup()
+
+
+PICTURE = {"png": png, "dpx": dpx, "tiff": tiff}
