@@ -15,7 +15,7 @@ from ample_crate.core import formats
 from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.planning.plan import amount_of
 from ample_crate.core.specs.spec import Spec
-from ample_crate.core.units.loudspeakers import LAYOUTS, USUAL
+from ample_crate.core.units.loudspeakers import ANY, LAYOUTS
 from ample_crate.media.measuring.sound_content import samples
 from clips import Clip, moving_bar
 from conformance import (
@@ -36,6 +36,7 @@ NAMES = {
     "flac": "FLAC",
     "mp3": "MPEG Audio",
     "opus": "Opus",
+    "vorbis": "Vorbis",
 } | {key: "PCM" for key in formats.SOUND if key.startswith("pcm_")}
 
 
@@ -51,12 +52,13 @@ class SoundCase(NamedTuple):
 
 
 def sound_cases() -> Iterator[SoundCase]:
-    into = {w for c in formats.made_picture().values() if c.made for w in c.made.wrappers}
+    made = {w for c in formats.made_picture().values() if c.made for w in c.made.wrappers}
+    into = {w for w in made if not formats.WRAPPERS[w].kind_of}
     for key, codec in formats.made_sound().items():
         assert codec.made is not None
         for wrapper in sorted(into & formats.made_in(codec)):
             for channels in sorted(codec.made.channels):
-                yield SoundCase(key, wrapper, USUAL[channels])
+                yield SoundCase(key, wrapper, ANY[channels])
 
 
 ALL = "1+2+3+4+5+6+7+8"
@@ -100,7 +102,7 @@ def alone_cases() -> Iterator[SoundCase]:
         assert codec.made is not None
         for wrapper in sorted(w for w in formats.made_in(codec) if not formats.WRAPPERS[w].picture):
             fitting = [n for n in codec.made.channels if n <= formats.WRAPPERS[wrapper].channels]
-            yield from (SoundCase(key, wrapper, USUAL[n]) for n in sorted(fitting))
+            yield from (SoundCase(key, wrapper, ANY[n]) for n in sorted(fitting))
 
 
 @pytest.mark.parametrize("case", alone_cases(), ids=str)

@@ -320,6 +320,7 @@ def sound(stream: AudioStream) -> dict[str, Value | None]:
         "sound.layout": names.LAYOUTS.get(layout, layout) if layout else None,
         "sound.speakers": names.speakers(stream),
         "sound.bit_depth": depth,
-        "sound.bit_rate": context.bit_rate or None,
+        # What a quality usually takes says nothing of what is there.
+        "sound.bit_rate": None if row is not None and row.qualities else context.bit_rate or None,
         "sound.language": stream.language if stream.language and stream.language != "und" else None,
     }

@@ -236,6 +236,8 @@ class SoundCodec:
         frame_samples: samples of a coded frame.
         frame_bits: the most bits a channel in a coded frame; None where nothing limits them.
         packets: bytes of plain samples in a packet, and those of the head before them.
+        qualities: of a coder that is given a quality, from 0 to 1, instead of a rate: that, and
+            the b/s that two channels usually take, least first.
         lossless: whether it codes every sample so that it comes back as it was.
         made: how it is made here; None where it is not.
     """
@@ -255,6 +257,7 @@ class SoundCodec:
     frame_samples: int = 1024
     frame_bits: int | None = None
     packets: tuple[int, int] | None = None
+    qualities: tuple[tuple[Fraction, int], ...] = ()
     lossless: bool = False
     made: SoundMaking | None = None
 

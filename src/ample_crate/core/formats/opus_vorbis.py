@@ -2,8 +2,15 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from .codec import SoundCodec, SoundMaking, of
 
+# Nominal b/s of two channels at 44.1 kHz by quality (the coder's own table; from memory).
+QUALITIES = tuple(
+    (Fraction(step, 10), 1000 * kilobits)
+    for step, kilobits in enumerate((64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 500))
+)
 CODECS = (
     SoundCodec(
         "opus",
@@ -29,6 +36,14 @@ CODECS = (
         wrappers=of("webm", "matroska", "ogg"),
         bit_rates=(16_000, 2_000_000),
         string="vorbis",
+        qualities=QUALITIES,
+        made=SoundMaking(
+            frozenset({22050, 44100, 48000}),
+            frozenset({1, 2}),
+            128_000,
+            wrappers=of("webm", "matroska", "ogg"),
+            even=False,
+        ),
     ),
     SoundCodec(
         "flac",

@@ -13,7 +13,7 @@ from .. import formats
 from ..formats.codec import PictureCodec, SoundCodec
 from ..formats.pixels import Pixels
 from ..formats.size import Amount, ByContent, Lossless, RateControlled, exactly, payload_bytes
-from ..units.parts import Part
+from ..units.parts import Exact, Part
 from ..units.values import Value
 from .steps import PictureFormat, SoundFormat
 
@@ -299,4 +299,34 @@ class LosslessSound(_Sound):
         return Amount(0, plain * 3 // 5, plain + 64 * f.channels * frames)
 
 
-SoundEncoding = Annotated[RatedSound | PlainSound | LosslessSound, Field(discriminator="kind")]
+class QualitySound(_Sound):
+    """Sound whose encoder keeps to a quality, from 0 to 1: what there is to hear decides the size.
+
+    Attributes:
+        usual: b/s that sound of that quality usually has.
+    """
+
+    kind: Literal["constant quality"] = "constant quality"
+    quality: Exact
+    usual: int
+
+    @property
+    def depth(self) -> None:
+        """Give no depth: coded sound has none."""
+        return
+
+    def rate(self, f: SoundFormat) -> None:
+        """Give no rate: it is known when it is made."""
+        return
+
+    def amount(self, f: SoundFormat, seconds: Fraction) -> Amount:
+        """Give the bytes of coded sound: little for silence, and for noise half as much again as is
+        usual (tried); and what its tables take.
+        """
+        expected = payload_bytes(self.usual, seconds)
+        return Amount(0, expected, expected * 3 // 2 + 16384)
+
+
+SoundEncoding = Annotated[
+    RatedSound | PlainSound | LosslessSound | QualitySound, Field(discriminator="kind")
+]

@@ -18,7 +18,7 @@ from ..formats.wrapper import Wrapper
 from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value, fraction
-from .encoding import RatedSound
+from .encoding import QualitySound, RatedSound
 from .plan import File, Plan, amount_of
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
@@ -47,7 +47,8 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
             values |= picture_facts(picture, wrapper, plan.frames)
         elif isinstance(picture, CopiedPicture):
             values |= copied_picture(picture, wrapper, masters[picture.input], plan.frames)
-    values["sound.tracks"], ends = len(sounds), plan.seconds
+    values["sound.tracks"] = len(sounds)
+    ends: Fraction | None = plan.seconds
     for track, sound in enumerate(sounds, 1):
         if isinstance(sound, CopiedSound):
             facts = copied_sound(sound, wrapper, masters[sound.input])
@@ -57,7 +58,8 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
                 facts |= times
             else:
                 # Coded sound alone ends with a whole frame.
-                ends += fraction(times["sound.length_difference"] or 0)
+                longer = times["sound.length_difference"]
+                ends = None if longer is None else plan.seconds + fraction(longer)
         values |= {track_key(key, track): v for key, v in facts.items()}
     for key, names in wrapper.states.items():
         values[key] = names.get(str(values.get(key)), values.get(key))
@@ -199,6 +201,9 @@ def sound_times(sound: MadeSound, wrapper: Wrapper, seconds: Fraction) -> Values
     """
     making, frame = sound.encoding.row.made, sound.encoding.row.frame_samples
     samples, rate = sound.format.samples or 0, sound.format.sample_rate
+    if isinstance(sound.encoding, QualitySound):
+        # Its blocks are long or short as the sound has it, and the last is whole.
+        return {"sound.start_offset": Fraction(0), "sound.length_difference": None}
     if making is None or not isinstance(sound.encoding, RatedSound):
         # How many samples a packet has is the muxer's affair, and with it how its end is rounded.
         exact = Fraction(0) if wrapper.tick is None else None

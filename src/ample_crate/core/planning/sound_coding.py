@@ -11,7 +11,7 @@ from ..specs.requirement import Requirement
 from ..specs.rules import limits, test
 from ..specs.spec import Spec
 from ..units import loudspeakers
-from .encoding import LosslessSound, PlainSound, RatedSound, SoundEncoding
+from .encoding import LosslessSound, PlainSound, QualitySound, RatedSound, SoundEncoding
 from .notes import NOTHING, Notes, caution
 from .request import Request
 from .tracks import channels_of, delivered
@@ -59,10 +59,23 @@ def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCo
     encoding: SoundEncoding = PlainSound(codec=codec.key)
     if codec.lossless:
         encoding = LosslessSound(codec=codec.key, depth=_depth(request, making))
-    if making.usual_rate is not None:
+    if codec.qualities:
+        encoding = _quality(request, codec, making, count_of or 2)
+    elif making.usual_rate is not None:
         bit_rate = int(values.get("sound.bit_rate", making.usual_rate))
         encoding = RatedSound(codec=codec.key, bit_rate=bit_rate)
     return SoundCoding(codec, rate, layout, encoding, notes)
+
+
+def _quality(
+    request: Request, codec: SoundCodec, making: SoundMaking, channels: int
+) -> QualitySound:
+    """Give the best quality that usually takes no more than the rate asked for."""
+    asked = int(request.values.get("sound.bit_rate", making.usual_rate or 0))
+    rates = [(quality, pair * channels // 2) for quality, pair in codec.qualities]
+    fitting = [one for one in rates if one[1] <= asked] or rates[:1]
+    quality, usual = fitting[-1]
+    return QualitySound(codec=codec.key, quality=quality, usual=usual)
 
 
 def _depth(request: Request, making: SoundMaking) -> int:

@@ -13,13 +13,13 @@ from typing import Any
 
 from ...core.planning.steps import PictureFormat
 from ...core.planning.streams import MadePicture, MadeSound
-from .setup import Opens, SoundSetup
+from .setup import Opens, OpensSound
 
 _MODULES = [import_module(f"{__name__}.{m.name}") for m in pkgutil.iter_modules(__path__)]
 PICTURE: dict[str, Callable[[Any, PictureFormat], Opens]] = {
     codec: setup for m in _MODULES for codec, setup in getattr(m, "PICTURE", {}).items()
 }
-SOUND: dict[str, Callable[[Any], SoundSetup]] = {
+SOUND: dict[str, Callable[[Any], OpensSound]] = {
     codec: setup for m in _MODULES for codec, setup in getattr(m, "SOUND", {}).items()
 }
 
@@ -29,6 +29,6 @@ def picture(stream: MadePicture) -> Opens:
     return PICTURE[stream.encoding.codec](stream.encoding, stream.format)
 
 
-def sound(stream: MadeSound) -> SoundSetup:
+def sound(stream: MadeSound) -> OpensSound:
     """Give the encoder and options for a sound track."""
     return SOUND[stream.encoding.codec](stream.encoding)

@@ -152,6 +152,20 @@ class Filled:
         return filled
 
 
+class OpensSound(Protocol):
+    """What sets a sound stream up, and what it takes."""
+
+    @property
+    def sample_format(self) -> str:
+        """Name the samples' type."""
+
+    def layout(self, f: SoundFormat) -> str:
+        """Name the layout that it takes."""
+
+    def open(self, container: OutputContainer, f: SoundFormat) -> Coder:
+        """Add a stream to a file."""
+
+
 @dataclass(frozen=True)
 class SoundSetup:
     """The library's encoder of sound, and what it takes.
