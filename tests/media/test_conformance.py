@@ -40,12 +40,17 @@ NAMES = {
     "av1": "AV1",
     "dnxhd": "VC-3",
     "dpx": "DPX",
+    "dvvideo": "DV",
+    "ffv1": "FFV1",
     "h264": "AVC",
     "hap": "Hap",
     "hevc": "HEVC",
     "mpeg2video": "MPEG Video",
     "png": "PNG",
     "prores": "ProRes",
+    "r210": "RGB",
+    "rawvideo": "YUV",
+    "v210": "YUV",
     "tiff": "TIFF",
     "vp8": "VP8",
     "vp9": "VP9",
@@ -90,7 +95,9 @@ def second_opinion(case: Case, file: Path) -> None:
     assert (video.format or "TIFF").startswith(NAMES[case.codec])
     # Where lines lie above the picture, it tells the picture's too.
     assert (video.width, int(video.sampled_height or video.height)) == case.size
-    assert video.chroma_subsampling in (case.pixels.chroma, None)
+    clear = ":4" if case.pixels.alpha else ""
+    chromas = {case.pixels.chroma, case.pixels.chroma + clear, None}
+    assert video.chroma_subsampling in chromas
     scans = {"Progressive"} if case.fields is None else {"Interlaced", "MBAFF"}
     assert video.scan_type in scans | {None}
     assert [t.track_type for t in tracks].count("Audio") == (not still)

@@ -4,7 +4,43 @@
 
 from __future__ import annotations
 
-from .codec import PictureCodec, of
+from collections.abc import Sequence
+from fractions import Fraction
+
+from ..units.parts import FieldOrder
+from ..units.values import Size
+from .codec import PictureCodec, PictureMaking, of
+from .pixels import Pixels
+from .size import FixedPerFrame, Frame, Lossless
+
+
+def _dv(size: Size, rate: Fraction, pixels: Pixels, aspect: Fraction) -> Frame:
+    return Frame(size, rate, FieldOrder.LOWER, pixels, aspect)
+
+
+LINES_625, LINES_525 = Size(720, 576), Size(720, 480)
+PAL, NTSC = Fraction(25), Fraction(30000, 1001)
+WIDE_625, WIDE_525 = Fraction(64, 45), Fraction(32, 27)
+# Bytes of a frame: ten (525 lines) or twelve (625) sequences of 150 blocks of 80 bytes, and twice
+# as many at 50 Mb/s (IEC 61834-2, SMPTE ST 314; from memory).
+DV = {
+    _dv(LINES_625, PAL, Pixels("4:2:0", 8), WIDE_625): 144_000,
+    _dv(LINES_525, NTSC, Pixels("4:1:1", 8), WIDE_525): 120_000,
+    _dv(LINES_625, PAL, Pixels("4:2:2", 8), WIDE_625): 288_000,
+    _dv(LINES_525, NTSC, Pixels("4:2:2", 8), WIDE_525): 240_000,
+}
+
+
+def dv_sizes(profile: str, frame: Frame) -> Sequence[int]:
+    """Give the bytes that every frame has; its stream knows pixels of 4:3 and 16:9 alone."""
+    held = (f for f in DV if frame._replace(aspect=f.aspect) == f)
+    return tuple(DV[f] for f in held)
+
+
+def dv_unstated(profile: str, wrapper: str) -> frozenset[str]:
+    """Give what nobody states."""
+    return of("picture.range")
+
 
 CODECS = (
     PictureCodec(
@@ -21,6 +57,33 @@ CODECS = (
         alpha=True,
         rated=False,
         intra=True,
+        made=PictureMaking(
+            "",
+            of("matroska"),
+            Lossless(),
+            30.0,
+            layouts=(
+                Pixels("4:2:2", 10),
+                Pixels("4:2:2", 8),
+                Pixels("4:2:0", 8),
+                Pixels("4:4:4", 10),
+                Pixels("4:4:4", 10, alpha=True),
+            ),
+        ),
     ),
-    PictureCodec("dvvideo", "DV", wrappers=of("dv", "avi", "mov", "mxf"), rated=False, intra=True),
+    PictureCodec(
+        "dvvideo",
+        "DV",
+        wrappers=of("dv", "avi", "mov", "mxf"),
+        rated=False,
+        intra=True,
+        made=PictureMaking(
+            "",
+            of("mov"),
+            FixedPerFrame(dv_sizes, lambda profile: tuple(DV)),
+            60.0,
+            layouts=tuple(dict.fromkeys(frame.pixels for frame in DV)),
+            unstated=dv_unstated,
+        ),
+    ),
 )

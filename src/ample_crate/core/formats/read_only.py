@@ -7,9 +7,6 @@ from .codec import PictureCodec, SoundCodec
 CODECS: tuple[PictureCodec | SoundCodec, ...] = (
     PictureCodec("mpeg4", "MPEG-4 Visual", tags=("mp4v",)),
     PictureCodec("wmv2", "WMV 8"),
-    PictureCodec("rawvideo", "uncompressed"),
-    PictureCodec("v210", "v210"),
-    PictureCodec("r210", "r210"),
     PictureCodec("qtrle", "qtrle"),
     PictureCodec("huffyuv", "HuffYUV"),
     PictureCodec("theora", "Theora"),

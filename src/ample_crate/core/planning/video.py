@@ -147,6 +147,8 @@ def _colour(
 
 def _convertible(pixels: Pixels) -> Pixels:
     """Give the layout in which colour is converted: Y'CbCr, no coarser."""
+    if pixels.chroma == "4:1:1":
+        return pixels._replace(chroma="4:2:2")
     return pixels._replace(chroma="4:4:4", depth=10) if pixels.chroma == RGB else pixels
 
 

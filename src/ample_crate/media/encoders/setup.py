@@ -29,6 +29,7 @@ PIXELS = {
     Pixels(RGB, 10): "gbrp10le",
     Pixels(RGB, 16): "rgb48le",
     Pixels(RGB, 16, alpha=True): "rgba64le",
+    Pixels("4:1:1", 8): "yuv411p",
     Pixels("4:2:0", 8): "yuv420p",
     Pixels("4:2:2", 8): "yuv422p",
     Pixels("4:4:4", 8): "yuv444p",
