@@ -57,7 +57,7 @@ def cases() -> Iterator[Case]:
     for codec in formats.made_picture().values():
         assert codec.made is not None
         for profile in [p.name for p in codec.profiles] or [""]:
-            for wrapper in sorted(codec.made.wrappers):
+            for wrapper in sorted(codec.places(profile)):
                 for pixels in codec.layouts(profile):
                     yield from cases_of(codec, profile, pixels, formats.WRAPPERS[wrapper])
 

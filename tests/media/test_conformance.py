@@ -122,10 +122,9 @@ def places_of(case: Case, making: PictureMaking) -> set[str]:
     for wrapper, untold in levels.untold.items() if levels is not None else ():
         level = levels.lowest(Load(case.size, case.rate), profile=case.profile)
         away |= {wrapper} if level is not None and level.name in untold else set()
-    kind = {w: formats.kind_of_wrapper(w, case.codec, case.size) for w in making.wrappers}
-    return {
-        w for w, k in kind.items() if not formats.WRAPPERS[w].kind_of and k in making.wrappers
-    } - away
+    into = formats.PICTURE[case.codec].places(case.profile)
+    kind = {w: formats.kind_of_wrapper(w, case.codec, case.size) for w in into}
+    return {w for w, k in kind.items() if not formats.WRAPPERS[w].kind_of and k in into} - away
 
 
 @pytest.fixture(scope="module")

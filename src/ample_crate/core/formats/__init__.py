@@ -79,9 +79,9 @@ def carried_in(codec: PictureCodec | SoundCodec) -> frozenset[str] | None:
     return codec.wrappers | {w.key for w in WRAPPERS.values() if codec.key in w.carries}
 
 
-def copied_in(codec: PictureCodec) -> frozenset[str]:
-    """List the wrappers that a picture codec's coded frames are put into here."""
-    return codec.copied if codec.made is None else codec.made.wrappers
+def copied_in(codec: PictureCodec, profile: str = "") -> frozenset[str]:
+    """List the wrappers that coded frames of a picture codec's profile are put into here."""
+    return codec.copied if codec.made is None else codec.places(profile)
 
 
 def made_in(codec: SoundCodec) -> frozenset[str]:

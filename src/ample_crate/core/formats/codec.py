@@ -25,6 +25,7 @@ class Profile:
         tag: four characters that name it in a file, where they tell it.
         also: other writings of its name.
         made: how samples lie in what is made of it here; empty where it is not made.
+        into: wrappers that it is put into here, where they are not those of its codec.
         read_depth: bits a sample that decoders give of it, where those are not the ones it was
             made from.
         fields: whether it codes fields.
@@ -39,6 +40,7 @@ class Profile:
     tag: str = ""
     also: tuple[str, ...] = ()
     made: tuple[Pixels, ...] = ()
+    into: frozenset[str] = frozenset()
     read_depth: int | None = None
     fields: bool = True
     reorders: bool = True
@@ -178,6 +180,13 @@ class PictureCodec:
         if row is not None:
             return row.made
         return self.made.layouts if self.made is not None and not profile else ()
+
+    def places(self, profile: str) -> frozenset[str]:
+        """List the wrappers that a profile is put into here."""
+        row = self.profile(profile)
+        if row is not None and row.into:
+            return row.into
+        return self.made.wrappers if self.made is not None else frozenset()
 
     def clear(self, profiles: list[str]) -> bool:
         """Say whether one of some profiles carries transparency; any, where none is named."""

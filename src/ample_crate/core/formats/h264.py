@@ -7,16 +7,18 @@ checked in tests/outside against the level that an independent bit-stream filter
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
 
+from ..units.parts import FieldOrder
 from ..units.values import Size, show_bit_rate
 from .bitstream import START, Bits, RateBuffer, units
 from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels, Load
 from .pixels import Y20, Y22, Y24, Pixels
-from .size import RateControlled
+from .size import FixedPerFrame, Frame, RateControlled
 
 
 @dataclass(frozen=True)
@@ -267,6 +269,30 @@ def _skip_usability(bits: Bits) -> None:
 
 
 PLAIN, DEEP, WIDE = Pixels("4:2:0", 8), Pixels("4:2:0", 10), Pixels("4:2:2", 10)
+STUDIO = of("mxf")
+FULL, NARROW = Size(1920, 1080), Size(1440, 1080)
+RATES = (Fraction(25), Fraction(30000, 1001), Fraction(24000, 1001))
+# Bytes of a frame by class (SMPTE RP 2027 has the classes; the bytes are those that x264 makes).
+INTRA: dict[str, tuple[Size, Fraction, Pixels, Mapping[int, int]]] = {
+    "high 10 intra": (NARROW, Fraction(4, 3), DEEP, {25: 281_088, 30: 232_960, 24: 232_960}),
+    "high 4:2:2 intra": (FULL, Fraction(1), WIDE, {25: 568_832, 30: 472_576, 24: 472_576}),
+}
+
+
+def intra_frames(profile: str) -> Sequence[Frame]:
+    """List the frames that a profile holds here; film at 24 has no fields."""
+    size, aspect, pixels, _ = INTRA[profile]
+    whole = [Frame(size, rate, None, pixels, aspect) for rate in RATES]
+    return whole + [frame._replace(fields=FieldOrder.UPPER) for frame in whole[:2]]
+
+
+def intra_sizes(profile: str, frame: Frame) -> Sequence[int]:
+    """Give the bytes that a frame has; none of one that the profile does not hold."""
+    if frame not in intra_frames(profile):
+        return ()
+    return (INTRA[profile][3][round(frame.rate or 0)],)
+
+
 NO_FIELDS = "ITU-T H.264 A.2.1"
 H264 = PictureCodec(
     "h264",
@@ -290,8 +316,8 @@ H264 = PictureCodec(
         Profile("high", Y20, 8, made=(PLAIN,)),
         Profile("high 10", Y20, 10, also=("Hi10",), made=(DEEP,)),
         Profile("high 4:2:2", Y22, 10, also=("Hi422",), made=(WIDE,)),
-        Profile("high 10 intra", Y20, 10),
-        Profile("high 4:2:2 intra", Y22, 10),
+        Profile("high 10 intra", Y20, 10, made=(DEEP,), into=STUDIO),
+        Profile("high 4:2:2 intra", Y22, 10, made=(WIDE,), into=STUDIO),
         Profile("high 4:4:4 predictive", Y24, 14),
     ),
     long_gop=True,
@@ -304,7 +330,11 @@ H264 = PictureCodec(
     names_buffer="asked",
     browser=frozenset({PLAIN}),
     made=PictureMaking(
-        "high", of("mp4", "mov", "matroska", "mpeg-ts"), RateControlled(two_passes=True), 45.0
+        "high",
+        of("mp4", "mov", "matroska", "mpeg-ts"),
+        RateControlled(two_passes=True),
+        45.0,
+        sizes={profile: FixedPerFrame(intra_sizes, intra_frames) for profile in INTRA},
     ),
 )
 CODECS = (H264,)

@@ -48,17 +48,18 @@ def plan_coding(request: Request, wrapper: str) -> Coding:
             f"The codec '{key}' cannot be made here.",
             f"It can be one of {', '.join(formats.made_picture())}.",
         )
-    _require_possible(codec, making, wrapper)
     profile_level = str(values.get("picture.profile_level", "") or "")
     profile = profile_level.split("@")[0] if profile_level else _profile(request, codec, making)
+    _require_possible(codec, profile, wrapper)
     return Coding(codec, making, profile, profile_level, _pixels(request, codec, making, profile))
 
 
-def _require_possible(codec: PictureCodec, making: PictureMaking, wrapper: str) -> None:
-    if wrapper not in making.wrappers:
+def _require_possible(codec: PictureCodec, profile: str, wrapper: str) -> None:
+    places = codec.places(profile)
+    if wrapper not in places:
         raise Impossible(
-            f"{codec.label} does not go into {formats.label(wrapper)} here.",
-            f"Ask for one of {', '.join(sorted(map(formats.label, making.wrappers)))}.",
+            f"{f'{codec.label} {profile}'.strip()} does not go into {formats.label(wrapper)} here.",
+            f"Ask for one of {', '.join(sorted(map(formats.label, places)))}.",
         )
 
 

@@ -95,7 +95,11 @@ def _picture(request: Request, wrapper: str) -> _Answer:
     row = formats.PICTURE.get(str(master.value("picture.codec")))
     if programme.still(master) and chosen != "copied":
         return _Answer()
-    if row is None or programme.still(master) or wrapper not in formats.copied_in(row):
+    if (
+        row is None
+        or programme.still(master)
+        or wrapper not in formats.copied_in(row, str(master.value("picture.profile") or ""))
+    ):
         if chosen != "copied":
             return _Answer()
         label = formats.label(str(master.value("picture.codec")))

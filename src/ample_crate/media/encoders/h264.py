@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from ...core.planning.encoding import RatedPicture
+from ...core.planning.encoding import PictureFixed, RatedPicture
 from ...core.planning.steps import PictureFormat
 from ...core.units.parts import FieldOrder
-from .setup import PictureSetup, rated
+from .setup import PictureSetup, rated, tagged
 
+# Classes of frames of equal bytes, and the bytes of a frame for each unit of them, at most.
+CLASSES, MOST_OF_A_CLASS = (50, 100), 5760
 # Its names for profiles, where they differ.
 PROFILES = {"high 10": "high10", "high 4:2:2": "high422"}
 
 
-def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
+def setup(e: RatedPicture | PictureFixed, f: PictureFormat) -> PictureSetup:
     """Give the encoder and its options."""
+    if isinstance(e, PictureFixed):
+        return _intra(e, f)
     options = rated(e, f) | {
         "preset": "medium",
         "profile": PROFILES.get(e.profile, e.profile),
@@ -35,6 +39,19 @@ def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     if params:
         options["x264-params"] = ":".join(params)
     return PictureSetup("libx264", options, frame_threads=True, bit_rate=e.bit_rate)
+
+
+def _intra(e: PictureFixed, f: PictureFormat) -> PictureSetup:
+    """Give frames of equal bytes: the encoder knows them by a nominal rate in Mb/s."""
+    nominal = next(n for n in CLASSES if n * MOST_OF_A_CLASS >= e.frame_bytes)
+    params = [f"avcintra-class={nominal}"]
+    # Each frame has its own parameter sets: there are none in front.
+    options = tagged(f) | {"flags": "-global_header", "preset": "medium"}
+    if f.fields is not None:
+        options["flags"] += "+ildct+ilme"
+        params.append("tff=1" if f.fields is FieldOrder.UPPER else "bff=1")
+    options["x264-params"] = ":".join(params)
+    return PictureSetup("libx264", options, frame_threads=True)
 
 
 PICTURE = {"h264": setup}
