@@ -45,6 +45,7 @@ NAMES = {
     "h264": "AVC",
     "hap": "Hap",
     "hevc": "HEVC",
+    "mpeg1video": "MPEG Video",
     "mpeg2video": "MPEG Video",
     "png": "PNG",
     "prores": "ProRes",

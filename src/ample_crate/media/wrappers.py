@@ -4,8 +4,13 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from av.container import OutputContainer
+from av.video.stream import VideoStream
 
 from ..core.formats import WRAPPERS
+from ..core.planning.steps import PictureFormat
 from .sequence import DESCRIPTION
 
 
@@ -18,12 +23,15 @@ class Library:
         muxer: by which it is written; empty where it is not made here.
         options: of the muxer.
         index_in_front: options that put the index in front.
+        stand_ins: for codecs that its writer has no name for, one that it has, and the four
+            characters by which that is named.
     """
 
     demuxers: tuple[str, ...] = ()
     muxer: str = ""
     options: dict[str, str] = field(default_factory=dict)
     index_in_front: dict[str, str] = field(default_factory=dict)
+    stand_ins: dict[str, tuple[str, bytes]] = field(default_factory=dict)
 
 
 FAST_START = {"movflags": "+faststart"}
@@ -39,7 +47,7 @@ ROWS: dict[str, Library] = {
     "mxf": Library(("mxf",), "mxf"),
     "mxf d10": Library(muxer="mxf_d10"),
     "still image": Library(muxer="image2", options={"update": "1"}),
-    "avi": Library(("avi",)),
+    "avi": Library(("avi",), "avi", stand_ins={"hap": ("mjpeg", b"MJPG")}),
     # Over 4 GiB the sizes of the header no longer hold: then it is written as RF64.
     "wav": Library(("wav", "w64"), "wav", {"rf64": "auto"}),
     "aiff": Library(("aiff",), "aiff"),
@@ -124,6 +132,39 @@ def name(format_name: str, brand: str | None, path: str = "") -> str:
     if format_name == "image2":
         return "image sequence"
     return DEMUXERS.get(format_name, kinds[0])
+
+
+class StoodIn(NamedTuple):
+    """A stream under another codec's name, and the four characters that the file then has."""
+
+    stream: VideoStream
+    tag: bytes
+
+
+def stood_in(container: OutputContainer, codec: str, f: PictureFormat) -> StoodIn | None:
+    """Add a stream under another codec's name, where a writer has none for it."""
+    rows = (row for row in ROWS.values() if row.muxer == container.format.name)
+    found = next((row.stand_ins[codec] for row in rows if codec in row.stand_ins), None)
+    if found is None:
+        return None
+    size = {"width": f.width, "height": f.height}
+    stream = container.add_mux_stream(found[0], rate=f.rate, time_base=1 / f.rate, **size)
+    assert isinstance(stream, VideoStream)
+    return StoodIn(stream, found[1])
+
+
+HEAD = 4096  # bytes of a file in which its streams are named
+Renaming = tuple[bytes, bytes] | None
+
+
+def rename(path: str, names: Renaming) -> None:
+    """Call a stream otherwise in the head of a finished file."""
+    if names is None:
+        return
+    with open(path, "r+b") as file:
+        head = file.read(HEAD)
+        file.seek(0)
+        file.write(head.replace(*names))
 
 
 def tagged(muxer: str) -> bool:

@@ -57,6 +57,12 @@ class PictureWriter:
         """Encode what the encoder has kept back."""
         _encode(self._container, self._coder, None)
 
+    @property
+    def renamed(self) -> wrappers.Renaming:
+        """Give what the head of the finished file calls the stream, and is to call it."""
+        names: wrappers.Renaming = getattr(self._coder, "renamed", None)
+        return names
+
 
 class SoundWriter:
     """Encodes samples into a stream, and counts them."""
@@ -101,21 +107,30 @@ class Copier:
     """
 
     def __init__(self, container: OutputContainer, copied: Copied, template: Template) -> None:
-        self._container = container
+        self._container, self.frames = container, 0
         self.hides = wrappers.tagged(container.format.name)
-        self._stream = container.add_stream_from_template(template, opaque=True)
-        if isinstance(copied, CopiedPicture):
-            # Some wrappers state the rate, and MXF has none without it.
-            self._stream.rate = copied.format.rate
-            context = self._stream.codec_context
-            assert isinstance(context, VideoCodecContext)
-            context.sample_aspect_ratio = copied.format.sample_aspect
-            if copied.format.alpha and formats.PICTURE[copied.codec].alpha_decoder:
-                # What is clear lies beside the frames, which only this mark tells of.
-                self._stream.metadata["alpha_mode"] = "1"
-            if copied.tag and wrappers.tagged(container.format.name):
-                context.codec_tag = copied.tag
-        self.frames = 0
+        self.renamed: wrappers.Renaming = None
+        self._stream = self._added(copied, template)
+
+    def _added(self, copied: Copied, template: Template) -> Template:
+        if not isinstance(copied, CopiedPicture):
+            return self._container.add_stream_from_template(template, opaque=True)
+        stood = wrappers.stood_in(self._container, copied.codec, copied.format)
+        if stood is not None:
+            self.renamed = stood.tag, copied.tag.encode()
+            return stood.stream
+        stream = self._container.add_stream_from_template(template, opaque=True)
+        # Some wrappers state the rate, and MXF has none without it.
+        stream.rate = copied.format.rate
+        context = stream.codec_context
+        assert isinstance(context, VideoCodecContext)
+        context.sample_aspect_ratio = copied.format.sample_aspect
+        if copied.format.alpha and formats.PICTURE[copied.codec].alpha_decoder:
+            # What is clear lies beside the frames, which only this mark tells of.
+            stream.metadata["alpha_mode"] = "1"
+        if copied.tag and self.hides:
+            context.codec_tag = copied.tag
+        return stream
 
     def write(self, packet: Packet[Any], start: Fraction) -> None:
         """Put a coded frame in, whose time counts from a start in seconds."""
@@ -196,6 +211,7 @@ class Outputs:
     ) -> None:
         self._plan, self._turn, self._templates = plan, turn, templates
         self._containers: list[OutputContainer] = []
+        self._outs, self._of = list(outs), dict[str, list[PictureWriter | Copier]]()
         self.writers: dict[int, Writer] = {}
         for file, out in zip(plan.files, outs, strict=True):
             container = _opened(file, out, rehearsal)
@@ -203,7 +219,9 @@ class Outputs:
             for number in file.streams:
                 stream = plan.streams[number]
                 if isinstance(stream, MadePicture) or not rehearsal:
-                    self.writers[number] = self._writer(container, stream)
+                    writer = self.writers[number] = self._writer(container, stream)
+                    if isinstance(writer, PictureWriter | Copier):
+                        self._of.setdefault(out, []).append(writer)
 
     def _writer(self, container: OutputContainer, stream: Stream) -> Writer:
         if isinstance(stream, MadePicture):
@@ -223,8 +241,10 @@ class Outputs:
         """Write the rest of every stream, and end the files."""
         for writer in self.writers.values():
             writer.finish()
-        for container in self._containers:
+        for container, out in zip(self._containers, self._outs, strict=True):
             container.close()
+            for writer in self._of.get(out, ()):
+                wrappers.rename(out, writer.renamed)
 
     def abandon(self) -> None:
         """Let go of what is half made, which must not hide, by failing to end well, why it was not

@@ -41,7 +41,7 @@ CODECS = (
         block=(4, 4),
         made=PictureMaking(
             "hap",
-            of("mov"),
+            of("mov", "avi"),
             ByContent(
                 {
                     "hap": ((ANY, EIGHT),),

@@ -194,4 +194,27 @@ MPEG2 = PictureCodec(
         sizes={"mxf d10": FixedPerFrame(d10_sizes, lambda profile: tuple(D10))},
     ),
 )
-CODECS = (MPEG2, PictureCodec("mpeg1video", "MPEG-1", also=("MPEG-1 video",)))
+# Nothing in it says how colours are meant.
+MPEG1_UNSTATED = of("picture.range", "picture.matrix", "picture.primaries", "picture.transfer")
+MPEG1 = PictureCodec(
+    "mpeg1video",
+    "MPEG-1",
+    also=("MPEG-1 video",),
+    wrappers=of("mpeg-ps", "mpeg-ts", "matroska", "avi", "mpeg-es"),
+    interlaced=False,
+    long_gop=True,
+    bitstream=_Stream(),
+    names_buffer="always",
+    buffer_unit=BUFFER_UNIT,
+    rate_unit=RATE_UNIT,
+    made=PictureMaking(
+        "",
+        of("mpeg-ps"),
+        RateControlled(Fraction(5, 2)),
+        12.0,
+        fields=False,
+        layouts=(Pixels("4:2:0", 8),),
+        unstated=lambda profile, wrapper: MPEG1_UNSTATED,
+    ),
+)
+CODECS = (MPEG2, MPEG1)

@@ -72,6 +72,15 @@ def _filled(size: int) -> int:
     return (whole if whole == bare or whole - bare >= KLV else whole + GRID) - size
 
 
+def _avi(contents: Contents, payload: int) -> Amount:
+    """Estimate the chunks of an AVI file: 8 bytes before each, 16 in the index at its end and 8 in
+    that of OpenDML, and lists that are padded.
+    """
+    chunks = contents.frames + 2 * contents.sound_frames + contents.tracks
+    expected = 20_000 + 32 * chunks
+    return Amount(2_000, expected, 2 * expected + 4096)
+
+
 def _nothing(contents: Contents, payload: int) -> Amount:
     """Give the bytes of a file that is what is coded, and nothing else."""
     return Amount(0, 0, 0)
@@ -197,7 +206,15 @@ WRAPPERS = (
         usual_sound="opus",
         made=True,
     ),
-    Wrapper("avi", "AVI", ".avi", tagged=True),
+    Wrapper(
+        "avi",
+        "AVI",
+        ".avi",
+        tagged=True,
+        names_speakers=False,
+        own_bytes=_avi,
+        made=True,
+    ),
     Wrapper(
         "mpeg-es",
         "MPEG video stream",

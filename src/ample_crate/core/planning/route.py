@@ -284,7 +284,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
     predicted = predict(plan, [request.all_sound])
     notes += over_cap(plan, values, budget, size)
     notes += at_odds(values.spec, predicted, request.master)
-    open_size = plan.picture is not None and plan.rated is None
+    open_size = plan.picture is not None and not plan.picture.known
     return Route(
         steps=list(notes.steps),
         cautions=list(notes.cautions),

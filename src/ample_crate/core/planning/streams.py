@@ -12,7 +12,7 @@ from .. import formats
 from ..formats.codec import SoundCodec
 from ..formats.size import Amount, RateControlled
 from ..units.parts import Part
-from .encoding import PictureEncoding, RatedPicture, SoundEncoding
+from .encoding import PictureEncoding, PictureFixed, RatedPicture, SoundEncoding
 from .steps import PictureFormat, PictureStep, SoundFormat, SoundStep
 
 HEADS = 96  # bytes at most that wrappers write differently before a coded frame
@@ -52,6 +52,11 @@ class MadePicture(Part):
     def bends(self) -> bool:
         """Say whether it can be made smaller."""
         return self.rated is not None
+
+    @property
+    def known(self) -> bool:
+        """Say whether its size is settled before it is made."""
+        return self.bends or isinstance(self.encoding, PictureFixed)
 
     @property
     def gop(self) -> int:
@@ -100,6 +105,11 @@ class CopiedPicture(Part):
     def rated(self) -> None:
         """Give no encoding."""
         return
+
+    @property
+    def known(self) -> bool:
+        """Say whether its size is settled: it is what it was, to a few bytes a frame."""
+        return False
 
     @property
     def bends(self) -> bool:

@@ -28,6 +28,7 @@ from av.video.stream import VideoStream
 
 from ...core.planning.encoding import PictureByContent
 from ...core.planning.steps import PictureFormat
+from .. import wrappers
 from .setup import Pass
 
 Samples = npt.NDArray[np.uint8]
@@ -126,11 +127,21 @@ def coded(profile: str, rgba: Samples) -> bytes:
 
 
 class HapCoder:
-    """Codes frames as they come; each stands alone."""
+    """Codes frames as they come; each stands alone.
 
-    def __init__(self, stream: VideoStream, profile: str, rate: Fraction) -> None:
+    Attributes:
+        renamed: what the finished file calls the stream in its head, and what it is to be called.
+    """
+
+    def __init__(
+        self,
+        stream: VideoStream,
+        profile: str,
+        rate: Fraction,
+        renamed: tuple[bytes, bytes] | None = None,
+    ) -> None:
         self._stream, self._profile, self._rate = stream, profile, rate
-        self._count = 0
+        self._count, self.renamed = 0, renamed
 
     def encode(self, frame: VideoFrame | None) -> list[Packet[Any]]:
         """Give the packet of a frame."""
@@ -154,6 +165,9 @@ class HapSetup:
     def open(self, container: OutputContainer, f: PictureFormat, turn: Pass | None) -> HapCoder:
         """Add a stream to a file."""
         tag = KINDS[self.profile].tag
+        stood = wrappers.stood_in(container, "hap", f)
+        if stood is not None:
+            return HapCoder(stood.stream, self.profile, f.rate, (stood.tag, tag.encode()))
         with av.open(io.BytesIO(_model(f, tag))) as model:
             stream = container.add_stream_from_template(model.streams.video[0], opaque=True)
         assert isinstance(stream, VideoStream)

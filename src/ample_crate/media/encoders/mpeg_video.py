@@ -70,4 +70,12 @@ def _d10(e: PictureFixed, f: PictureFormat) -> PictureSetup:
     )
 
 
-PICTURE = {"mpeg2video": setup}
+def first(e: RatedPicture, f: PictureFormat) -> PictureSetup:
+    """Give the encoder of MPEG-1 and its options."""
+    options = rated(e, f) | {"qmin": "1", "b_strategy": "0"}
+    if e.constant:
+        options |= {"minrate": str(e.bit_rate), "rc_init_occupancy": str(e.buffer)}
+    return PictureSetup("mpeg1video", options, bit_rate=e.bit_rate)
+
+
+PICTURE = {"mpeg1video": first, "mpeg2video": setup}
