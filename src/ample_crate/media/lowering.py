@@ -91,6 +91,10 @@ def _hold(step: steps.Hold, before: PictureFormat) -> Chain:
     return []
 
 
+def _to_full_range(step: steps.ToFullRange, before: PictureFormat) -> Chain:
+    return [("scale", "in_range=limited:out_range=full")]
+
+
 def _turn(step: steps.Turn, before: PictureFormat) -> Chain:
     return TURNS[step.degrees]
 
@@ -177,6 +181,7 @@ def _nothing(step: object, before: PictureFormat) -> Chain:
 
 PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.ToLimitedRange: _to_limited_range,
+    steps.ToFullRange: _to_full_range,
     steps.Deinterlace: _deinterlace,
     steps.Retime: _retime,
     steps.Hold: _hold,

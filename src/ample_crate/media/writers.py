@@ -122,6 +122,8 @@ class Copier:
         stream = self._container.add_stream_from_template(template, opaque=True)
         # Some wrappers state the rate, and MXF has none without it.
         stream.rate = copied.format.rate
+        # And AVI counts in it: in finer units it would have frames that are not there.
+        stream.time_base = 1 / copied.format.rate
         context = stream.codec_context
         assert isinstance(context, VideoCodecContext)
         context.sample_aspect_ratio = copied.format.sample_aspect

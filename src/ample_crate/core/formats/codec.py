@@ -58,6 +58,8 @@ class PictureMaking:
             whole frames are put there.
         fields: whether fields are made of it here at all.
         layouts: how samples lie in what is made, of a codec without profiles that files name.
+        full_range: whether its samples always use the full range.
+        matrix: the only one that it is decoded by; empty where it is told.
         unstated: gives the properties that neither a profile's stream nor a wrapper states.
         size: how the size comes about; `sizes` by the profiles, or kinds of wrappers, in which it
             does otherwise.
@@ -73,6 +75,8 @@ class PictureMaking:
     fields: bool = True
     layouts: tuple[Pixels, ...] = ()
     sizes: Mapping[str, SizeModel] = field(default_factory=dict)
+    full_range: bool = False
+    matrix: str = ""
     unstated: Callable[[str, str], frozenset[str]] = lambda profile, wrapper: frozenset()
 
     def model(self, profile: str, wrapper: str = "") -> SizeModel:

@@ -9,9 +9,9 @@ from fractions import Fraction
 
 from ..units.parts import FieldOrder
 from ..units.values import Size
-from .codec import PictureCodec, PictureMaking, of
-from .pixels import Pixels
-from .size import FixedPerFrame, Frame, Lossless
+from .codec import PictureCodec, PictureMaking, Profile, of
+from .pixels import Y24, Pixels
+from .size import ByContent, FixedPerFrame, Frame, Lossless
 
 
 def _dv(size: Size, rate: Fraction, pixels: Pixels, aspect: Fraction) -> Frame:
@@ -37,6 +37,12 @@ def dv_sizes(profile: str, frame: Frame) -> Sequence[int]:
     return tuple(DV[f] for f in held)
 
 
+def jpeg_unstated(profile: str, wrapper: str) -> frozenset[str]:
+    """Give what nobody states: JFIF (ITU-T T.871) fixes matrix and range alone."""
+    told = wrapper in {"mov", "matroska"}
+    return of() if told else of("picture.primaries", "picture.transfer")
+
+
 def dv_unstated(profile: str, wrapper: str) -> frozenset[str]:
     """Give what nobody states."""
     return of("picture.range")
@@ -47,8 +53,31 @@ CODECS = (
         "mjpeg",
         "Motion JPEG",
         also=("MJPG", "JPEG"),
-        wrappers=of("mov", "avi", "matroska", "mp4"),
+        wrappers=of("mov", "avi", "matroska", "mp4", "still image", "image sequence"),
+        profiles=(
+            Profile(
+                "baseline",
+                Y24,
+                8,
+                made=(Pixels("4:2:2", 8), Pixels("4:2:0", 8)),
+                fields=False,
+            ),
+        ),
+        rated=False,
         intra=True,
+        extension=".jpg",
+        made=PictureMaking(
+            "baseline",
+            of("mov", "avi", "matroska", "still image"),
+            # At the quality taken here pictures of a camera have some 2.5 bits a sample, noise six
+            # times as much (tried).
+            ByContent({"baseline": ((1 << 30, 640),)}, least=20, overshoot=Fraction(6)),
+            60.0,
+            fields=False,
+            full_range=True,
+            matrix="BT.601",
+            unstated=jpeg_unstated,
+        ),
     ),
     PictureCodec(
         "ffv1",

@@ -93,13 +93,7 @@ class _Answer:
 def _picture(request: Request, wrapper: str) -> _Answer:
     master, chosen = request.master, request.values.ways.get("picture")
     row = formats.PICTURE.get(str(master.value("picture.codec")))
-    if programme.still(master) and chosen != "copied":
-        return _Answer()
-    if (
-        row is None
-        or programme.still(master)
-        or wrapper not in formats.copied_in(row, str(master.value("picture.profile") or ""))
-    ):
+    if row is None or not _goes_over(master, row, wrapper):
         if chosen != "copied":
             return _Answer()
         label = formats.label(str(master.value("picture.codec")))
@@ -113,6 +107,13 @@ def _picture(request: Request, wrapper: str) -> _Answer:
         f"{row.label} picture copied", why_copied(obstacles), "picture.codec", "picture.profile"
     )
     return _Answer(True, way, said + _cut(request) + notes, _copy(request, row))
+
+
+def _goes_over(master: Facts, row: PictureCodec, wrapper: str) -> bool:
+    """Say whether coded frames of a master have a place in a wrapper: an image is made anew."""
+    profile = str(master.value("picture.profile") or "")
+    image = programme.still(master) or formats.WRAPPERS[wrapper].still
+    return not image and wrapper in formats.copied_in(row, profile)
 
 
 def _cut(request: Request) -> Notes:
@@ -158,7 +159,8 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         yield Obstacle("motion.frames", "Its frames and bytes are not measured yet.", True)
     elif (over := _too_much(request)) is not None:
         yield Obstacle("file.size", over, True)
-    if master.value("picture.range") == "full":
+    always = making is not None and making.full_range
+    if master.value("picture.range") == "full" and not always:
         yield Obstacle("picture.range", "It uses the full range, and video is in limited range.")
     for key in master.contradictions():
         if key.startswith(PICTURE):

@@ -81,6 +81,15 @@ class ToLimitedRange(Part):
         return f.having(full_range=False)
 
 
+class ToFullRange(Part):
+    """Code values from limited to full range."""
+
+    kind: Literal["to full range"] = "to full range"
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(full_range=True)
+
+
 class Deinterlace(Part):
     """Whole frames from fields: one a field, or one a frame."""
 
@@ -234,6 +243,7 @@ class Segment(Part):
 
 PictureStep = Annotated[
     ToLimitedRange
+    | ToFullRange
     | Deinterlace
     | Retime
     | Hold

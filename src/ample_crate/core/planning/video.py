@@ -23,6 +23,7 @@ from .steps import (
     PictureStep,
     PixelAspect,
     Samples,
+    ToFullRange,
     ToLimitedRange,
     Turn,
 )
@@ -66,9 +67,11 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     line_step = 4 if fields_made and coding.pixels.chroma == "4:2:0" else 2
     framing = plan_framing(request, upright, size, above, line_step)
     _states_fields(coding, wrapper, fields_made)
-    colour, recoloured = _colour(request, upright, size, coding.pixels)
+    colour, recoloured = _colour(request, upright, size, coding.pixels, coding.making.matrix)
     steps += [*framing.steps, *colour, *framing.bars, *motion.after, *framing.above]
     steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
+    if coding.making.full_range and not picture_after(source.format, tuple(steps)).full_range:
+        steps.append(ToFullRange())
     notes = in_all(
         motion.notes,
         framing.notes,
@@ -130,9 +133,9 @@ def _upright(degrees: int) -> tuple[tuple[PictureStep, ...], Notes]:
 
 
 def _colour(
-    request: Request, have: PictureFormat, size: Size, pixels: Pixels
+    request: Request, have: PictureFormat, size: Size, pixels: Pixels, fixed: str
 ) -> tuple[tuple[PictureStep, ...], Notes]:
-    want = str(request.values.get("picture.matrix", usual_matrix(size)))
+    want = fixed or str(request.values.get("picture.matrix", usual_matrix(size)))
     if have.matrix == want:
         return (), NOTHING
     said = step(

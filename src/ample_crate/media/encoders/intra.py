@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from ...core.planning.encoding import PictureFixed, PictureLossless
+from ...core.planning.encoding import PictureByContent, PictureFixed, PictureLossless
 from ...core.planning.steps import PictureFormat
 from .setup import PictureSetup, tagged
+
+QUALITY = "3"  # of the library's 2 to 31, the finest first
 
 
 def ffv1(e: PictureLossless, f: PictureFormat) -> PictureSetup:
@@ -18,4 +20,9 @@ def dv(e: PictureFixed, f: PictureFormat) -> PictureSetup:
     return PictureSetup("dvvideo", tagged(f))
 
 
-PICTURE = {"ffv1": ffv1, "dvvideo": dv}
+def jpeg(e: PictureByContent, f: PictureFormat) -> PictureSetup:
+    """Give the encoder at one quality, whatever the picture needs for it."""
+    return PictureSetup("mjpeg", tagged(f) | {"qmin": QUALITY, "qmax": QUALITY, "bf": "0"})
+
+
+PICTURE = {"mjpeg": jpeg, "ffv1": ffv1, "dvvideo": dv}

@@ -212,7 +212,7 @@ def tagged(f: PictureFormat) -> dict[str, str]:
     """Give the options that have a stream say its colour."""
     matrix, primaries, transfer = colour_names(f)
     return {
-        "color_range": "tv",
+        "color_range": "pc" if f.full_range else "tv",
         "colorspace": matrix,
         "color_primaries": primaries,
         "color_trc": transfer,
