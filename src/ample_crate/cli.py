@@ -1,4 +1,4 @@
-"""The command line: facts, check and deliver without a database; demo, serve and worker with
+"""The command line: facts, check, plan and deliver without a database; demo, serve and worker with
 one.
 """
 
@@ -16,12 +16,15 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
+from . import routes
 from .core.errors import AmpleError
 from .core.facts.properties import Depth, lookup, split_track
 from .core.finding import Finding
 from .core.ledger import ledger, overall
 from .core.planning import programme
+from .core.planning.ready import seconds_of
 from .core.planning.request import Item
+from .core.planning.route import plan_route
 from .core.specs.spec import Spec
 from .handover import bag, report, sidecars
 from .media import ops
@@ -93,26 +96,31 @@ def _parser() -> argparse.ArgumentParser:
         "--master", type=Path, help="the master, for requirements that look back at it"
     )
     check.set_defaults(run=_check)
+    plan = commands.add_parser(
+        "plan", help="tell route, size and time without making anything (exit 1 where it cannot be)"
+    )
+    plan.set_defaults(run=_plan)
     deliver = commands.add_parser(
         "deliver", help="plan, run, measure, and write the deliverable and its report"
     )
-    deliver.add_argument("file", type=Path)
-    deliver.add_argument("--spec", required=True, metavar="ID|PATH")
     deliver.add_argument("--out", required=True, type=Path, metavar="DIR")
-    deliver.add_argument(
-        "--choose",
-        action="append",
-        default=[],
-        metavar="PROPERTY=VALUE",
-        help="a value in the room the spec leaves; name.FIELD=TEXT for a field of the file name",
-    )
+    for command in (plan, deliver):
+        command.add_argument("file", type=Path)
+        command.add_argument("--spec", required=True, metavar="ID|PATH")
+        command.add_argument(
+            "--choose",
+            action="append",
+            default=[],
+            metavar="PROPERTY=VALUE",
+            help="a value in the room the spec leaves; name.FIELD=TEXT for a field of its name",
+        )
     deliver.set_defaults(run=_deliver)
     deliver.add_argument(
         "--force",
         action="store_true",
         help="replace a file of the deliverable's name that is there already",
     )
-    for command in (facts, check, deliver):
+    for command in (facts, check, plan, deliver):
         command.add_argument("--json", action="store_true", help="print one JSON document")
     for name, text in (
         ("demo", "load the demo and serve it"),
@@ -259,22 +267,47 @@ def _check(args: argparse.Namespace) -> int:
     return EXIT[verdict]
 
 
+def _choices(args: argparse.Namespace) -> dict[str, str]:
+    return dict(text.partition("=")[::2] for text in args.choose)
+
+
+def _today() -> Item:
+    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"})
+
+
+def _plan(args: argparse.Namespace) -> int:
+    spec, choices = library.find(args.spec), _choices(args)
+    master = _measured(args.file, args.json).facts
+    route = plan_route(master, spec, choices, args.file.name, _today())
+    findings = ledger(route.facts, spec, programme.of(master, choices=choices))
+    plan = route.plan
+    time = None if plan is None else seconds_of(plan, route.size)
+    if args.json:
+        _print(
+            routes.document(route, time) | _judgement(spec, findings if plan is not None else [])
+        )
+        return EXIT["breaks"] if plan is None else 0
+    routes.say(route, sys.stdout)
+    if plan is None or time is None:
+        print(f"\n{args.file.name} cannot be delivered to {spec.id} this way.")
+        return EXIT["breaks"]
+    _rows([f for f in findings if f.verdict == "breaks"])
+    print(f"\n{routes.outcome(route, plan, time)}")
+    return 0
+
+
 def _deliver(args: argparse.Namespace) -> int:
     began = time.monotonic()
     spec = library.find(args.spec)
-    choices = dict(text.partition("=")[::2] for text in args.choose)
+    choices = _choices(args)
     _make_folder(args.out)
     line = _Line()
     try:
         master = ops.measure(args.file, None if args.json else line).facts
-        today = Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"})
-        route, _ = plan_or_refuse(master, spec, choices, args.file.name, today)
+        route, _ = plan_or_refuse(master, spec, choices, args.file.name, _today())
         line.done()
         if not args.json:
-            for step in route.steps:
-                print(f"  - {step.title}: {step.reason}", file=sys.stderr)
-            for caution in route.cautions:
-                print(f"  ! {caution.what} {caution.figures}. {caution.way_out}", file=sys.stderr)
+            routes.say(route, sys.stderr)
         seen = programme.of(master, choices=choices)
         _require_free(args.out / str(route.facts.value("file.name")), args.force)
         made = run_route(
@@ -286,6 +319,7 @@ def _deliver(args: argparse.Namespace) -> int:
         "deliverable": str(made.path),
         "facts": made.facts.as_json(),
         **_judgement(spec, made.findings),
+        "steps": [s.model_dump() for s in route.steps],
         "cautions": [c.model_dump() for c in route.cautions],
         "notes": made.notes,
         "seconds": round(time.monotonic() - began, 3),

@@ -310,3 +310,26 @@ def test_a_houses_own_spec_is_found_by_its_id(
     (tmp_path / "broken.yaml").write_text("id: [")
     assert library.find("our-own").version == 2
     assert library.find("pinfold-720p").id == "pinfold-720p"
+
+
+def test_a_route_is_told_without_making_anything(hd_frames: Path, tmp_path: Path) -> None:
+    done = run("plan", hd_frames, "--spec", "tannery-list", "--json")
+    assert done.returncode == 0, done.stderr
+    document = json.loads(done.stdout)
+    valid("plan", document)
+    assert document["steps"] and document["size"]["expected"] > 0
+    assert document["seconds"]["encode"] > 0 and document["verdict"] != "breaks"
+    assert document["facts"]["picture.codec"]["predicted"] == "h264"
+    said = run("plan", hd_frames, "--spec", "tannery-list")
+    assert "about " in said.stdout and "to make and measure" in said.stdout
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_what_cannot_be_made_says_why_before_anything_is_done(hd_frames: Path) -> None:
+    done = run("plan", hd_frames, "--spec", "fellside-1080p", "--json")
+    assert done.returncode == 1
+    document = json.loads(done.stdout)
+    valid("plan", document)
+    blocking = [c for c in document["cautions"] if c["blocks"]]
+    assert document["file"] is None and document["seconds"] is None
+    assert blocking and "name still needs" in blocking[0]["what"]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from ..formats import PICTURE
+from .plan import Plan
 
 UNKNOWN_SPEED = 20.0  # millions of samples a second, of a codec that is not made here
 DEFAULT_MEASURE_SPEED = 220.0  # millions of samples a second decoded and looked at
@@ -52,6 +53,13 @@ def encode_seconds(codec: str, samples: float, speeds: Mapping[str, float] | Non
     usual = row.made.speed if row is not None and row.made is not None else UNKNOWN_SPEED
     speed = (speeds or {}).get(codec) or usual
     return samples / 1e6 / speed
+
+
+def seconds_of(plan: Plan, size: int) -> Ready:
+    """Estimate the time to make and measure what a plan gives, where no past runs tell more."""
+    picture = plan.picture
+    encode = encode_seconds(picture.codec, plan.work) if plan.work and picture else 0.0
+    return Ready(encode or copy_seconds(size), measure_seconds(plan.samples), 0.0, 0.0)
 
 
 def copy_seconds(size: int) -> float:
