@@ -61,9 +61,9 @@ def plan_framing(
         fitted = replace(fitted, crop=replace(fitted.crop, y=fitted.crop.y + interval))
     notes = in_all(
         _interval(interval),
-        _made(above),
         _resized(lines, size, aspect),
         _reshaped(fitted, geometry.Frame(lines, have.pixel_aspect), aspect, framing),
+        _made(above),
     )
     added = (LinesAbove(lines=above),) if above else ()
     return Framing(_steps(fitted, have.size), _bars(fitted), added, aspect, notes)

@@ -8,9 +8,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
+from .. import formats
 from ..errors import Impossible
 from ..formats.size import FixedPerFrame, Frame, Lossless, RateControlled
-from ..units.values import fraction, show_bit_rate
+from ..units.values import fraction, show_bit_rate, show_bytes
 from .budget import Budget, size_cap, sound_bytes_of
 from .coding import Coding, keeps_rate
 from .encoding import PictureByContent, PictureEncoding, PictureFixed, PictureLossless
@@ -108,8 +109,10 @@ def _fixed(
     taken = (fitting or sizes)[-1]
     if chosen is not None:
         taken = min(fitting or sizes, key=lambda size: abs(rates[size] - fraction(chosen)))
+    still = formats.WRAPPERS[wrapper].still
+    weight = show_bytes(taken) if still else show_bit_rate(rates[taken])
     said = step(
-        f"{label} at {show_bit_rate(rates[taken])}",
+        f"{label} at {weight}",
         "Every frame has the same bytes.",
         "picture.codec",
         "picture.profile",

@@ -147,6 +147,8 @@ def usual_matrix(size: Size) -> str:
 
 def _matrix(master: Facts, size: Size) -> tuple[str, Notes]:
     stated = master.value("picture.matrix")
+    if stated is None and master.value("picture.chroma") == RGB:
+        return usual_matrix(size), NOTHING  # it has none: what is made of it has
     if stated is not None:
         return str(stated), NOTHING
     matrix = usual_matrix(size)

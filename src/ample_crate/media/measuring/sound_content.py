@@ -243,7 +243,11 @@ def oddities(heard: list[SoundContent]) -> list[str]:
         facts = one.facts()
         whose = f"sound track {one.track}" if len(heard) > 1 else "the sound"
         if facts.get("sound.dead_channels", "none") != "none":
-            said.append(f"Of {whose}, channel {facts['sound.dead_channels']} carries nothing.")
+            dead = str(facts["sound.dead_channels"])
+            word = "channels" if "," in dead else "channel"
+            said.append(
+                f"Of {whose}, {word} {dead} {'carry' if ',' in dead else 'carries'} nothing."
+            )
         # Two like channels of a stereo pair are common (a voice in the middle); of a surround they
         # are not.
         if one.channels > 2 and facts.get("sound.same_channels", "none") != "none":
