@@ -128,6 +128,18 @@ class PictureSetup:
         return stream if self.frame_bytes is None else Filled(stream, self.frame_bytes)
 
 
+def rewritten(packet: Packet[Any], coded: bytes) -> Packet[Any]:
+    """Give a packet with other bytes, in the same place of the same stream."""
+    made: Packet[Any] = Packet(coded)
+    made.pts, made.dts, made.time_base = packet.pts, packet.dts, packet.time_base
+    made.is_keyframe, made.duration, made.stream = (
+        packet.is_keyframe,
+        packet.duration,
+        packet.stream,
+    )
+    return made
+
+
 class Filled:
     """Fills coded frames up to a size with zeros, which decoders of MPEG video pass over
     (ISO/IEC 13818-2 5.2.3).
@@ -146,11 +158,7 @@ class Filled:
                 f"A coded frame has {packet.size} bytes, and all must have {self._size}.",
                 "Choose a higher rate, if the recipient takes one.",
             )
-        filled: Packet[Any] = Packet(bytes(packet).ljust(self._size, b"\0"))
-        filled.pts, filled.dts, filled.time_base = packet.pts, packet.dts, packet.time_base
-        filled.is_keyframe, filled.duration = packet.is_keyframe, packet.duration
-        filled.stream = self._stream
-        return filled
+        return rewritten(packet, bytes(packet).ljust(self._size, b"\0"))
 
 
 class OpensSound(Protocol):

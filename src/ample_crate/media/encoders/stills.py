@@ -11,7 +11,7 @@ from av.packet import Packet
 from ...core.formats.stills import TRANSFER_AT
 from ...core.planning.encoding import PictureFixed, PictureLossless
 from ...core.planning.steps import PictureFormat
-from .setup import Coder, Pass, PictureSetup
+from .setup import Coder, Pass, PictureSetup, rewritten
 
 # SMPTE ST 268-1 Table 5A and 5B: ITU-R BT.709, and BT.601 of 625 and of 525 lines.
 POINTS = {"BT.709": 6, "BT.601/625": 7, "BT.601/525": 8}
@@ -52,10 +52,7 @@ class Told:
     def _told(self, packet: Packet[Any]) -> Packet[Any]:
         image = bytearray(bytes(packet))
         image[TRANSFER_AT : TRANSFER_AT + 2] = bytes([self._point, self._point])
-        told: Packet[Any] = Packet(bytes(image))
-        told.pts, told.dts, told.time_base = packet.pts, packet.dts, packet.time_base
-        told.is_keyframe, told.duration, told.stream = True, packet.duration, packet.stream
-        return told
+        return rewritten(packet, bytes(image))
 
 
 def dpx(e: PictureFixed, f: PictureFormat) -> DpxSetup:
