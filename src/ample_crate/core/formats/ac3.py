@@ -20,7 +20,14 @@ CODECS = (
         fixed=True,
         string="ac-3",
         frame_samples=1536,
-        made=SoundMaking(HERTZ, frozenset({1, 2, 6}), 448_000, delay=256),
+        # AVI has no time at which the sound begins, and would hide the coder's delay.
+        made=SoundMaking(
+            HERTZ,
+            frozenset({1, 2, 6}),
+            448_000,
+            wrappers=of("mpeg-ps", "mpeg-ts", "mp4", "mov", "matroska", "ac3"),
+            delay=256,
+        ),
     ),
     SoundCodec(
         "eac3",

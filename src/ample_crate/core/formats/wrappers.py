@@ -211,7 +211,6 @@ WRAPPERS = (
         "AVI",
         ".avi",
         tagged=True,
-        names_speakers=False,
         own_bytes=_avi,
         made=True,
     ),
