@@ -67,7 +67,7 @@ def test_which_image_is_taken_of_a_film_is_said(film: Path) -> None:
     spec = spec_for(Case("png", "", Pixels(RGB, 8), "still image"))
     route = plan_route(facts_of(film), spec, {}, "film.mov")
     assert "A still of the first frame" in [s.title for s in route.steps]
-    assert any("There is no sound in still image" in s.reason for s in route.steps)
+    assert any("has no place for sound" in s.reason for s in route.steps)
 
 
 def test_a_still_of_a_still_is_the_same(still: Path, tmp_path: Path) -> None:

@@ -158,10 +158,6 @@ class FixedPerFrame:
             "; ".join(dict.fromkeys(str(frame) for frame in self.holds(profile))) or "whole frames"
         )
 
-    def amount(self, frame_bytes: int, frames: int) -> Amount:
-        """Give the bytes of coded picture."""
-        return exactly(frame_bytes * frames)
-
 
 @dataclass(frozen=True)
 class Lossless:

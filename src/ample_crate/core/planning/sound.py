@@ -53,7 +53,7 @@ def plan_sound(
     if count and place.one_track:
         count = 1
     if tracks and not place.sound:
-        why = f"There is no sound in {place.label}."
+        why = f"The wrapper ({place.label}) has no place for sound."
         return Sound(notes=step("Sound left out", why, "sound.tracks"))
     count = count if place.sound else 0
     if count == 0:
