@@ -74,7 +74,7 @@ CODECS = (
             "hq",
             of("mov", "mxf"),
             SIZE,
-            7.0,
+            30.0,
             # The library's muxer describes every ProRes picture as whole frames.
             whole_frames_in=of("mxf"),
         ),

@@ -125,6 +125,10 @@ class PictureByContent(_Picture):
         """Give the bits a macroblock that the encoder keeps to."""
         return self.model.ceiling(self.profile, f.size, f.alpha)
 
+    def frame_bytes(self, f: PictureFormat) -> int:
+        """Give the bytes that a frame has at most, its transparency not counted."""
+        return self.model.amount(self.profile, f.size, False, 1).expected
+
     def amount(self, f: PictureFormat, frames: int) -> Amount:
         """Give the bytes of coded picture."""
         return self.model.amount(self.profile, f.size, f.alpha, frames)

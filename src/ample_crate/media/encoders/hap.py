@@ -12,7 +12,7 @@ import io
 import struct
 from collections.abc import Callable
 from dataclasses import dataclass
-from fractions import Fraction
+from functools import partial
 from typing import Any
 
 import av
@@ -30,6 +30,7 @@ from ...core.planning.encoding import PictureByContent
 from ...core.planning.steps import PictureFormat
 from .. import wrappers
 from .setup import Pass
+from .side_by_side import SideBySide
 
 Samples = npt.NDArray[np.uint8]
 Texture = Callable[[Samples], bytes]
@@ -117,6 +118,11 @@ def packed(texture: int, blocks: bytes) -> bytes:
     return section(CHUNKED | texture, section(INSTRUCTIONS, tables) + b"".join(kept))
 
 
+def frame_of(profile: str, frame: VideoFrame) -> bytes:
+    """Code a frame."""
+    return coded(profile, np.asarray(frame.to_ndarray(format="rgba"), np.uint8))
+
+
 def coded(profile: str, rgba: Samples) -> bytes:
     """Code a frame of rows x columns x 4."""
     height, width = rgba.shape[:2]
@@ -126,48 +132,18 @@ def coded(profile: str, rgba: Samples) -> bytes:
     return sections[0] if len(sections) == 1 else section(SEVERAL, b"".join(sections))
 
 
-class HapCoder:
-    """Codes frames as they come; each stands alone.
-
-    Attributes:
-        renamed: what the finished file calls the stream in its head, and what it is to be called.
-    """
-
-    def __init__(
-        self,
-        stream: VideoStream,
-        profile: str,
-        rate: Fraction,
-        renamed: tuple[bytes, bytes] | None = None,
-    ) -> None:
-        self._stream, self._profile, self._rate = stream, profile, rate
-        self._count, self.renamed = 0, renamed
-
-    def encode(self, frame: VideoFrame | None) -> list[Packet[Any]]:
-        """Give the packet of a frame."""
-        if frame is None:
-            return []
-        rgba = np.asarray(frame.to_ndarray(format="rgba"), np.uint8)
-        packet: Packet[Any] = Packet(coded(self._profile, rgba))
-        packet.pts = packet.dts = self._count
-        packet.duration, packet.time_base = 1, 1 / self._rate
-        packet.is_keyframe, packet.stream = True, self._stream
-        self._count += 1
-        return [packet]
-
-
 @dataclass(frozen=True)
 class HapSetup:
     """Opens a stream of HAP, which the codec library reads and does not make."""
 
     profile: str
 
-    def open(self, container: OutputContainer, f: PictureFormat, turn: Pass | None) -> HapCoder:
+    def open(self, container: OutputContainer, f: PictureFormat, turn: Pass | None) -> SideBySide:
         """Add a stream to a file."""
-        tag = KINDS[self.profile].tag
+        tag, codes = KINDS[self.profile].tag, partial(frame_of, self.profile)
         stood = wrappers.stood_in(container, "hap", f)
         if stood is not None:
-            return HapCoder(stood.stream, self.profile, f.rate, (stood.tag, tag.encode()))
+            return SideBySide(stood.stream, f.rate, codes, (stood.tag, tag.encode()))
         with av.open(io.BytesIO(_model(f, tag))) as model:
             stream = container.add_stream_from_template(model.streams.video[0], opaque=True)
         assert isinstance(stream, VideoStream)
@@ -175,7 +151,7 @@ class HapSetup:
         context = stream.codec_context
         assert isinstance(context, VideoCodecContext)
         context.codec_tag, context.sample_aspect_ratio = tag, f.sample_aspect
-        return HapCoder(stream, self.profile, f.rate)
+        return SideBySide(stream, f.rate, codes)
 
 
 def _model(f: PictureFormat, tag: str) -> bytes:
