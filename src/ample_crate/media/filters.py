@@ -14,11 +14,12 @@ from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia
 from ..core.planning.programme import TOGETHER as JOINED
-from ..core.planning.steps import PictureFormat, Resample
+from ..core.planning.steps import Normalise, PictureFormat, Resample
 from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
 from .encoders.setup import colour_names
-from .lowering import BesideAlpha, SoundTaken, encoder_takes, sound_chain
+from .levels import Levels
+from .lowering import BesideAlpha, SoundTaken, encoder_takes, held, sound_chain
 
 Filters = Sequence[tuple[str, str] | BesideAlpha]
 
@@ -31,21 +32,35 @@ class SoundGraph:
         made: what is made of them.
         start: time of the first picture in the master; sound before it is cut.
         takes: what the encoder takes.
+        levels: what is done to its loudness.
     """
 
     def __init__(
-        self, streams: list[AudioStream], made: MadeSound, start: Fraction, takes: SoundTaken
+        self,
+        streams: list[AudioStream],
+        made: MadeSound,
+        start: Fraction,
+        takes: SoundTaken,
+        levels: Levels | None = None,
     ) -> None:
         each = tuple(s for s in made.steps if isinstance(s, Resample))
         rest = tuple(s for s in made.steps if not isinstance(s, Resample))
         self._streams = streams
+        self._leveller: Leveller | None = None
         # Every track is brought to one clock before they are joined.
         self._track = [
             ("atrim", f"start={float(start):.9f}"),
             ("asetpts", f"PTS-{float(start):.9f}/TB"),
             *sound_chain(each),
         ]
-        self._end = [*sound_chain(rest), *encoder_takes(made.format, takes)]
+        last = encoder_takes(made.format, takes)
+        place = next((n for n, s in enumerate(rest) if isinstance(s, Normalise)), None)
+        if place is None:
+            self._end = [*sound_chain(rest), *last]
+        else:
+            self._end = [*sound_chain(rest[:place]), ("aformat", "sample_fmts=fltp")]
+            after = [*sound_chain(rest[place + 1 :]), *last]
+            self._leveller = Leveller(levels or Levels(), after)
         # A graph is built from each track's first frame: headers may name another sample format.
         self._waiting: dict[int, list[AudioFrame]] = {stream.index: [] for stream in streams}
         self._inputs: dict[int, av.filter.FilterContext] = {}
@@ -68,7 +83,8 @@ class SoundGraph:
             made = self._begin()
         for source in self._inputs.values():
             _into(source, None)
-        return made + self._ready()
+        made += self._ready()
+        return made if self._leveller is None else made + self._leveller.finish()
 
     def _begin(self) -> list[AudioFrame]:
         graph = av.filter.Graph()
@@ -86,13 +102,50 @@ class SoundGraph:
                 f"Sound track {stream.index} of the master holds no sound that can be decoded.",
                 "Choose another track, or ask for the file again.",
             )
-        source = sound_source(graph, stream, first)
+        source = sound_source(graph, first, stream.time_base)
         self._inputs[stream.index] = source
         return chained(graph, source, self._track)
 
     def _ready(self) -> list[AudioFrame]:
         assert self._graph is not None
-        return [frame for frame in self._graph.ready() if isinstance(frame, AudioFrame)]
+        ready = [frame for frame in self._graph.ready() if isinstance(frame, AudioFrame)]
+        if self._leveller is None:
+            return ready
+        return [level for frame in ready for level in self._leveller.push(frame)]
+
+
+class Leveller:
+    """Turns sound up or down, holds its peaks, and brings it through the filters that follow."""
+
+    def __init__(self, levels: Levels, chain: Filters) -> None:
+        self._levels, self._chain = levels, chain
+        self._count = 0
+        self._graph: Filtered | None = None
+
+    def push(self, frame: AudioFrame) -> list[AudioFrame]:
+        """Take a frame of planar floating-point samples, and give what is ready."""
+        factors = self._levels.factors(self._count, frame.samples, frame.sample_rate)
+        turned = frame.to_ndarray() * factors
+        made = AudioFrame.from_ndarray(turned, format="fltp", layout=frame.layout.name)
+        made.sample_rate, made.pts = frame.sample_rate, self._count
+        made.time_base = Fraction(1, frame.sample_rate)
+        self._count += frame.samples
+        if self._graph is None:
+            self._graph = sound_graph(made, made.time_base, self._after(made))
+        return _heard(self._graph.push(made))
+
+    def _after(self, frame: AudioFrame) -> Filters:
+        ceiling = self._levels.ceiling
+        held_back = () if ceiling is None else held(ceiling, frame.sample_rate)
+        return [*held_back, *self._chain]
+
+    def finish(self) -> list[AudioFrame]:
+        """Give the rest."""
+        return [] if self._graph is None else _heard(self._graph.push(None))
+
+
+def _heard(frames: Sequence[VideoFrame | AudioFrame]) -> list[AudioFrame]:
+    return [frame for frame in frames if isinstance(frame, AudioFrame)]
 
 
 def _into(source: av.filter.FilterContext, frame: AudioFrame | None) -> None:
@@ -211,21 +264,29 @@ def picture_graph(
 
 
 def sound_source(
-    graph: av.filter.Graph, stream: AudioStream, frame: AudioFrame
+    graph: av.filter.Graph, frame: AudioFrame, clock: Fraction | None
 ) -> av.filter.FilterContext:
     """Add the source of one sound track, as its first decoded frame is: headers may name another
-    sample format.
+    sample format. `clock` is the unit of its times.
     """
     return graph.add_abuffer(
         sample_rate=frame.sample_rate,
         format=frame.format.name,
         layout=frame.layout.name,
-        time_base=stream.time_base or Fraction(1, frame.sample_rate),
+        time_base=clock or Fraction(1, frame.sample_rate),
     )
 
 
-def sound_graph(stream: AudioStream, frame: AudioFrame, chain: Filters) -> Filtered:
+def sound_graph(frame: AudioFrame, clock: Fraction | None, chain: Filters) -> Filtered:
     """Build the graph for one sound track, from its first decoded frame."""
     graph = av.filter.Graph()
-    source = sound_source(graph, stream, frame)
+    source = sound_source(graph, frame, clock)
     return linked(graph, source, chain, "abuffersink")
+
+
+def loudness_meter(frame: AudioFrame, clock: Fraction | None = None) -> Filtered:
+    """Build the library's meter of EBU R 128 and ITU-R BS.1770, from a first frame: values travel
+    as metadata of the frames that come out.
+    """
+    meter = [("aresample", "osr=48000"), ("ebur128", "metadata=1:peak=true:framelog=quiet")]
+    return sound_graph(frame, clock, meter)

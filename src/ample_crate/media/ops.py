@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
 from ..core.facts import Facts
@@ -156,13 +156,20 @@ def room_for(folder: Path, needed: int) -> None:
         )
 
 
+class Rendered(NamedTuple):
+    """The files of a plan, in its order, and what is to be said of how they were made."""
+
+    files: list[Path]
+    notes: list[str]
+
+
 def render(
     inputs: Sequence[Path],
     folder: Path,
     plan: Plan,
     predicted: int,
     control: Control = Control(),
-) -> list[Path]:
+) -> Rendered:
     """Make the files of a plan in a folder; each takes its name only when all are whole.
 
     Args:
@@ -172,9 +179,6 @@ def render(
         predicted: predicted bytes, for the limits.
         control: told of progress, asked whether to stop.
 
-    Returns:
-        the files made, in the plan's order.
-
     Raises:
         NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
     """
@@ -183,8 +187,8 @@ def render(
     if any(out.exists() and out.samefile(path) for out in outs for path in inputs):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
     args = {"inputs": [str(file) for file in files], "plan": plan.model_dump(mode="json")}
-    _make("render", args, files, outs, predicted, control)
-    return outs
+    made = _make("render", args, files, outs, predicted, control)
+    return Rendered(outs, made["notes"])
 
 
 def _make(

@@ -167,12 +167,12 @@ class _Sound:
         heard = {index: frames for index, frames in self._waiting.items() if frames}
         if len(heard) == 1:
             ((index, frames),) = heard.items()
-            self._graph = sound_graph(self._taken[index], frames[0], self._chain)
+            self._graph = sound_graph(frames[0], self._taken[index].time_base, self._chain)
         else:
             graph = av.filter.Graph()
             merge = graph.add("amerge", f"inputs={len(heard)}")
             for number, (index, frames) in enumerate(heard.items()):
-                source = sound_source(graph, self._taken[index], frames[0])
+                source = sound_source(graph, frames[0], self._taken[index].time_base)
                 even = graph.add("aformat", f"sample_fmts=fltp:sample_rates={SOUND_RATE}")
                 source.link_to(even)
                 even.link_to(merge, 0, number)

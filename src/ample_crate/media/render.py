@@ -6,14 +6,17 @@ import os
 import shutil
 import tempfile
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
 from ..core.planning.plan import Plan
 from ..core.planning.streams import Copied, MadePicture, MadeSound
 from .encoders.setup import Pass
+from .levelling import levels_of, said
+from .levels import Levels
 from .read import open_media
 from .sources import CopyFeed, PictureFeed, Report, Source
 from .writers import Copier, Outputs, PictureWriter, SoundWriter
@@ -21,10 +24,28 @@ from .writers import Copier, Outputs, PictureWriter, SoundWriter
 Progress = Callable[[dict[str, Any]], None]
 
 
+@dataclass(frozen=True)
+class Job:
+    """What is made.
+
+    Attributes:
+        plan: says how.
+        inputs, outs: paths of the plan's inputs and files.
+        stats: path of what a first of two passes finds out.
+        levels: what is done to the loudness of streams.
+    """
+
+    plan: Plan
+    inputs: Sequence[str]
+    outs: Sequence[str]
+    stats: str
+    levels: Mapping[int, Levels]
+
+
 def handle(
     progress: Progress, inputs: list[str], outs: list[str], plan: dict[str, Any]
 ) -> dict[str, Any]:
-    """Make the files of a plan: {frames, seconds}.
+    """Make the files of a plan: {frames, seconds, notes}.
 
     Args:
         progress: told of each sign of life.
@@ -38,18 +59,21 @@ def handle(
     folder = tempfile.mkdtemp(prefix=".passes-", dir=os.path.dirname(outs[0]))
     try:
         frames = 0
+        levels = levels_of(made, inputs, _reporter(progress, made, 1, began, "listen"))
+        job = Job(made, inputs, outs, os.path.join(folder, "stats"), levels)
         for number in range(1, made.passes + 1):
-            report = _reporter(progress, made, number, began)
-            frames = _pass(made, inputs, outs, number, os.path.join(folder, "stats"), report)
-        return {"frames": frames, "seconds": time.monotonic() - began}
+            frames = _pass(job, number, _reporter(progress, made, number, began))
+        seconds = time.monotonic() - began
+        return {"frames": frames, "seconds": seconds, "notes": said(made, levels)}
     finally:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _reporter(progress: Progress, plan: Plan, number: int, began: float) -> Report:
+def _reporter(progress: Progress, plan: Plan, number: int, began: float, stage: str = "") -> Report:
     expected, passes, picture = plan.frames, plan.passes, plan.picture
     rate = picture.format.rate if picture is not None else Fraction(0)
-    stage = "copy" if all(isinstance(s, Copied) for s in plan.streams) else "encode"
+    if not stage:
+        stage = "copy" if all(isinstance(s, Copied) for s in plan.streams) else "encode"
 
     def report(reached: Fraction) -> None:
         elapsed = time.monotonic() - began
@@ -71,31 +95,25 @@ def _reporter(progress: Progress, plan: Plan, number: int, began: float) -> Repo
     return report
 
 
-def _pass(
-    plan: Plan,
-    inputs: Sequence[str],
-    outs: Sequence[str],
-    number: int,
-    stats: str,
-    report: Report,
-) -> int:
+def _pass(job: Job, number: int, report: Report) -> int:
     """Go through the inputs once; the first of two passes only looks at the picture."""
+    plan = job.plan
     two = plan.passes == 2
-    turn = Pass(number, stats) if two else None
+    turn = Pass(number, job.stats) if two else None
     with ExitStack() as opened:
         sources = [
             Source(opened.enter_context(open_media(path)), taken, plan.seconds)
-            for path, taken in zip(inputs, plan.inputs, strict=True)
+            for path, taken in zip(job.inputs, plan.inputs, strict=True)
         ]
         outputs = Outputs(
             plan,
-            outs,
+            job.outs,
             turn,
             lambda copied: sources[copied.input].template(copied),
             rehearsal=two and number == 1,
         )
         opened.callback(outputs.abandon)
-        _feed(plan, sources, outputs, report)
+        _feed(job, sources, outputs, report)
         _run([source.run() for source in sources])
         outputs.finish()
         frames = outputs.frames
@@ -103,7 +121,8 @@ def _pass(
     return frames
 
 
-def _feed(plan: Plan, sources: list[Source], outputs: Outputs, report: Report) -> None:
+def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> None:
+    plan = job.plan
     # Of several streams the picture tells how far it is.
     hearing = unheard if plan.picture is not None else report
     for number, writer in outputs.writers.items():
@@ -112,7 +131,10 @@ def _feed(plan: Plan, sources: list[Source], outputs: Outputs, report: Report) -
         if isinstance(stream, MadePicture) and isinstance(writer, PictureWriter):
             source.give_picture(PictureFeed(stream, writer, plan.frames, report))
         elif isinstance(stream, MadeSound) and isinstance(writer, SoundWriter):
-            source.give_sound(stream, writer, hearing)
+            if stream.tracks:
+                source.give_sound(stream, writer, hearing, job.levels.get(number))
+            else:
+                source.give_silence(writer)
         elif isinstance(stream, Copied) and isinstance(writer, Copier):
             source.give_copy(CopyFeed(stream, writer, report), source.template(stream))
 

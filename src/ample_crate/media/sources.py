@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
 from math import ceil
-from typing import Any
+from typing import Any, Protocol
 
 import av
 from av.audio.frame import AudioFrame
@@ -21,7 +21,8 @@ from ..core.planning.plan import Input
 from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, CopiedSound, MadePicture, MadeSound
 from . import filters
-from .lowering import picture_chain
+from .levels import Levels
+from .lowering import SoundTaken, picture_chain
 from .read import packets, picture_stream, sound_streams
 from .writers import Copier, PictureWriter, SoundWriter
 
@@ -82,20 +83,31 @@ class PictureFeed:
         self._report(reached)
 
 
+class TakesSound(Protocol):
+    """What takes samples, and counts them."""
+
+    samples: int
+    takes: SoundTaken
+
+    def write(self, frame: AudioFrame) -> None:
+        """Take the next samples."""
+
+
 class SoundFeed:
     """Brings decoded sound of some tracks through a plan's steps to a writer."""
 
     def __init__(
         self,
         made: MadeSound,
-        writer: SoundWriter,
+        writer: TakesSound,
         tracks: list[AudioStream],
         start: Fraction,
         report: Report,
+        levels: Levels | None = None,
     ) -> None:
         self.tracks, self._writer, self._report = tracks, writer, report
         self._rate = made.format.sample_rate
-        self._graph = filters.SoundGraph(tracks, made, start, writer.takes)
+        self._graph = filters.SoundGraph(tracks, made, start, writer.takes, levels)
 
     def push(self, index: int, frame: AudioFrame) -> None:
         """Take a frame of the track with a stream's index."""
@@ -276,12 +288,17 @@ class Source:
         """Have pictures go to a feed."""
         self._pictures.append(feed)
 
-    def give_sound(self, made: MadeSound, writer: SoundWriter, report: Report) -> None:
-        """Have sound go to what is made of it; silence goes beside the pictures."""
-        if made.tracks:
-            tracks = self._tracks(made.tracks)
-            self._sounds.append(SoundFeed(made, writer, tracks, self._selection.start, report))
-            return
+    def give_sound(
+        self, made: MadeSound, writer: TakesSound, report: Report, levels: Levels | None = None
+    ) -> None:
+        """Have sound go to what is made of it."""
+        feed = SoundFeed(
+            made, writer, self._tracks(made.tracks), self._selection.start, report, levels
+        )
+        self._sounds.append(feed)
+
+    def give_silence(self, writer: SoundWriter) -> None:
+        """Have silence go beside the pictures."""
         shown: list[PictureFeed | CopyFeed] = [*self._pictures]
         shown += [feed for feed in self._copies.values() if not feed.whole]
         for feed in shown[:1]:

@@ -99,7 +99,7 @@ def run_route(
     notes: list[str] = []
     while True:
         began = time.monotonic()
-        ops.render([master_path], folder, plan, route.size, control)
+        made = ops.render([master_path], folder, plan, route.size, control)
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds
@@ -122,6 +122,6 @@ def run_route(
         route,
         encode_seconds,
         measure_seconds,
-        notes + measured.notes,
+        [*notes, *made.notes, *measured.notes],
         tries,
     )

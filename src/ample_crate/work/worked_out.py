@@ -13,7 +13,7 @@ from ..core.finding import Finding
 from ..core.planning import choices as choices_of
 from ..core.planning import programme, share
 from ..core.planning.plan import Route
-from ..core.planning.resolve import STREAMS
+from ..core.planning.resolve import LOUDNESS, STREAMS
 from ..core.specs.delivery import Sidecar
 from ..core.specs.spec import Spec
 from ..store import masters
@@ -188,10 +188,12 @@ WAYS = [("copied", "copied as it is"), ("encoded", "encoded"), ("", "as fits bes
 
 def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[Document]]:
     """List the values to pick from where a rule names them."""
-    names = {"framing": [*FRAMINGS], "house": ["", *spec.house_sets]} | {
-        f"either.{e.name}": [a.name for a in e.any] for e in spec.either
-    }
+    names = {
+        "framing": [*FRAMINGS],
+        "house": ["", *spec.house_sets],
+    } | {f"either.{e.name}": [a.name for a in e.any] for e in spec.either}
     found = {key: [(name, name) for name in those] for key, those in names.items()}
+    found["loudness"] = list(zip(LOUDNESS, ("brought to the target", "untouched"), strict=True))
     taken = {
         key.removeprefix("either."): str(value)
         for key, value in choices.items()

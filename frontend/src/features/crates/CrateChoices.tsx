@@ -25,6 +25,7 @@ export function CrateChoices({
         k.startsWith("either.") ||
         k.startsWith("name.") ||
         (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
+        k === "loudness" ||
         k === "tracks",
     ),
   );

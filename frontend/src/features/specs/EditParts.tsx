@@ -138,6 +138,15 @@ export function Coding({ doc, set, wrong }: Part & Judged) {
           <option>no track</option>
         </Select>
       </Line>
+      <Line name="Loudness of a mix">
+        <Select
+          value={coding.loudness ?? "to the target"}
+          onChange={(e) => put({ loudness: e.target.value as CodingPart["loudness"] })}
+        >
+          <option value="to the target">brought to the target</option>
+          <option value="untouched">measured only</option>
+        </Select>
+      </Line>
     </section>
   );
 }

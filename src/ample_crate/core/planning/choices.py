@@ -11,6 +11,7 @@ from ..facts import Facts
 from ..facts.properties import lookup
 from ..specs import rules
 from ..specs.spec import Spec, leaves_room
+from .loudness import LEVELS
 from .plan import Route
 from .resolve import Resolver, Way
 
@@ -47,6 +48,8 @@ def open_choices(
 def _besides_values(spec: Spec, settled: Resolver) -> dict[str, Any]:
     """List what is chosen besides values of properties."""
     made: dict[str, Any] = {"framing": settled.framing}
+    if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):
+        made["loudness"] = settled.loudness
     if int(settled.master.value("sound.tracks") or 0) > 1:
         made["tracks"] = settled.tracks
     made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}

@@ -18,6 +18,7 @@ from ..units.parts import field_order
 from ..units.values import show_bytes
 from . import programme
 from .budget import size_cap
+from .loudness import LEVELS
 from .notes import NOTHING, Notes, caution, step
 from .obstacles import (
     Obstacle,
@@ -289,7 +290,13 @@ def _sound_obstacles(
     facts = master.with_values("measured", {"sound.tracks": len(tracks)})
     yield from corrected(facts, SOUND)
     yield from otherwise(request, SOUND)
-    yield from unjudged(request, SOUND, facts)
+    as_mixed = request.values.loudness == "untouched"
+    for obstacle in unjudged(request, SOUND, facts):
+        if not (as_mixed and obstacle.row in LEVELS):
+            yield obstacle
+    asked = any(request.spec.on(key) for key in LEVELS)
+    if asked and not as_mixed and all(master.value(key) is None for key in LEVELS):
+        yield Obstacle(LEVELS[0], "Its loudness is not known yet.")
     for row in dict.fromkeys(row.key for row in rows):
         yield from unasked(request, "sound.codec", row, *formats.USUAL_SOUND)
     if any(row.plain for row in rows) and formats.WRAPPERS[wrapper].browsers:

@@ -19,6 +19,7 @@ from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value, fraction
 from .encoding import QualitySound, RatedSound
+from .loudness import LEVELS, expected
 from .plan import File, Plan, amount_of
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
@@ -54,6 +55,7 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
             facts = copied_sound(sound, wrapper, masters[sound.input])
         else:
             facts, times = sound_facts(sound, wrapper), sound_times(sound, wrapper, plan.seconds)
+            facts |= _levels(sound, masters)
             if wrapper.picture:
                 facts |= times
             else:
@@ -167,6 +169,7 @@ def copied_sound(sound: CopiedSound, wrapper: Wrapper, master: Facts) -> Values:
         "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
         "sound.bit_depth": master.value(track_key("sound.bit_depth", number)),
         "sound.bit_rate": sound.rate,
+        **{key: master.value(track_key(key, number)) for key in LEVELS},
     }
     # Each wrapper has its own way to say where the first sample is, and how it rounds that.
     if _alike(wrapper, master):
@@ -190,6 +193,18 @@ def sound_facts(sound: MadeSound, wrapper: Wrapper) -> Values:
         "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
         "sound.bit_depth": encoding.depth,
         "sound.bit_rate": encoding.rate(f),
+    }
+
+
+def _levels(sound: MadeSound, masters: Sequence[Facts]) -> Values:
+    """Give what a track's loudness and peaks should come to."""
+    if not masters:
+        return {}
+    heard = expected(sound, masters[sound.input])
+    return {
+        "sound.loudness": heard.loudness,
+        "sound.true_peak": heard.peak,
+        "sound.max_short_term": heard.short_term,
     }
 
 

@@ -18,7 +18,8 @@ from ..units.values import Value
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
 # What is chosen besides values of properties.
-BESIDES = {"framing", "house", "tracks", *STREAMS}
+BESIDES = {"framing", "house", "loudness", "tracks", *STREAMS}
+LOUDNESS = ("to the target", "untouched")
 
 
 class Resolver:
@@ -27,6 +28,7 @@ class Resolver:
 
     Choices are values by property key, and besides: `framing`, `house` (a named set of house
     choices), `tracks` (of the master's sound), `picture` and `sound` ("copied" or "encoded"),
+    `loudness` ("to the target" or "untouched"),
     `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
     """
 
@@ -50,6 +52,12 @@ class Resolver:
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
         self.tracks = str(choices.get("tracks", ""))
+        self.loudness = str(choices.get("loudness", spec.coding.loudness))
+        if self.loudness not in LOUDNESS:
+            raise BadValue(
+                f"'{self.loudness}' is nothing that is done to loudness.",
+                f"Choose {' or '.join(LOUDNESS)}.",
+            )
         self.ways = {key: _way(choices[key]) for key in STREAMS if choices.get(key)}
         self.fields = {
             key.removeprefix("name."): str(value)

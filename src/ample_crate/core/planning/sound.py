@@ -14,12 +14,15 @@ from ..units import loudspeakers
 from ..units.values import show_bit_rate
 from . import programme
 from .encoding import RatedSound
+from .loudness import one_by_one, plan_loudness
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .sound_coding import SoundCoding, fewer_bits, plan_sound_coding
-from .steps import Fit, Limit, Mix, Resample, SoundFormat, SoundStep
+from .steps import Dither, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
 from .streams import AnySound, CopiedSound, MadeSound
 from .tracks import Group, delivered, speakers_of, spread
+
+DITHERED = 16  # bits; what is rounded to more is under every noise (common practice)
 
 
 @dataclass(frozen=True)
@@ -128,23 +131,44 @@ def _silence(
 
 
 def _made(
-    master: Facts, coding: SoundCoding, group: Group, seconds: Fraction, track: int = 1
-) -> MadeSound:
-    """Make a track of what it is made of; `track` is the master's whose rate it has."""
+    request: Request, coding: SoundCoding, group: Group, seconds: Fraction, alone: bool
+) -> tuple[MadeSound, Notes]:
+    """Make a track of what it is made of; `alone` is the only one that is made."""
     if group.mix is None:
-        return _silent(coding, seconds)
+        return _silent(coding, seconds), NOTHING
+    # What goes out alone has the first track's place.
+    master = request.master if alone else request.all_sound
+    track = 1 if alone else (group.tracks or (1,))[0]
     mixing = Mix(layout=coding.layout, gains=group.mix.gains)
     rate = int(master.value(track_key("sound.sample_rate", track)) or coding.sample_rate)
     layout = str(master.value(track_key("sound.layout", track)) or "")
     source = SoundFormat(sample_rate=rate, layout=layout, channels=group.channels)
+    brought, notes = None, NOTHING
+    if alone or coding.layout != "mono":
+        brought, notes = plan_loudness(request, mixing, group.tracks, coding.encoding)
     steps: list[SoundStep] = [Resample(rate=coding.sample_rate), mixing]
-    steps += [Limit()] if mixing.adds_up else []
-    return MadeSound(
-        tracks=group.tracks,
-        source=source,
-        steps=(*steps, _fit(coding, seconds)),
-        encoding=coding.encoding,
+    if brought is not None:
+        steps.append(brought)
+    elif mixing.adds_up:
+        steps.append(Limit())
+    steps += _dither(master, coding, steps, track)
+    steps.append(_fit(coding, seconds))
+    made = MadeSound(
+        tracks=group.tracks, source=source, steps=tuple(steps), encoding=coding.encoding
     )
+    return made, notes
+
+
+def _dither(
+    master: Facts, coding: SoundCoding, steps: Sequence[SoundStep], track: int
+) -> list[SoundStep]:
+    """Dither to 16 bits what has more of them, in the master or by what is done to it."""
+    depth = coding.encoding.depth
+    have = master.value(track_key("sound.bit_depth", track))
+    rate = master.value(track_key("sound.sample_rate", track))
+    mix = next(s for s in steps if isinstance(s, Mix))
+    alike = have == depth and rate == coding.sample_rate and mix.keeps and len(steps) == 2
+    return [Dither(bits=DITHERED)] if depth == DITHERED and not alike else []
 
 
 def _from_tracks(
@@ -159,7 +183,8 @@ def _from_tracks(
         _tracks(request, tracks) if tracks > 1 else NOTHING,
         _resampled(master, coding),
     )
-    return (_made(master, coding, group, seconds),), notes
+    made, said = _made(request, coding, group, seconds, alone=True)
+    return (made,), notes + said
 
 
 def _several(
@@ -181,8 +206,12 @@ def _several(
             f"{taken} channels for {count} tracks of {coding.layout}",
             "Nothing to do if the recipient wants them so.",
         )
-    made = tuple(_made(master, coding, g, seconds, (g.tracks or (1,))[0]) for g in groups)
-    return made, in_all(said, _mixes(master, groups, coding.layout), _resampled(master, coding))
+    made = [_made(request, coding, group, seconds, alone=False) for group in groups]
+    brought = next((notes for _, notes in made if notes != NOTHING), NOTHING)
+    if count > 1 and coding.layout == "mono":
+        brought = one_by_one(request)
+    notes = in_all(said, _mixes(master, groups, coding.layout), _resampled(master, coding), brought)
+    return tuple(track for track, _ in made), notes
 
 
 def _dealt_out(taken: int, count: int, layout: str, places: frozenset[int]) -> Notes:

@@ -146,7 +146,8 @@ def fewer_bits(request: Request, encoding: SoundEncoding) -> Notes:
     return caution(
         "sound.bit_depth",
         f"{have} bit are cut to {depth}.",
-        "The quietest passages lose their last bits; nothing is dithered.",
+        "The quietest passages lose their last bits; "
+        + ("dither keeps the rest of them clean." if depth == 16 else "nothing is dithered."),
         f"{have} to {depth} bit",
         f"Ask the recipient whether {have} bit may be handed over.",
     )

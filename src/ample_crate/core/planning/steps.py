@@ -307,6 +307,12 @@ class Mix(Part):
         return f.having(layout=self.layout, channels=len(loudspeakers.LAYOUTS[self.layout]))
 
     @property
+    def keeps(self) -> bool:
+        """Say whether every channel goes out as it is, and once."""
+        lines = (*self.gains, *zip(*self.gains, strict=True))
+        return all(sum(line) == max(line) == 1 for line in lines)
+
+    @property
     def adds_up(self) -> bool:
         """Say whether peaks can add up over full scale."""
         return any(sum(row) > 1 for row in self.gains)
@@ -316,6 +322,40 @@ class Limit(Part):
     """Peaks held at -1 dBFS."""
 
     kind: Literal["limit"] = "limit"
+
+    def after(self, f: SoundFormat) -> SoundFormat:
+        return f
+
+
+class Normalise(Part):
+    """Loudness brought to a target by one gain, which is measured first, and peaks held.
+
+    Attributes:
+        target: LUFS over the whole; None where it stays.
+        peak: the most that true peaks may be, dBTP.
+        short_term: the most that any 3 s may be, LUFS; None where nobody asks.
+        lossless: whether what is coded after it has its very peaks.
+    """
+
+    kind: Literal["normalise"] = "normalise"
+    target: Exact | None
+    peak: Exact
+    short_term: Exact | None = None
+    lossless: bool = True
+
+    def after(self, f: SoundFormat) -> SoundFormat:
+        return f
+
+
+class Dither(Part):
+    """Fewer bits, with noise in place of what rounding would distort.
+
+    Attributes:
+        bits: that are left.
+    """
+
+    kind: Literal["dither"] = "dither"
+    bits: int
 
     def after(self, f: SoundFormat) -> SoundFormat:
         return f
@@ -331,4 +371,6 @@ class Fit(Part):
         return f.having(samples=self.samples)
 
 
-SoundStep = Annotated[Resample | Mix | Limit | Fit, Field(discriminator="kind")]
+SoundStep = Annotated[
+    Resample | Mix | Limit | Normalise | Fit | Dither, Field(discriminator="kind")
+]

@@ -31,6 +31,10 @@ class Coding(Strict):
         "silent track",
         description="what to do where the master has no sound and the spec allows either",
     )
+    loudness: Literal["to the target", "untouched"] = Field(
+        "to the target",
+        description="whether a mix is brought to the loudness that is asked, or measured only",
+    )
 
     @field_validator("key_frame_every")
     @classmethod

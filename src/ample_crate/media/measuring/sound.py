@@ -15,7 +15,7 @@ from av.packet import Packet
 from ...core.facts.events import Event
 from ...core.units.values import Value
 from .. import names
-from ..filters import Filtered, sound_graph
+from ..filters import Filtered, loudness_meter
 from .sound_content import SoundContent
 
 Span = tuple[Fraction, Fraction]
@@ -69,10 +69,7 @@ class SoundMeter:
     def _hear(self, frame: AudioFrame | None) -> None:
         if self._meter is None:
             assert frame is not None
-            # EBU R 128 and ITU-R BS.1770 by the library's own meter; values travel as frame
-            # metadata.
-            chain = [("aresample", "osr=48000"), ("ebur128", "metadata=1:peak=true:framelog=quiet")]
-            self._meter = sound_graph(self.stream, frame, chain)
+            self._meter = loudness_meter(frame, self.stream.time_base)
         for heard in self._meter.push(frame):
             said = heard.metadata
             if "lavfi.r128.I" not in said:

@@ -1,0 +1,33 @@
+"""What is done to the loudness of a track."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+Curve = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Levels:
+    """What is done to a track.
+
+    Attributes:
+        gain: dB over the whole.
+        ride: dB more at each tenth of a second; none where everything is turned alike.
+        ceiling: dBTP at which peaks are held; None where none reaches it.
+    """
+
+    gain: float = 0.0
+    ride: Curve = field(default_factory=lambda: np.zeros(0))
+    ceiling: float | None = None
+
+    def factors(self, first: int, samples: int, rate: int) -> npt.NDArray[np.float32]:
+        """Give what samples are multiplied by, from a first one on."""
+        if not len(self.ride):
+            return np.full(samples, 10 ** (self.gain / 20), np.float32)
+        tenths = (first + np.arange(samples)) * 10 / rate
+        decibels = self.gain + np.interp(tenths, np.arange(len(self.ride)) + 0.5, self.ride)
+        return (10 ** (decibels / 20)).astype(np.float32)
