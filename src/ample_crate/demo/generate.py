@@ -6,17 +6,21 @@ import os
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import lru_cache
+from functools import lru_cache, partial
+from multiprocessing import get_context
 from pathlib import Path
 
 import av
 import numpy as np
 from av.audio.stream import AudioStream
 from av.codec.context import ThreadType
+from av.container import OutputContainer
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
 
+from ..media.encoders.setup import Coder
 from . import oddments
+from .coding import prores
 from .scenes import Picture, Stage, sound
 
 Cut = tuple[tuple[str, float], ...]
@@ -84,9 +88,9 @@ MASTERS: tuple[Master, ...] = (
         (("heading", 4), ("meadow", 3), ("downpour", 3)),
         25,
         False,
-        "prores_ks",
+        "prores",
         "yuv422p10le",
-        {"profile": "1"} | _COLOUR,
+        {"profile": "lt"},
         "pcm_s24le",
         "stereo",
     ),
@@ -102,7 +106,7 @@ MASTERS: tuple[Master, ...] = (
             "maxrate": "24000000",
             "bufsize": "24000000",
             "g": "50",
-            "preset": "veryfast",
+            "preset": "superfast",
             "profile": "high",
         }
         | _COLOUR,
@@ -121,7 +125,7 @@ MASTERS: tuple[Master, ...] = (
             "maxrate": "32000000",
             "bufsize": "32000000",
             "g": "50",
-            "preset": "veryfast",
+            "preset": "superfast",
             "profile": "high",
         }
         | _COLOUR,
@@ -141,19 +145,29 @@ def _pictures(stage: Stage, master: Master) -> Iterator[Picture]:
         yield frame
 
 
-def make(master: Master, folder: Path, stage: Stage, told: Callable[[str], None]) -> Path:
-    """Make one master; it takes its name when it is whole, and is kept if it is there."""
+@lru_cache
+def _stage() -> Stage:
+    return Stage()
+
+
+def _coder(container: OutputContainer, master: Master) -> Coder:
+    """Open the picture's encoder."""
+    if master.encoder == "prores":
+        return prores(container, master.options["profile"], (1920, 1080), alpha=False)
+    video = container.add_stream(master.encoder, rate=master.rate)
+    assert isinstance(video, VideoStream)
+    video.width, video.height, video.pix_fmt = 1920, 1080, master.pixels
+    video.codec_context.thread_type = ThreadType.AUTO
+    video.options = dict(master.options)
+    return video
+
+
+def make(master: Master, folder: Path, stage: Stage) -> None:
+    """Make one master; it takes its name when it is whole."""
     out = folder / master.name
-    if out.exists():
-        return out
-    told(f"making {master.name} ({master.seconds:.0f} s)")
     part = folder / f".part-{master.name}"
     with av.open(str(part), "w") as container:
-        video = container.add_stream(master.encoder, rate=master.rate)
-        assert isinstance(video, VideoStream)
-        video.width, video.height, video.pix_fmt = 1920, 1080, master.pixels
-        video.codec_context.thread_type = ThreadType.AUTO
-        video.options = dict(master.options)
+        video = _coder(container, master)
         layout = {"stereo": 2, "5.1": 6}
         track = container.add_stream(master.sound_codec, rate=48000, layout=master.layout)
         assert isinstance(track, AudioStream)
@@ -174,7 +188,7 @@ def make(master: Master, folder: Path, stage: Stage, told: Callable[[str], None]
             frame.pts, frame.time_base = number, Fraction(1, master.rate)
             for marked in graph(frame):
                 marked.pict_type = PictureType.NONE
-                container.mux(video.encode(marked))
+                container.mux(list(video.encode(marked)))
             until = int((number + 1) * 48000 / master.rate)
             samples = av.AudioFrame.from_ndarray(
                 np.ascontiguousarray(heard[:, done:until]), format="fltp", layout=master.layout
@@ -182,10 +196,9 @@ def make(master: Master, folder: Path, stage: Stage, told: Callable[[str], None]
             samples.sample_rate, samples.pts, samples.time_base = 48000, done, Fraction(1, 48000)
             container.mux(track.encode(samples))
             done = until
-        container.mux(video.encode(None))
+        container.mux(list(video.encode(None)))
         container.mux(track.encode(None))
     os.replace(part, out)
-    return out
 
 
 def _marks(master: Master) -> Callable[[VideoFrame], list[VideoFrame]]:
@@ -212,11 +225,23 @@ def _marks(master: Master) -> Callable[[VideoFrame], list[VideoFrame]]:
 
 
 def make_all(folder: Path, told: Callable[[str], None]) -> list[Path]:
-    """Make every master that is not there yet."""
+    """Make every master that is not there yet, as many at once as there are processors."""
     folder.mkdir(parents=True, exist_ok=True)
-    stage = lru_cache(Stage)
-    for master in MASTERS:
-        if not (folder / master.name).exists():
-            make(master, folder, stage(), told)
-    oddments.make_all(folder, stage, told)
+    names = [*(m.name for m in MASTERS), *oddments.NAMES]
+    missing = [name for name in names if not (folder / name).exists()]
+    if missing:
+        told(f"making {len(missing)} masters")
+        with get_context("spawn").Pool() as several:
+            for name in several.imap_unordered(partial(_make, folder), missing):
+                told(f"made {name}")
     return [folder / m.name for m in MASTERS]
+
+
+def _make(folder: Path, name: str) -> str:
+    """Make one by its name, in a process of its own."""
+    master = next((m for m in MASTERS if m.name == name), None)
+    if master is not None:
+        make(master, folder, _stage())
+    else:
+        oddments.make(name, folder, _stage)
+    return name

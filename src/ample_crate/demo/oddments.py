@@ -17,6 +17,7 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 from PIL import Image
 
+from .coding import prores
 from .scenes import Picture, Stage, sound
 
 LOOP, STILL, MIX, SCAN, TAPE = (
@@ -26,6 +27,7 @@ LOOP, STILL, MIX, SCAN, TAPE = (
     "lichen_hours_scan",
     "lichen_hours_tape_transfer.mov",
 )
+NAMES = (TAPE, LOOP, MIX, SCAN, STILL)
 SCAN_SIZE, SCAN_FRAMES, SCAN_FIRST, SCAN_LOST = (1024, 576), 36, 86400, (86414, 86415)
 TAPE_FRAMES = 200
 BLACK_UNTIL, FROZEN, SILENT = 25, (90, 120), (3.0, 4.6)
@@ -43,17 +45,7 @@ def loop(out: Path, stage: Stage) -> None:
     """Make drifting fog with its transparency, in ProRes 4444; it joins up after three seconds."""
     count = 75
     with _whole(out) as part, av.open(str(part), "w") as container:
-        video = container.add_stream("prores_ks", rate=25)
-        assert isinstance(video, VideoStream)
-        video.width, video.height, video.pix_fmt = 1280, 720, "yuva444p10le"
-        video.options = {
-            "profile": "4",
-            "alpha_bits": "16",
-            "color_range": "tv",
-            "colorspace": "bt709",
-            "color_primaries": "bt709",
-            "color_trc": "bt709",
-        }
+        video = prores(container, "4444", (1280, 720), alpha=True)
         wide = stage.fog.shape[1] // 2
         for number in range(count):
             shift = number * wide // count
@@ -69,9 +61,8 @@ def loop(out: Path, stage: Stage) -> None:
             frame = frame.reformat(
                 format="yuva444p10le", dst_colorspace="ITU709", dst_color_range="MPEG"
             )
-            frame.pts, frame.time_base = number, Fraction(1, 25)
-            container.mux(video.encode(frame))
-        container.mux(video.encode(None))
+            container.mux(list(video.encode(frame)))
+        container.mux(list(video.encode(None)))
 
 
 def still(out: Path, stage: Stage) -> None:
@@ -93,6 +84,7 @@ def mix(out: Path) -> None:
 
 def scan(folder: Path, stage: Stage) -> None:
     """Make a film scan of numbered DPX images, of which two were lost in copying."""
+    whole, folder = folder, folder.with_name(f".part-{folder.name}")
     folder.mkdir(exist_ok=True)
     wide, high = SCAN_SIZE
     for number in range(SCAN_FIRST, SCAN_FIRST + SCAN_FRAMES):
@@ -113,6 +105,7 @@ def scan(folder: Path, stage: Stage) -> None:
             frame.pts = 0
             container.mux(video.encode(frame))
             container.mux(video.encode(None))
+    os.replace(folder, whole)
 
 
 def tape(out: Path, stage: Stage) -> None:
@@ -191,18 +184,13 @@ def _sing(
     container.mux(track.encode(None))
 
 
-def make_all(folder: Path, stage: Callable[[], Stage], told: Callable[[str], None]) -> None:
-    """Make every oddment that is not there yet."""
+def make(name: str, folder: Path, stage: Callable[[], Stage]) -> None:
+    """Make an oddment by its name."""
     makers: dict[str, Callable[[Path], None]] = {
         LOOP: lambda p: loop(p, stage()),
         STILL: lambda p: still(p, stage()),
         MIX: mix,
         TAPE: lambda p: tape(p, stage()),
+        SCAN: lambda p: scan(p, stage()),
     }
-    for name, make in makers.items():
-        if not (folder / name).exists():
-            told(f"making {name}")
-            make(folder / name)
-    if len(list((folder / SCAN).glob("*.dpx"))) < SCAN_FRAMES - len(SCAN_LOST):
-        told(f"making {SCAN} ({SCAN_FRAMES} images)")
-        scan(folder / SCAN, stage())
+    makers[name](folder / name)

@@ -32,6 +32,16 @@ def _cloud(
     return made
 
 
+def scaled(picture: npt.NDArray[np.uint8], gain: float) -> npt.NDArray[np.uint8]:
+    """Give a picture in so much light, from none to all."""
+    part = int(gain * 256)
+    if part == 256:
+        return picture
+    lit = np.multiply(picture, part, dtype=np.uint16)
+    lit >>= 8
+    return lit.astype(np.uint8)
+
+
 class Stage:
     """All textures of the programme, made once."""
 
@@ -57,7 +67,7 @@ class Stage:
 
     @staticmethod
     def _rain(rng: np.random.Generator) -> Picture:
-        sheet = np.zeros((HEIGHT * 2, WIDTH), np.uint8)
+        sheet = np.zeros((HEIGHT * 2, WIDTH, 3), np.uint8)
         for _ in range(2600):
             x, y, length = rng.integers(0, WIDTH), rng.integers(0, HEIGHT * 2), rng.integers(14, 60)
             sheet[y : y + length, x] = rng.integers(60, 150)
@@ -107,11 +117,12 @@ class Stage:
         )
         if top >= bottom or left >= right:
             return
-        part = patch[top - y : bottom - y, left - x : right - x].astype(np.uint16)
+        part = scaled(patch[top - y : bottom - y, left - x : right - x], gain)
         if part.ndim == 2:
             part = part[..., None]
         here = frame[top:bottom, left:right]
-        here[:] = np.minimum(here + (part * int(gain * 256) >> 8), 255).astype(np.uint8)
+        # What would pass white stops there.
+        here += np.minimum(part, 255 - here)
 
     def _figure(self, frame: Picture, time: float, ground: int) -> None:
         x = int(260 + 120 * time + 14 * np.sin(time * 5)) % (WIDTH - 280)
@@ -143,7 +154,7 @@ class Stage:
         self._add(frame, self.glow, 700, 250, float(self.flicker[int(time * 50) % 4096]))
         fall = HEIGHT - int(time * 1900) % HEIGHT
         sheet = self.rain[fall : fall + HEIGHT]
-        np.maximum(frame, sheet[..., None], out=frame)
+        np.maximum(frame, sheet, out=frame)
         self._figure(frame, time, 1020)
         return frame
 
@@ -152,7 +163,7 @@ class Stage:
         shift = int(time * 310) % WIDTH
         frame = self.grass[:, shift : shift + WIDTH].copy()
         gain = int(256 * float(self.flicker[int(time * 12) % 4096]))
-        frame = ((frame.astype(np.uint16) * gain) >> 8).astype(np.uint8)
+        frame = scaled(frame, gain / 256)
         self._figure(frame, time * 1.6, 1040)
         return frame
 
@@ -161,7 +172,7 @@ class Stage:
         frame = self.lantern(time)
         self._add(frame, self.title, 260, 420, min(1.0, time / 1.5))
         if time < 1.0:
-            frame = ((frame.astype(np.uint16) * int(256 * time)) >> 8).astype(np.uint8)
+            frame = scaled(frame, time)
         return frame
 
     def at(self, time: float, cut: tuple[tuple[str, float], ...]) -> Picture:
