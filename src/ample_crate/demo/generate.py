@@ -37,6 +37,7 @@ class Master:
         fields: whether each frame is two fields, upper first.
         encoder, pixels, options: how it is coded.
         sound_codec, layout: its sound.
+        gain: by how much its mix is louder than the house's others.
     """
 
     name: str
@@ -48,6 +49,7 @@ class Master:
     options: dict[str, str]
     sound_codec: str
     layout: str
+    gain: float = 1.0
 
     @property
     def seconds(self) -> float:
@@ -82,6 +84,7 @@ MASTERS: tuple[Master, ...] = (
         | _COLOUR,
         "pcm_s24le",
         "stereo",
+        gain=1.4,
     ),
     Master(
         "lichen_hours_trailer.mov",
@@ -173,7 +176,7 @@ def make(master: Master, folder: Path, stage: Stage) -> None:
         assert isinstance(track, AudioStream)
         if master.sound_codec == "aac":
             track.codec_context.bit_rate = 384_000 if master.layout == "5.1" else 256_000
-        heard = sound(master.seconds, layout[master.layout])
+        heard = master.gain * sound(master.seconds, layout[master.layout])
         graph = _marks(master)
         done = 0
         for number, picture in enumerate(_pictures(stage, master)):
