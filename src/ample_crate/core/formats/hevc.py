@@ -167,13 +167,13 @@ def exactly(profile: str, pixels: Pixels) -> str:
 
 
 PLAIN, DEEP, WIDE = Pixels("4:2:0", 8), Pixels("4:2:0", 10), Pixels("4:2:2", 10)
-PLACES = of("mp4", "mov", "matroska", "mpeg-ts")
+PLACES = of("mp4", "mov", "matroska", "mpeg-ts", "hevc-es")
 CODECS = (
     PictureCodec(
         "hevc",
         "HEVC",
         also=("H.265",),
-        wrappers=of("mp4", "mov", "matroska", "mpeg-ts", "hevc-es"),
+        wrappers=PLACES,
         # 4:2:2 and above are range extensions.
         profiles=(
             Profile("main", Y20, 8, made=(PLAIN,)),

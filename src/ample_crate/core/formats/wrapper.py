@@ -71,6 +71,7 @@ class Wrapper:
         primes: whether it tells a decoder how many samples to leave out at the start.
         trims: whether it tells a decoder how many samples to leave out at the end, where the coder
             knows.
+        bare: whether it is coded frames and nothing else, which do not say when they are shown.
         tick: unit of its time stamps in seconds; None where they are exact.
         timecode: whether it has a place for timecode that is filled here.
         second_first: whether, of fields that are stored in another order than they are shown, it
@@ -103,6 +104,7 @@ class Wrapper:
     channels: int = 16
     primes: bool = False
     trims: bool = False
+    bare: bool = False
     tick: Fraction | None = None
     timecode: bool = False
     second_first: bool = False

@@ -220,9 +220,16 @@ WRAPPERS = (
         ".m2v",
         also=("MPEG elementary stream", "M2V"),
         sound=False,
+        bare=True,
+        own_bytes=_nothing,
+        made=True,
     ),
-    Wrapper("h264-es", "H.264 stream", ".264", sound=False),
-    Wrapper("hevc-es", "HEVC stream", sound=False),
+    Wrapper(
+        "h264-es", "H.264 stream", ".264", sound=False, bare=True, own_bytes=_nothing, made=True
+    ),
+    Wrapper(
+        "hevc-es", "HEVC stream", ".265", sound=False, bare=True, own_bytes=_nothing, made=True
+    ),
     Wrapper("mpeg4-es", "mpeg4-es", sound=False),
     Wrapper(
         "still image",

@@ -148,6 +148,8 @@ def copied_picture(picture: CopiedPicture, wrapper: Wrapper, master: Facts, fram
         if peak is not None:
             values["picture.peak_bit_rate"] = peak + ceil(8 * HEADS * picture.format.rate)
     values |= {"picture.rotation": 0, "motion.frames": frames}
+    if wrapper.bare:
+        values["motion.timed"] = None
     return values | _unstated(formats.PICTURE[picture.codec], picture.profile, wrapper)
 
 

@@ -131,6 +131,7 @@ class PictureMeter:
         )
         self._kept: list[lines.Luma] = []
         self.last_duration: int | None = None
+        self.lengths: set[int] = set()  # of coded frames, in ticks
         self.rate: Fraction | None = None
 
     @property
@@ -156,6 +157,8 @@ class PictureMeter:
             self.coded.take(bytes(packet))
             self.bytes += packet.size
             self.last_duration = packet.duration
+            if packet.duration:
+                self.lengths.add(packet.duration)
             self.corrupt += packet.is_corrupt
         for frame in self._decode(packet):
             self._look(frame)
@@ -192,6 +195,9 @@ class PictureMeter:
         """Give what was found."""
         stamps = sorted(self.stamps)
         rate, steady = _clock(stamps, self.base, header.fraction("motion.rate"))
+        if not stamps and rate is not None and self.lengths:
+            # A bare stream has one clock: a frame lasts longer only where it is to be repeated.
+            steady = len(self.lengths) == 1
         length = Fraction(self.count) / rate if rate and (steady or not stamps) else None
         if length is None and len(stamps) > 1:
             length = (stamps[-1] - stamps[0]) * self.base + Fraction(
