@@ -7,6 +7,7 @@ run, measured and judged; what breaks, is unproven or is refused is printed with
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sys
 import tempfile
@@ -22,10 +23,11 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 from PIL import Image
 
-from ample_crate.core.errors import AmpleError
+from ample_crate.core.errors import AmpleError, BadValue
 from ample_crate.core.facts import Facts
 from ample_crate.core.facts.sequences import gather
 from ample_crate.core.ledger import ledger, overall
+from ample_crate.core.planning import programme
 from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
@@ -39,7 +41,14 @@ from clips import Clip
 
 SCENE = (("downpour", 60.0),)
 GIVEN = {"production": "Lichen Hours", "date": "20261127"}
-NAMES = {"name.spot": "QUI0042", "name.slug": "lanterns", "name.lesson": "l04"}
+NAMES = {
+    "name.spot": "QUI0042",
+    "name.slug": "lanterns",
+    "name.lesson": "l04",
+    "name.episode": "e03",
+}
+# A still is shown for two seconds, and of four tracks two go out, where that is asked.
+FURTHER = ({}, {"file.duration": "2"}, {"tracks": "1+2"})
 # What no route can mend: the length and the beginning are those of the cut.
 OF_THE_CUT = {"file.duration", "motion.leader", "motion.black_before"}
 PLANS_ONLY = bool(os.environ.get("PLANS"))
@@ -197,22 +206,25 @@ def roll(folder: Path, stage: Stage) -> Path:
 
 def cell(spec: Spec, path: Path, facts: Facts, folder: Path) -> tuple[str, str]:
     """Take one master to one spec: what came of it, and why."""
-    fields = spec.delivery.fields
-    choices = {k: v for k, v in NAMES.items() if k.removeprefix("name.") in fields}
-    try:
-        route = plan_route(facts, spec, choices, path.name, Item(given=GIVEN))
-    except AmpleError as error:
-        return "trouble", error.sentence()
+    pattern = spec.delivery.pattern()
+    names = {k: v for k, v in NAMES.items() if k.removeprefix("name.") in pattern.fields}
+    routes = []
+    for more in FURTHER:
+        with contextlib.suppress(BadValue):
+            routes.append(plan_route(facts, spec, names | more, path.name, Item(given=GIVEN)))
+    route = next((r for r in routes if r.plan is not None), routes[0])
+    delivered = programme.of(facts, choices=route.choices)
+    spec = programme.asked_of(spec, facts)
     blocking = [caution for caution in route.cautions if caution.blocks]
     if route.plan is None:
         ways = all(caution.way_out for caution in blocking)
         return ("refused" if ways else "trouble"), "; ".join(c.what for c in blocking)
-    foreseen = broken(route.facts, spec, facts)
+    foreseen = broken(route.facts, spec, delivered)
     if foreseen - OF_THE_CUT:
         return "foreseen and run", ", ".join(sorted(foreseen))
     if PLANS_ONLY:
         return "planned", ""
-    return made(spec, path, facts, route, folder)
+    return made(spec, path, delivered, route, folder)
 
 
 def broken(facts: Facts, spec: Spec, master: Facts) -> set[str]:

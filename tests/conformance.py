@@ -24,7 +24,7 @@ from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.media import render
-from ample_crate.media.measuring import whole
+from ample_crate.media.measuring import second, whole
 
 SIZE = Size(320, 192)
 
@@ -121,7 +121,9 @@ def ignored(progress: dict[str, Any]) -> None:
 
 def measured_here(path: Path) -> Facts:
     """Measure in this process: a child for each of so many files takes longer than they do."""
-    return Facts.from_json(whole.handle(ignored, str(path))["facts"])
+    facts = Facts.from_json(whole.handle(ignored, str(path))["facts"])
+    told = Facts.from_json(second.handle(ignored, str(path))["facts"])
+    return facts.with_values("second", {key: fact.second for key, fact in told.items()})
 
 
 @cache
@@ -149,12 +151,13 @@ def planned_from(
 
 
 def odd_ones(predicted: Facts, measured: Facts) -> dict[str, Any]:
-    """List what came out otherwise than predicted."""
-    return {
+    """List what came out otherwise than predicted, and what a second reader doubts."""
+    odd = {
         key: (fact.predicted, measured.value(key))
         for key, fact in predicted.items()
         if not _foreseen(key, fact.predicted, measured.value(key))
     }
+    return odd | {f"second {key}": measured.fact(key) for key in measured.doubtful}
 
 
 def _foreseen(key: str, predicted: Any, measured: Any) -> bool:

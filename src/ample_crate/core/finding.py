@@ -142,6 +142,13 @@ class Finding:
                 return f"Nothing is known of the {label} yet."
             case "header":
                 return f"The header says {self.found}, which only decoding the file can prove."
+            case "doubt":
+                other = self._facts.fact(self.key).second
+                assert other is not None
+                return (
+                    f"It is {self.found} by decoding, and {self._show(other)} by a second reader: "
+                    f"a person decides, and signs it off."
+                )
             case "no master":
                 return "The master's value is not known, so nothing can be compared."
             case "same":

@@ -157,6 +157,8 @@ def _one(
         return Finding(test, test.bad, "value", value, key, facts)
     if test.needs_proof and source == "declared":
         return Finding(test, "unproven", "header", value, key, facts)
+    if key in facts.doubtful:
+        return Finding(test, "unproven", "doubt", value, key, facts)
     return Finding(test, "meets", "value", value, key, facts)
 
 

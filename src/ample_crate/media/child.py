@@ -25,6 +25,7 @@ PR_SET_PDEATHSIG = 1  # linux/prctl.h
 OPERATIONS = {
     "read": ("headers", "handle"),
     "measure": ("measuring.whole", "handle"),
+    "second": ("measuring.second", "handle"),
     "render": ("render", "handle"),
     "cut": ("cuts", "handle"),
     "proxy": ("proxy", "handle"),

@@ -115,6 +115,16 @@ def measure(
     )
 
 
+def second_reading(path: Path) -> tuple[Facts, list[str]]:
+    """Have a second reader look at a finished file: what it says, and what is to be said of it."""
+    file = present(path)
+    try:
+        told = guard.run("second", {"path": str(file)}, limits.READ, confine.reading(file))
+    except AmpleError as error:
+        return Facts(), [f"A second reader could not look at the file: {error.what}"]
+    return Facts.from_json(told["facts"]), []
+
+
 def cut(path: Path, first: int, frames: int, rate: Fraction) -> Cut:
     """Find where a copy of a range of frames begins and ends.
 

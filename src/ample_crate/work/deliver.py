@@ -102,6 +102,7 @@ def run_route(
         made = ops.render([master_path], folder, plan, route.size, control)
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
+        second, doubts = ops.second_reading(out)
         measure_seconds += measured.seconds
         tries.append({"bit_rate": _rate(plan), "bytes": int(measured.facts.value("file.size"))})
         more = retry(plan, measured.facts, len(tries) - 1)
@@ -114,14 +115,15 @@ def run_route(
         if more.plan is None:
             break
         plan = more.plan
-    findings = ledger(measured.facts, spec, master)
+    facts = measured.facts.with_values("second", {k: f.second for k, f in second.items()})
+    findings = ledger(facts, spec, master)
     return Delivered(
         out,
-        measured.facts,
+        facts,
         findings,
         route,
         encode_seconds,
         measure_seconds,
-        [*notes, *made.notes, *measured.notes],
+        [*notes, *made.notes, *measured.notes, *doubts],
         tries,
     )

@@ -11,19 +11,23 @@ from typing import Any, Literal
 from ..units.values import Value
 from .properties import PROPERTIES, disagree, lookup, split_track, track_key
 
-Provenance = Literal["assumed", "measured", "declared", "predicted"]
+Provenance = Literal["assumed", "measured", "declared", "predicted", "second"]
 # The order of belief: a person's correction, then what decoding showed, then the header.
 PROVENANCES: tuple[Provenance, ...] = ("assumed", "measured", "declared", "predicted")
 
 
 @dataclass(frozen=True)
 class Fact:
-    """One property of a file, as far as each source knows it."""
+    """One property of a file, as far as each source knows it.
+
+    What a second reader says is not believed: it makes what is measured doubtful.
+    """
 
     declared: Value | None = None
     measured: Value | None = None
     assumed: Value | None = None
     predicted: Value | None = None
+    second: Value | None = None
 
     @property
     def provenance(self) -> Provenance | None:
@@ -119,6 +123,19 @@ class Facts(Mapping[str, Fact]):
         fact = self.fact(key)
         return disagree(key, fact.declared, fact.measured)
 
+    @cached_property
+    def doubtful(self) -> frozenset[str]:
+        """Name the keys of which a second reader says something else, that no person settled."""
+        return frozenset(
+            key
+            for key, fact in self._table.items()
+            if fact.second is not None
+            and fact.assumed is None
+            and disagree(
+                key, fact.second, fact.measured if fact.measured is not None else fact.declared
+            )
+        )
+
     def as_json(self) -> dict[str, dict[str, Any]]:
         """Give the table as JSON: {key: {declared?, measured?, assumed?, predicted?}}, without
         loss.
@@ -126,7 +143,7 @@ class Facts(Mapping[str, Fact]):
         made: dict[str, dict[str, Any]] = {}
         for key in sorted(self._table, key=_place):
             stored, fact = lookup(key).kind.stored, self._table[key]
-            said = {source: getattr(fact, source) for source in PROVENANCES}
+            said = {source: getattr(fact, source) for source in (*PROVENANCES, "second")}
             made[key] = {
                 source: stored(value) for source, value in said.items() if value is not None
             }

@@ -1,0 +1,88 @@
+"""A second reader of finished files: another library's parser, which shares nothing with the first.
+
+Only what it reads of the file itself is taken; what it works out (a length, a rate from rounded
+times) says nothing that decoding did not.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from fractions import Fraction
+from typing import Any
+
+from pymediainfo import MediaInfo
+
+from ...core.facts import Facts
+from ...core.facts.properties import track_key
+from ...core.units.values import Size, Value
+
+# Its names of formats, with the version where that tells two codecs apart.
+PICTURES = {
+    "AV1": "av1",
+    "AVC": "h264",
+    "DV": "dvvideo",
+    "FFV1": "ffv1",
+    "HEVC": "hevc",
+    "MPEG Video 1": "mpeg1video",
+    "MPEG Video 2": "mpeg2video",
+    "ProRes": "prores",
+    "VC-3": "dnxhd",
+    "VP8": "vp8",
+    "VP9": "vp9",
+}
+SOUNDS = {"AC-3": "ac3", "E-AC-3": "eac3", "FLAC": "flac", "Opus": "opus", "Vorbis": "vorbis"}
+SCANS = {"Progressive": "progressive", "Interlaced": "interlaced", "MBAFF": "interlaced"}
+Values = dict[str, Value | None]
+
+
+def handle(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, Any]:
+    """Read a file: {facts}."""
+    values: Values = {}
+    sounds, wrapper = 0, None
+    for track in MediaInfo.parse(path).tracks:
+        if track.track_type == "General":
+            wrapper = track.format
+        elif track.track_type == "Video":
+            values |= picture(track)
+            if wrapper == track.format:
+                # Of a bare stream whose frames are never fields it takes the rate of fields.
+                values["motion.rate"] = None
+        elif track.track_type == "Audio":
+            sounds += 1
+            values |= {track_key(key, sounds): value for key, value in sound(track)}
+    values["sound.tracks"] = sounds
+    return {"facts": Facts().with_values("second", values).as_json()}
+
+
+def picture(track: Any) -> Values:
+    """Give what is read of a picture."""
+    version = (track.format_version or "").removeprefix("Version ")
+    height = track.sampled_height or track.height
+    rate = None
+    if track.framerate_num and track.framerate_den:
+        rate = Fraction(int(track.framerate_num), int(track.framerate_den))
+    chroma = (track.chroma_subsampling or "").removesuffix(":4") or None
+    if chroma is not None and chroma.count(":") != 2:
+        chroma = None
+    return {
+        "picture.codec": PICTURES.get(f"{track.format} {version}".strip())
+        or PICTURES.get(track.format),
+        "picture.size": Size(int(track.width), int(height)) if track.width and height else None,
+        "picture.chroma": chroma,
+        # Of ProRes it tells the wrapper's label, where there is one; the profile has no other.
+        "picture.bit_depth": _number(track.bit_depth) if track.format != "ProRes" else None,
+        "motion.scan": SCANS.get(track.scan_type),
+        "motion.rate": rate,
+    }
+
+
+def sound(track: Any) -> Iterator[tuple[str, Value | None]]:
+    """Give what is read of a sound track."""
+    yield "sound.codec", SOUNDS.get(track.format)
+    yield "sound.channels", _number(track.channel_s)
+    yield "sound.sample_rate", _number(track.sampling_rate)
+    yield "sound.bit_depth", _number(track.bit_depth) if track.format == "PCM" else None
+
+
+def _number(value: Any) -> int | None:
+    return int(value) if str(value).isdecimal() else None
