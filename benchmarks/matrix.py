@@ -1,6 +1,6 @@
 """Every spec that ships, from every kind of master: made and met, or refused before any decoding.
 
-Run `PYTHONPATH=tests .venv/bin/python -m benchmarks.matrix [SPEC...]`; PLANS=1 only plans. Masters
+Run `PYTHONPATH=tests .venv/bin/python -m benchmarks.matrix [SPEC or MASTER...]`; PLANS=1 only plans. Masters
 of a second or two are made of the demo's scenes. Each cell is planned as a house would leave it,
 run, measured and judged; what breaks, is unproven or is refused is printed with its reason.
 """
@@ -48,7 +48,7 @@ NAMES = {
     "name.episode": "e03",
 }
 # A still is shown for two seconds, and of four tracks two go out, where that is asked.
-FURTHER = ({}, {"file.duration": "2"}, {"tracks": "1+2"})
+FURTHER: tuple[dict[str, str], ...] = ({}, {"file.duration": "2"}, {"tracks": "1+2"})
 # What no route can mend: the length and the beginning are those of the cut.
 OF_THE_CUT = {"file.duration", "motion.leader", "motion.black_before"}
 PLANS_ONLY = bool(os.environ.get("PLANS"))
@@ -249,12 +249,16 @@ def made(spec: Spec, path: Path, facts: Facts, route: Route, folder: Path) -> tu
 
 def main() -> None:
     """Go through the matrix and print what came of it."""
-    wanted = sys.argv[1:]
-    specs = [spec for spec in library.specs() if not wanted or spec.id in wanted]
+    wanted = set(sys.argv[1:])
+    every = library.specs()
+    specs = [spec for spec in every if spec.id in wanted] or every
+    others = wanted - {spec.id for spec in every}
     counts: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         for kind, path in masters(folder):
+            if others and kind not in others:
+                continue
             facts = ops.measure(path, depth="everything").facts
             for number, spec in enumerate(specs):
                 began = time.monotonic()

@@ -9,7 +9,6 @@ from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
 from ample_crate.media import ops
-from ample_crate.media.measuring import second
 from clips import Clip
 from support import deliver, master_facts
 
@@ -63,10 +62,3 @@ def test_what_breaks_stays_broken_whatever_it_says() -> None:
     wrong = master_facts(picture_codec="h264", picture_chroma="4:2:2", file_wrapper="mov")
     told = wrong.with_values("second", {"picture.chroma": "4:2:0"})
     assert overall(ledger(told, spec())) == "breaks"
-
-
-def test_codecs_that_it_knows_are_codecs_here() -> None:
-    from ample_crate.core import formats
-
-    assert set(second.PICTURES.values()) <= set(formats.PICTURE)
-    assert set(second.SOUNDS.values()) <= set(formats.SOUND)

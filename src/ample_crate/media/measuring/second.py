@@ -6,31 +6,18 @@ times) says nothing that decoding did not.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from fractions import Fraction
 from typing import Any
 
 from pymediainfo import MediaInfo
 
+from ...core import formats
+from ...core.errors import BadValue
 from ...core.facts import Facts
-from ...core.facts.properties import track_key
+from ...core.facts.properties import lookup, track_key
 from ...core.units.values import Size, Value
 
-# Its names of formats, with the version where that tells two codecs apart.
-PICTURES = {
-    "AV1": "av1",
-    "AVC": "h264",
-    "DV": "dvvideo",
-    "FFV1": "ffv1",
-    "HEVC": "hevc",
-    "MPEG Video 1": "mpeg1video",
-    "MPEG Video 2": "mpeg2video",
-    "ProRes": "prores",
-    "VC-3": "dnxhd",
-    "VP8": "vp8",
-    "VP9": "vp9",
-}
-SOUNDS = {"AC-3": "ac3", "E-AC-3": "eac3", "FLAC": "flac", "Opus": "opus", "Vorbis": "vorbis"}
 SCANS = {"Progressive": "progressive", "Interlaced": "interlaced", "MBAFF": "interlaced"}
 Values = dict[str, Value | None]
 
@@ -56,7 +43,6 @@ def handle(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, A
 
 def picture(track: Any) -> Values:
     """Give what is read of a picture."""
-    version = (track.format_version or "").removeprefix("Version ")
     height = track.sampled_height or track.height
     rate = None
     if track.framerate_num and track.framerate_den:
@@ -65,8 +51,7 @@ def picture(track: Any) -> Values:
     if chroma is not None and chroma.count(":") != 2:
         chroma = None
     return {
-        "picture.codec": PICTURES.get(f"{track.format} {version}".strip())
-        or PICTURES.get(track.format),
+        "picture.codec": _codec("picture.codec", track, formats.PICTURE),
         "picture.size": Size(int(track.width), int(height)) if track.width and height else None,
         "picture.chroma": chroma,
         # Of ProRes it tells the wrapper's label, where there is one; the profile has no other.
@@ -78,10 +63,22 @@ def picture(track: Any) -> Values:
 
 def sound(track: Any) -> Iterator[tuple[str, Value | None]]:
     """Give what is read of a sound track."""
-    yield "sound.codec", SOUNDS.get(track.format)
+    yield "sound.codec", _codec("sound.codec", track, formats.SOUND)
     yield "sound.channels", _number(track.channel_s)
     yield "sound.sample_rate", _number(track.sampling_rate)
     yield "sound.bit_depth", _number(track.bit_depth) if track.format == "PCM" else None
+
+
+def _codec(key: str, track: Any, known: Collection[str]) -> str | None:
+    """Give the codec that a name means, where it means one."""
+    name, version = str(track.format), (track.format_version or "").removeprefix("Version ")
+    if name.startswith("MPEG") and version:
+        name = name.replace("MPEG", f"MPEG-{version}", 1)
+    try:
+        codec = lookup(key).read(name)
+    except BadValue:
+        return None
+    return str(codec) if codec in known else None
 
 
 def _number(value: Any) -> int | None:
