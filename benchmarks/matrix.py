@@ -1,8 +1,8 @@
 """Every spec that ships, from every kind of master: made and met, or refused before any decoding.
 
-Run `PYTHONPATH=tests .venv/bin/python -m benchmarks.matrix [SPEC or MASTER...]`; PLANS=1 only plans. Masters
-of a second or two are made of the demo's scenes. Each cell is planned as a house would leave it,
-run, measured and judged; what breaks, is unproven or is refused is printed with its reason.
+`PYTHONPATH=tests .venv/bin/python -m benchmarks.matrix [SPEC or MASTER...]`; PLANS=1 plans only.
+Masters of a second or two are made of the demo's scenes. Each cell is planned as a house would
+leave it, run, measured and judged; what breaks, is unproven or refused is printed with its reason.
 """
 
 from __future__ import annotations

@@ -117,9 +117,9 @@ def _judge(
         return _one(facts, test, test.key, master, siblings)
     tracks = facts.believed.get("sound.tracks", (1, ""))[0] if test.sound else 1
     if tracks == 0:
-        return Finding(
-            test, "meets" if spec.allows_silence else test.bad, "no sound", None, test.key, facts
-        )
+        allowed = spec.allows_silence or _silent_too(test, master)
+        verdict: Verdict = "meets" if allowed else test.bad
+        return Finding(test, verdict, "no sound", None, test.key, facts)
     if test.when is not None:
         held = holds(facts, test.when)
         if held is None:
@@ -136,6 +136,12 @@ def _judge(
             worst.track = each.index(worst) + 1
         return worst
     return _one(facts, test, test.key, master, siblings)
+
+
+def _silent_too(test: Test, master: Facts | None) -> bool:
+    """Say whether sound is asked to be as a master's that has none."""
+    back = test.requirement.rule.same_as == "master"
+    return back and master is not None and master.value("sound.tracks") == 0
 
 
 NOBODY: tuple[None, str] = (None, "")

@@ -152,6 +152,17 @@ def test_a_master_without_sound_gets_silence_and_it_is_said() -> None:
     assert any("silence" in c.what for c in route.cautions)
 
 
+def test_sound_that_is_to_be_as_the_masters_is_not_made_for_a_silent_one() -> None:
+    seen = {key: fact for key, fact in master_facts().items() if not key.startswith("sound.")}
+    silent = Facts(seen).with_values("measured", {"sound.tracks": 0})
+    route = plan_route(silent, find("brackwater-cut"))
+    assert route.plan is not None and not route.plan.sounds
+    findings = ledger(route.facts, find("brackwater-cut"), silent)
+    assert [f.property for f in findings if f.verdict == "unproven"] == []
+    sounding = ledger(route.facts, find("brackwater-cut"), master_facts())
+    assert {f.property for f in sounding if f.verdict == "breaks"} >= {"sound.layout"}
+
+
 def test_colours_that_are_not_converted_here_are_told_of() -> None:
     wide = plan_route(master_facts(picture_primaries="P3-D65"), find("pinfold-720p"))
     assert wide.plan is not None and any(

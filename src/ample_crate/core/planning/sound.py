@@ -91,7 +91,11 @@ def _coded(coding: SoundCoding, count: int) -> Notes:
 def count_tracks(request: Request) -> int:
     """Settle how many tracks are made."""
     spec, tracks = request.spec, int(request.master.value("sound.tracks") or 0)
-    wants = any(r.property.startswith("sound.") and r.severity == "must" for r in spec.requirements)
+    # What is to be as the master's is not asked of one without sound.
+    wants = any(
+        r.property.startswith("sound.") and r.severity == "must" and r.rule.same_as is None
+        for r in spec.requirements
+    )
     count = int(request.values.get("sound.tracks", 1 if (tracks or wants) else 0))
     if tracks or not spec.allows_silence or "sound.tracks" in request.values.chosen:
         return count
