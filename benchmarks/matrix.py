@@ -220,8 +220,10 @@ def cell(spec: Spec, path: Path, facts: Facts, folder: Path) -> tuple[str, str]:
         ways = all(caution.way_out for caution in blocking)
         return ("refused" if ways else "trouble"), "; ".join(c.what for c in blocking)
     foreseen = broken(route.facts, spec, delivered)
+    told = {c.row for c in route.cautions if "cannot meet together" in c.what}
     if foreseen - OF_THE_CUT:
-        return "foreseen and run", ", ".join(sorted(foreseen))
+        kind = "foreseen and run" if foreseen - OF_THE_CUT - told else "told to ask"
+        return kind, ", ".join(sorted(foreseen))
     if PLANS_ONLY:
         return "planned", ""
     return made(spec, path, delivered, route, folder)

@@ -82,8 +82,9 @@ def _profile(request: Request, codec: PictureCodec, making: PictureMaking) -> st
     if request.spec.requirement("picture.profile") is not None:
         return str(values.get("picture.profile", usual))
     made = [p.name for p in codec.profiles if p.made]
-    if _clear(request):
-        usual = next((p.name for p in codec.profiles if any(m.alpha for m in p.made)), usual)
+    clear = [p.name for p in codec.profiles if any(m.alpha for m in p.made)]
+    if clear and _clear(request):
+        usual = clear[0]
     elif isinstance(making.model(usual), FixedPerFrame):
         usual = min([usual, *made], key=lambda p: _misfit(request, making, p, codec.layouts(p)))
     return str(values.chosen.get("picture.profile", usual))

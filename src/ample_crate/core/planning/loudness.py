@@ -39,6 +39,9 @@ class Heard:
     short_term: Fraction | None = None
 
 
+SILENCE = Heard(loudness=Fraction(-70))  # which the meter says of it
+
+
 @dataclass(frozen=True)
 class Levels:
     """What is asked of a track: loudness, true peak, and the loudest three seconds."""
@@ -94,6 +97,22 @@ def one_by_one(request: Request) -> Notes:
     )
 
 
+def too_quiet(request: Request) -> Notes:
+    """Say that silence cannot have the loudness that must be."""
+    must = [r for r in _asked(request).loudness if r.severity == "must"]
+    assert SILENCE.loudness is not None
+    if all(test(rule)(SILENCE.loudness) for rule in must):
+        return NOTHING
+    return caution(
+        LOUDNESS,
+        "The spec asks for a loudness, and the master has no sound.",
+        "Silence has none, so the file would be sent back.",
+        "",
+        "Hand in a master with its sound, or ask the recipient about silent films.",
+        blocks=True,
+    )
+
+
 def heard_of(master: Facts, mix: Mix, tracks: tuple[int, ...]) -> Heard:
     """Give what is known of a track: what was measured of the master's, if it goes out as it is."""
     if len(tracks) != 1 or not mix.keeps:
@@ -107,7 +126,7 @@ def expected(sound: MadeSound, master: Facts) -> Heard:
     brought = next((s for s in sound.steps if isinstance(s, Normalise)), None)
     mix = next((s for s in sound.steps if isinstance(s, Mix)), None)
     if mix is None:
-        return Heard()
+        return SILENCE if not sound.tracks else Heard()
     heard = heard_of(master, mix, sound.tracks)
     if brought is None:
         exact = sound.encoding.depth is not None

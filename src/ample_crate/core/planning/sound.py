@@ -14,7 +14,7 @@ from ..units import loudspeakers
 from ..units.values import show_bit_rate
 from . import programme
 from .encoding import RatedSound
-from .loudness import one_by_one, plan_loudness
+from .loudness import one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .sound_coding import SoundCoding, fewer_bits, plan_sound_coding
@@ -67,6 +67,7 @@ def plan_sound(
     coding = plan_sound_coding(request, wrapper, count)
     if not tracks:
         made, notes = _silence(coding, count, seconds)
+        notes += too_quiet(request)
     elif count == 1 and not place.one_track:
         made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
