@@ -188,3 +188,23 @@ def test_16_bit_is_dithered_where_there_was_more() -> None:
 
     assert "dither" in kinds(24) and "dither" not in kinds(16)
     assert "dither" in kinds(16, **{"sound.sample_rate": {"is": "44.1 kHz"}})
+
+
+def dialogue(master: Facts, rules: Rules) -> int | None:
+    asked: Rules = {"file.wrapper": {"is": "mpeg-ts"}, "sound.codec": {"is": "ac3"}}
+    made = route(master, asked | rules, {"sound": "encoded"})
+    assert made.plan is not None, made.cautions
+    (sound,) = made.plan.sounds
+    assert made.facts.value("sound.dialogue_level") == sound.encoding.dialogue
+    level: int | None = sound.encoding.dialogue
+    return level
+
+
+def test_the_level_of_dialogue_is_that_of_what_is_made() -> None:
+    assert dialogue(master_at(-18.6), {}) == -19
+    assert dialogue(master_at(-18.6), R128) == -23
+    assert dialogue(master_at(-18.6), {"sound.dialogue_level": {"is": "-27 LUFS"}}) == -27
+    assert dialogue(master_at(-18.6), {"sound.dialogue_level": {"between": [-26, -24]}}) == -24
+    # Where nothing is known no player is to turn anything down.
+    assert dialogue(master_at(None), {}) == -31
+    assert dialogue(master_at(-40), {}) == -31

@@ -19,6 +19,7 @@ CODECS = (
         bit_rates=tuple(k * 1000 for k in KILOBITS),
         fixed=True,
         string="ac-3",
+        dialogue=True,
         frame_samples=1536,
         # AVI has no time at which the sound begins, and would hide the coder's delay.
         made=SoundMaking(
@@ -38,6 +39,7 @@ CODECS = (
         channels=16,
         bit_rates=(32_000, 6_144_000),
         string="ec-3",
+        dialogue=True,
         frame_samples=1536,
         made=SoundMaking(HERTZ, frozenset({1, 2, 6}), 384_000, delay=256),
     ),

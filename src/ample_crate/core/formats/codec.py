@@ -252,6 +252,7 @@ class SoundCodec:
         qualities: of a coder that is given a quality, from 0 to 1, instead of a rate: that, and
             the b/s that two channels usually take, least first.
         lossless: whether it codes every sample so that it comes back as it was.
+        dialogue: whether it carries the level of dialogue, by which players turn it down.
         made: how it is made here; None where it is not.
     """
 
@@ -272,6 +273,7 @@ class SoundCodec:
     packets: tuple[int, int] | None = None
     qualities: tuple[tuple[Fraction, int], ...] = ()
     lossless: bool = False
+    dialogue: bool = False
     made: SoundMaking | None = None
 
     @property

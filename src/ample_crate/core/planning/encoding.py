@@ -228,10 +228,16 @@ class _Sound(Part):
 
 
 class RatedSound(_Sound):
-    """Sound whose encoder keeps to a rate, in b/s."""
+    """Sound whose encoder keeps to a rate.
+
+    Attributes:
+        bit_rate: b/s.
+        dialogue: the level of dialogue that it carries, LUFS; None where it carries none.
+    """
 
     kind: Literal["rate controlled"] = "rate controlled"
     bit_rate: int
+    dialogue: int | None = None
 
     @property
     def depth(self) -> None:

@@ -15,13 +15,15 @@ from ..facts.properties import lookup, track_key
 from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, test
 from ..units.values import fraction
-from .encoding import SoundEncoding
+from .encoding import RatedSound, SoundEncoding
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .steps import Mix, Normalise
 from .streams import MadeSound
 
 LOUDNESS, PEAK, SHORT = "sound.loudness", "sound.true_peak", "sound.max_short_term"
+DIALOGUE = "sound.dialogue_level"
+QUIETEST, LOUDEST = -31, -1  # LUFS that a dialogue level can be (ATSC A/52)
 LEVELS = (LOUDNESS, PEAK, SHORT)
 USUAL_PEAK = Fraction(-1)  # dBTP; EBU R 128
 QUIET = Fraction(-60)  # LUFS; what is quieter is no programme (common practice)
@@ -138,6 +140,20 @@ def expected(sound: MadeSound, master: Facts) -> Heard:
     if brought.short_term is not None:
         short = brought.short_term if short is None else min(short, brought.short_term)
     return Heard(brought.target, brought.peak, short)
+
+
+def named(request: Request, sound: MadeSound) -> MadeSound:
+    """Have a track carry the level of its dialogue: as asked, else that of the whole programme, as
+    is usual where speech was not measured by itself (common practice); where even that is not
+    known, the level at which no player turns anything down.
+    """
+    if not isinstance(sound.encoding, RatedSound) or not sound.row.dialogue:
+        return sound
+    heard = expected(sound, request.all_sound).loudness
+    usual = QUIETEST if heard is None else min(LOUDEST, max(QUIETEST, round(heard)))
+    level = round(request.values.get(DIALOGUE, Fraction(usual)))
+    encoding = sound.encoding.model_copy(update={"dialogue": level})
+    return sound.model_copy(update={"encoding": encoding})
 
 
 def _asked(request: Request) -> Levels:

@@ -19,7 +19,7 @@ from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value, fraction
 from .encoding import QualitySound, RatedSound
-from .loudness import LEVELS, expected
+from .loudness import DIALOGUE, LEVELS, expected
 from .plan import File, Plan, amount_of
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
@@ -171,7 +171,7 @@ def copied_sound(sound: CopiedSound, wrapper: Wrapper, master: Facts) -> Values:
         "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
         "sound.bit_depth": master.value(track_key("sound.bit_depth", number)),
         "sound.bit_rate": sound.rate,
-        **{key: master.value(track_key(key, number)) for key in LEVELS},
+        **{key: master.value(track_key(key, number)) for key in (*LEVELS, DIALOGUE)},
     }
     # Each wrapper has its own way to say where the first sample is, and how it rounds that.
     if _alike(wrapper, master):
@@ -195,6 +195,7 @@ def sound_facts(sound: MadeSound, wrapper: Wrapper) -> Values:
         "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
         "sound.bit_depth": encoding.depth,
         "sound.bit_rate": encoding.rate(f),
+        "sound.dialogue_level": encoding.dialogue if isinstance(encoding, RatedSound) else None,
     }
 
 

@@ -14,7 +14,7 @@ from ..units import loudspeakers
 from ..units.values import show_bit_rate
 from . import programme
 from .encoding import RatedSound
-from .loudness import one_by_one, plan_loudness, too_quiet
+from .loudness import named, one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .sound_coding import SoundCoding, fewer_bits, plan_sound_coding
@@ -161,7 +161,7 @@ def _made(
     made = MadeSound(
         tracks=group.tracks, source=source, steps=tuple(steps), encoding=coding.encoding
     )
-    return made, notes
+    return named(request, made), notes
 
 
 def _dither(

@@ -66,6 +66,8 @@ def sound(track: Any) -> Iterator[tuple[str, Value | None]]:
     yield "sound.codec", _codec("sound.codec", track, formats.SOUND)
     yield "sound.channels", _number(track.channel_s)
     yield "sound.sample_rate", _number(track.sampling_rate)
+    level = str(track.dialog_normalization or "")
+    yield "sound.dialogue_level", Fraction(level) if level.lstrip("-").isdecimal() else None
     yield "sound.bit_depth", _number(track.bit_depth) if track.format == "PCM" else None
 
 

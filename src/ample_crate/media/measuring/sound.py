@@ -12,10 +12,12 @@ from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.packet import Packet
 
+from ...core import formats
 from ...core.facts.events import Event
 from ...core.units.values import Value
 from .. import names
 from ..filters import Filtered, loudness_meter
+from . import dialogue
 from .sound_content import SoundContent
 
 Span = tuple[Fraction, Fraction]
@@ -34,6 +36,9 @@ class SoundMeter:
         self._everything = everything
         self.content: SoundContent | None = None
         self.speakers: str | None = None
+        self.dialogue: int | None = None
+        row = formats.SOUND.get(formats.read_as(stream.codec_context.name))
+        self._carries = row is not None and row.dialogue
         self.measured: dict[str, Fraction | None] = {}
 
     @property
@@ -49,6 +54,8 @@ class SoundMeter:
     def take(self, packet: Packet[Any]) -> None:
         """Take one packet."""
         self.bytes += packet.size
+        if self.count == 0 and self.dialogue is None and self._carries:
+            self.dialogue = dialogue.level(bytes(packet))
         for frame in packet.decode():
             assert isinstance(frame, AudioFrame)
             self.count += 1
@@ -107,6 +114,7 @@ class SoundMeter:
         values: dict[str, Value | None] = {
             "sound.bit_rate": int(Fraction(self.bytes * 8) / length) if length else None,
             "sound.speakers": self.speakers,
+            "sound.dialogue_level": self.dialogue,
             **self.measured,
         }
         if picture is not None and self.first is not None:

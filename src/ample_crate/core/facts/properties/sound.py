@@ -196,6 +196,18 @@ PROPERTIES = (
         slips=(Fraction(-1),),
     ),
     row(
+        "sound.dialogue_level",
+        "dialogue level",
+        "lufs",
+        "declared",
+        "level of dialogue that AC-3 and E-AC-3 carry, by which players turn sound down",
+        chosen=True,
+        draft="exactly",
+        seldom=True,
+        plausible=(-31, -1),
+        slips=(Fraction(-1),),
+    ),
+    row(
         "sound.silence",
         "silence",
         "seconds",
