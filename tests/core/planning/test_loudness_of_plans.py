@@ -208,3 +208,4 @@ def test_the_level_of_dialogue_is_that_of_what_is_made() -> None:
     # Where nothing is known no player is to turn anything down.
     assert dialogue(master_at(None), {}) == -31
     assert dialogue(master_at(-40), {}) == -31
+    assert dialogue(master_facts(sound_tracks=0), {"sound.tracks": {"is": 1}}) == -31

@@ -66,7 +66,7 @@ def plan_sound(
         return Sound(copied, _tracks(request, tracks) if count < tracks else NOTHING)
     coding = plan_sound_coding(request, wrapper, count)
     if not tracks:
-        made, notes = _silence(coding, count, seconds)
+        made, notes = _silence(request, coding, count, seconds)
         notes += too_quiet(request)
     elif count == 1 and not place.one_track:
         made, notes = _from_tracks(request, coding, tracks, seconds)
@@ -109,17 +109,18 @@ def _fit(coding: SoundCoding, seconds: Fraction) -> Fit:
     return Fit(samples=int(seconds * coding.sample_rate))
 
 
-def _silent(coding: SoundCoding, seconds: Fraction) -> MadeSound:
+def _silent(request: Request, coding: SoundCoding, seconds: Fraction) -> MadeSound:
     channels = len(loudspeakers.LAYOUTS[coding.layout])
     source = SoundFormat(sample_rate=coding.sample_rate, layout=coding.layout, channels=channels)
     steps = (_fit(coding, seconds),)
-    return MadeSound(tracks=(), source=source, steps=steps, encoding=coding.encoding)
+    made = MadeSound(tracks=(), source=source, steps=steps, encoding=coding.encoding)
+    return named(request, made)
 
 
 def _silence(
-    coding: SoundCoding, count: int, seconds: Fraction
+    request: Request, coding: SoundCoding, count: int, seconds: Fraction
 ) -> tuple[tuple[MadeSound, ...], Notes]:
-    made = (_silent(coding, seconds),) * count
+    made = (_silent(request, coding, seconds),) * count
     tracks = "a track" if count == 1 else f"{count} tracks"
     said = step(
         "Silence added", f"The master has no sound and the spec wants {tracks}.", "sound.tracks"
@@ -140,7 +141,7 @@ def _made(
 ) -> tuple[MadeSound, Notes]:
     """Make a track of what it is made of; `alone` is the only one that is made."""
     if group.mix is None:
-        return _silent(coding, seconds), NOTHING
+        return _silent(request, coding, seconds), NOTHING
     # What goes out alone has the first track's place.
     master = request.master if alone else request.all_sound
     track = 1 if alone else (group.tracks or (1,))[0]
