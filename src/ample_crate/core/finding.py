@@ -145,8 +145,9 @@ class Finding:
             case "doubt":
                 other = self._facts.fact(self.key).second
                 assert other is not None
+                how = "by decoding" if self.provenance == "measured" else "by its header"
                 return (
-                    f"It is {self.found} by decoding, and {self._show(other)} by a second reader: "
+                    f"It is {self.found} {how}, and {self._show(other)} by a second reader: "
                     f"a person decides, and signs it off."
                 )
             case "no master":

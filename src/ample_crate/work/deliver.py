@@ -102,7 +102,6 @@ def run_route(
         made = ops.render([master_path], folder, plan, route.size, control)
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
-        second, doubts = ops.second_reading(out)
         measure_seconds += measured.seconds
         tries.append({"bit_rate": _rate(plan), "bytes": int(measured.facts.value("file.size"))})
         more = retry(plan, measured.facts, len(tries) - 1)
@@ -115,6 +114,7 @@ def run_route(
         if more.plan is None:
             break
         plan = more.plan
+    second, doubts = ops.second_reading(out)
     facts = measured.facts.with_values("second", {k: f.second for k, f in second.items()})
     findings = ledger(facts, spec, master)
     return Delivered(

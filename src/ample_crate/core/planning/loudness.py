@@ -45,7 +45,7 @@ SILENCE = Heard(loudness=Fraction(-70))  # which the meter says of it
 
 
 @dataclass(frozen=True)
-class Levels:
+class Asked:
     """What is asked of a track: loudness, true peak, and the loudest three seconds."""
 
     loudness: tuple[Requirement, ...]
@@ -156,10 +156,10 @@ def named(request: Request, sound: MadeSound) -> MadeSound:
     return sound.model_copy(update={"encoding": encoding})
 
 
-def _asked(request: Request) -> Levels:
+def _asked(request: Request) -> Asked:
     rules = [r for key in (LOUDNESS, f"{LOUDNESS}@1") for r in request.spec.on(key)]
     mine = tuple(r for r in rules if r.when is None)
-    return Levels(mine, _most(request, PEAK), _most(request, SHORT))
+    return Asked(mine, _most(request, PEAK), _most(request, SHORT))
 
 
 def _most(request: Request, key: str) -> Fraction | None:
@@ -197,7 +197,7 @@ def _within(rule: Requirement, heard: Fraction) -> Fraction:
     return heard if low is None else low + inside
 
 
-def _met(asked: Levels, heard: Heard, target: Fraction | None, lossless: bool) -> bool:
+def _met(asked: Asked, heard: Heard, target: Fraction | None, lossless: bool) -> bool:
     """Say whether a track meets what is asked as it is mixed, as far as anything is known."""
     if heard == Heard():
         return target is None and asked.peak is None and asked.short_term is None
@@ -241,7 +241,7 @@ def _cautions(brought: Normalise, heard: Heard) -> Notes:
             "The loudest moments are turned down for some thousandths of a second, and can lose "
             "their edge.",
             f"{_signed(gain)} dB, and at most {_shown(PEAK, brought.peak)}",
-            "Ask for a mix with lower peaks, or leave the loudness untouched.",
+            "Listen to its loudest moments, or ask for a mix with lower peaks.",
         )
     most = brought.short_term
     if most is not None and heard.short_term is not None and heard.short_term + gain > most:
@@ -251,7 +251,7 @@ def _cautions(brought: Normalise, heard: Heard) -> Notes:
             f"down.",
             "What is loud and what is quiet come nearer to each other than they were mixed.",
             f"at most {_shown(SHORT, most)}",
-            "Ask for a more even mix, or leave the loudness untouched.",
+            "Listen to its loudest seconds, or ask for a more even mix.",
         )
     if gain > MUCH:
         notes += caution(
@@ -264,7 +264,7 @@ def _cautions(brought: Normalise, heard: Heard) -> Notes:
     return notes
 
 
-def _untouched(asked: Levels, heard: Heard) -> Notes:
+def _untouched(asked: Asked, heard: Heard) -> Notes:
     if heard.loudness is None or all(test(rule)(heard.loudness) for rule in asked.loudness):
         return NOTHING
     return caution(
