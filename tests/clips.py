@@ -57,6 +57,7 @@ class Clip:
     options: dict[str, str] = field(default_factory=lambda: {"preset": "ultrafast", "crf": "20"})
     aspect: Fraction = Fraction(1)
     matrix: str = "bt709"
+    transfer: str = ""  # where it is not the matrix's own
     tones: Sequence[float] | None = (1000.0, 1000.0)  # Hz by channel; None for no sound
     level: float = -23.0  # dBFS peak of each tone
     sound_codec: str = "aac"
@@ -99,8 +100,8 @@ class Clip:
             options = dict(self.options) | {
                 "color_range": "tv",
                 "colorspace": self.matrix,
-                "color_primaries": self.matrix,
-                "color_trc": "bt709" if self.matrix == "bt709" else "smpte170m",
+                "color_primaries": self.matrix.removesuffix("nc"),
+                "color_trc": self.transfer or ("bt709" if self.matrix == "bt709" else "smpte170m"),
             }
             if flagged in {"upper first", "lower first"}:
                 options["flags"] = "+ildct+ilme"

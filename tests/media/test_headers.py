@@ -150,7 +150,7 @@ def test_mastering_metadata_of_an_hdr_stream(tmp_path: Path) -> None:
             out.mux(video.encode(frame))
         out.mux(video.encode(None))
     facts = ops.measure(path).facts
-    assert facts.value("picture.mastering") == "0.005 to 1000 cd/m2"
+    assert facts.value("picture.mastering") == "0.005 to 1000 cd/m2, P3-D65"
     assert (
         facts.value("picture.light_level") == "brightest sample 1000 cd/m2, frame average 400 cd/m2"
     )

@@ -43,7 +43,8 @@ COLOUR_SETS = {
 def picture_chain(source: PictureFormat, ordered: tuple[PictureStep, ...]) -> Chain:
     """Give the filters of steps in order, and those that have frames say what they are."""
     formats = list(accumulate(ordered, lambda f, step: step.after(f), initial=source))
-    chain: Chain = []
+    # The scaler refuses curves that it does not know, though it is asked to change none.
+    chain: Chain = [("setparams", "color_trc=unknown")] if source.transfer else []
     for step, before in zip(ordered, formats[:-1], strict=True):
         chain += PICTURE[type(step)](step, before)
     return chain + _named(formats[-1])

@@ -35,6 +35,8 @@ TRANSFER = {
     6: "BT.601",
     7: "SMPTE 240M",
     8: "linear",
+    9: "log",
+    10: "log",
     13: "sRGB",
     14: "BT.2020",
     15: "BT.2020",

@@ -106,6 +106,7 @@ CODECS = (
             RateControlled(Fraction(1, 2)),
             20.0,
             fields=False,
+            mastering=True,
         ),
     ),
 )

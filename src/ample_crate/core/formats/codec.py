@@ -61,6 +61,8 @@ class PictureMaking:
         full_range: whether its samples always use the full range.
         matrix: the only one that it is decoded by; empty where it is told.
         unstated: gives the properties that neither a profile's stream nor a wrapper states.
+        no_word_for: transfers that it could state and has no word for.
+        mastering: whether it carries the figures of the display that HDR was graded on.
         size: how the size comes about; `sizes` by the profiles, or kinds of wrappers, in which it
             does otherwise.
         speed: millions of luma samples a second on two cores, until past runs tell (common
@@ -78,6 +80,8 @@ class PictureMaking:
     full_range: bool = False
     matrix: str = ""
     unstated: Callable[[str, str], frozenset[str]] = lambda profile, wrapper: frozenset()
+    no_word_for: frozenset[str] = frozenset()
+    mastering: bool = False
 
     def model(self, profile: str, wrapper: str = "") -> SizeModel:
         """Say how the size of a profile comes about, and in a wrapper."""

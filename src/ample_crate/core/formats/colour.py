@@ -1,8 +1,11 @@
-"""Colour: transfers of high dynamic range, and matrices that can be turned into each other."""
+"""Colour: transfers that go on as they are, and matrices that can be turned into each other."""
 
 from __future__ import annotations
 
 HDR_TRANSFERS = frozenset({"PQ", "HLG"})  # ITU-R BT.2100
+# Code values that are handed on as they are, or not at all: no matrix and no gain turns them into
+# standard range.
+CARRIED = HDR_TRANSFERS | {"log", "linear"}
 # Primaries by the standards of the same names can be turned into each other here too.
 CONVERTED = frozenset({"BT.601", "BT.709", "BT.2020", "RGB"})
 LINES_525 = frozenset({480, 486, 512, 240})

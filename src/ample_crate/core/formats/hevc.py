@@ -194,7 +194,12 @@ CODECS = (
         # Half the bits of H.264 for the same picture (common practice). Each field would be a
         # picture of its own, which hardly a player weaves.
         made=PictureMaking(
-            "main", PLACES, RateControlled(Fraction(1, 2), two_passes=True), 8.0, fields=False
+            "main",
+            PLACES,
+            RateControlled(Fraction(1, 2), two_passes=True),
+            8.0,
+            fields=False,
+            mastering=True,
         ),
     ),
 )

@@ -95,6 +95,7 @@ CODECS = (
             fields=False,
             layouts=(RGB10, RGB8, RGB16),
             unstated=dpx_unstated,
+            no_word_for=of("PQ", "HLG", "BT.2020"),
         ),
         wrappers=STILLS,
         alpha=True,

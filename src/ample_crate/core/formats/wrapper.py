@@ -79,7 +79,7 @@ class Wrapper:
         kind_of: the wrapper as which files of this kind are read; empty where that is its own.
         frames: the pictures, by codec, for which this kind is taken.
         one_track: channels that its only sound track may have; empty where it has any tracks.
-        states: values that it states by another's name, by property.
+        states: values that it states by another's name, or not at all, by property.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
     """
 
@@ -111,7 +111,7 @@ class Wrapper:
     kind_of: str = ""
     frames: Mapping[str, frozenset[Size]] = field(default_factory=dict)
     one_track: frozenset[int] = frozenset()
-    states: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
+    states: Mapping[str, Mapping[str, str | None]] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent
 
     @property

@@ -102,8 +102,9 @@ def _aiff(contents: Contents, payload: int) -> Amount:
 
 
 MPEG_TICK = Fraction(1, 90_000)  # ISO/IEC 13818-1
-# SMPTE RP 224 has one label for both: the transfers are the same (ISO/IEC 23091-2).
-TRANSFERS = {"picture.transfer": {"BT.601": "BT.709"}}
+# SMPTE RP 224 has one label for the first two: the transfers are the same (ISO/IEC 23091-2). For
+# logarithms the codec library writes none.
+TRANSFERS = {"picture.transfer": {"BT.601": "BT.709", "log": None}}
 WRAPPERS = (
     Wrapper(
         "mp4",

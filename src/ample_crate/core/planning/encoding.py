@@ -42,6 +42,8 @@ class RatedPicture(_Picture):
         constant: whether the rate is filled up where the picture needs less.
         gop: frames from one key frame to the next at most.
         named: whether the stream's header names ceiling and buffer.
+        mastering, light: the display that HDR was graded on, and how bright it gets, as their facts
+            say it; empty where nothing is stated.
     """
 
     kind: Literal["rate controlled"] = "rate controlled"
@@ -56,6 +58,8 @@ class RatedPicture(_Picture):
     reference_frames: int
     slices: int = 1
     named: bool = False
+    mastering: str = ""
+    light: str = ""
 
     @property
     def model(self) -> RateControlled:
@@ -92,6 +96,8 @@ class RatedPicture(_Picture):
             "motion.intra_only": self.gop == 1,
             "motion.longest_gop": self.gop,
             "motion.b_frames": self.b_frames,
+            "picture.mastering": self.mastering or None,
+            "picture.light_level": self.light or None,
         }
 
     def _peak(self, f: PictureFormat) -> int:

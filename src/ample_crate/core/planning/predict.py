@@ -21,6 +21,7 @@ from ..units.values import Value, fraction
 from .encoding import QualitySound, RatedSound
 from .loudness import DIALOGUE, LEVELS, expected
 from .plan import File, Plan, amount_of
+from .steps import PictureFormat
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
 Values = dict[str, Value | None]
@@ -118,7 +119,7 @@ def picture_facts(picture: MadePicture, wrapper: Wrapper, frames: int) -> Values
         "picture.range": "full" if f.full_range else "limited",
         "picture.matrix": f.matrix,
         "picture.primaries": f.matrix,
-        "picture.transfer": f.matrix,
+        "picture.transfer": _transfer(row, f),
         "motion.rate": f.rate,
         "motion.steady": True,
         "motion.frames": frames,
@@ -127,6 +128,11 @@ def picture_facts(picture: MadePicture, wrapper: Wrapper, frames: int) -> Values
         **encoding.facts(f),
     }
     return values | _unstated(row, encoding.profile, wrapper)
+
+
+def _transfer(row: PictureCodec, f: PictureFormat) -> str | None:
+    transfer = f.transfer or f.matrix
+    return None if row.made is not None and transfer in row.made.no_word_for else transfer
 
 
 def _unstated(row: PictureCodec, profile: str, wrapper: Wrapper) -> Values:

@@ -14,6 +14,7 @@ from ..specs.rules import bounds, limits
 from ..units.values import read_seconds, show_bit_count, show_bit_rate, show_bytes
 from .budget import OF_THE_FILE, Budget
 from .coding import Coding
+from .curve import display_of
 from .encoding import RatedPicture
 from .level import Claim, highest_allowed, load_of, plan_level
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -121,6 +122,7 @@ def plan_rate(
     claim = Claim(load_of(f, gop.kept), flow.rate, asked.floor, budget.wrapper)
     level, out_of_level = plan_level(request, coding, claim)
     flow = _within(level, flow)
+    display, light = display_of(request, f, coding)
     encoding = RatedPicture(
         codec=coding.codec.key,
         profile=coding.profile,
@@ -135,6 +137,8 @@ def plan_rate(
         reference_frames=gop.kept,
         slices=int(request.values.get("picture.slices", 1)),
         named=named,
+        mastering=display,
+        light=light,
     )
     notes = in_all(
         solved,

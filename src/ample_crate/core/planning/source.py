@@ -51,7 +51,6 @@ def plan_source(request: Request) -> Source:
     matrix, unsaid = _matrix(master, size)
     whole, as_frames = _fields(master)
     notes = in_all(
-        _transfer(master),
         _steadiness(master, rate),
         unsaid,
         _matrix_known(matrix),
@@ -68,6 +67,7 @@ def _format(master: Facts, size: Size, rate: Fraction, matrix: str, whole: bool)
     chroma = str(master.value("picture.chroma") or "")
     order = field_order(master.value("motion.field_order"))
     interlaced = master.value("motion.scan") == "interlaced" and not whole
+    transfer = str(master.value("picture.transfer"))
     return PictureFormat(
         width=stored.width,
         above=formats.interval_lines(master.value("picture.codec"), size),
@@ -76,6 +76,7 @@ def _format(master: Facts, size: Size, rate: Fraction, matrix: str, whole: bool)
         rate=rate,
         fields=(order or FieldOrder.UPPER) if interlaced else None,
         colour=colour.colour_of(matrix, stored.height),
+        transfer=transfer if transfer in colour.CARRIED else "",
         # R'G'B' in limited range is told from the full one by nobody.
         full_range=master.value("picture.range") == "full" or chroma == RGB,
         chroma=chroma,
@@ -99,31 +100,6 @@ def _clock(master: Facts) -> Clock:
     if fact.assumed is not None and fact.assumed != (fact.measured or fact.declared):
         return "given"
     return "even" if master.fact("motion.steady").measured is True else "unknown"
-
-
-def _transfer(master: Facts) -> Notes:
-    transfer = str(master.value("picture.transfer") or "BT.709")
-    if transfer in colour.HDR_TRANSFERS:
-        return caution(
-            "picture.transfer",
-            f"The master is HDR ({transfer}).",
-            "Turning it into standard range without the published mapping changes every "
-            "brightness.",
-            f"transfer {transfer}",
-            "Ask for a standard-range master.",
-            blocks=True,
-        )
-    if transfer != "log":
-        return NOTHING
-    return caution(
-        "picture.transfer",
-        "The master is logarithmic.",
-        "Its code values are densities, not a picture to be shown; converting them needs the "
-        "film's own curve.",
-        "transfer log",
-        "Ask for a graded master, or correct the transfer if it is not logarithmic.",
-        blocks=True,
-    )
 
 
 def _steadiness(master: Facts, rate: Fraction) -> Notes:

@@ -28,6 +28,7 @@ class PictureFormat(Part):
         rate: frames a second; interlaced ones have two fields each.
         fields: which field is first; None for whole frames.
         colour: the set of matrix, primaries and transfer, as `colour_of` names it.
+        transfer: where it is another than the set's; else empty.
         full_range: whether code values use the full range.
         chroma, depth, alpha: how samples lie; an empty chroma and a depth of 0 are not known.
         above: of its lines, those above the picture with vertical-interval data.
@@ -39,6 +40,7 @@ class PictureFormat(Part):
     rate: Exact
     fields: FieldOrder | None = None
     colour: str = "BT.709"
+    transfer: str = ""
     full_range: bool = False
     chroma: str = ""
     depth: int = 0

@@ -11,6 +11,7 @@ from ..formats.pixels import FINENESS, RGB, Pixels
 from ..units.values import Size
 from . import programme
 from .coding import Coding, fields_asked
+from .curve import plan_curve
 from .framing import plan_framing
 from .motion import plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -77,6 +78,7 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
         framing.notes,
         turned,
         recoloured,
+        plan_curve(request, upright, picture_after(source.format, tuple(steps)), coding),
         _bulk(source.format, coding, size == upright.size),
     )
     return Video(source.format, tuple(steps), notes)
@@ -135,7 +137,9 @@ def _upright(degrees: int) -> tuple[tuple[PictureStep, ...], Notes]:
 def _colour(
     request: Request, have: PictureFormat, size: Size, pixels: Pixels, fixed: str
 ) -> tuple[tuple[PictureStep, ...], Notes]:
-    want = fixed or str(request.values.get("picture.matrix", usual_matrix(size)))
+    # What is handed on as it is keeps its own, where nobody asks for another.
+    usual = have.matrix if have.transfer else usual_matrix(size)
+    want = fixed or str(request.values.get("picture.matrix", usual))
     if have.matrix == want:
         return (), NOTHING
     said = step(

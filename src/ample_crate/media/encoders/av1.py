@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...core.formats.mastering import Mastering, levels_read
 from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat
 from .setup import PictureSetup, tagged
@@ -9,13 +10,24 @@ from .setup import PictureSetup, tagged
 
 def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     """Give the encoder and its options: it keeps to a rate on average, without a ceiling."""
+    params = ["rc=1"]
+    display, light = Mastering.read(e.mastering), levels_read(e.light)
+    if display is not None:
+        params.append(f"mastering-display={_display(display)}")
+    if light is not None:
+        params.append(f"content-light={light[0]},{light[1]}")
     options = tagged(f) | {
         "b": str(e.bit_rate),
         "g": str(e.gop),
         "preset": "8",
-        "svtav1-params": "rc=1",
+        "svtav1-params": ":".join(params),
     }
     return PictureSetup("libsvtav1", options, frame_threads=True, bit_rate=e.bit_rate)
+
+
+def _display(display: Mastering) -> str:
+    red, green, blue, white = (f"({float(x):g},{float(y):g})" for x, y in display.points)
+    return f"G{green}B{blue}R{red}WP{white}L({float(display.most):g},{float(display.least):g})"
 
 
 PICTURE = {"av1": setup}

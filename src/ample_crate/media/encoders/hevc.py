@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...core.formats.hevc import LEVELS
+from ...core.formats.mastering import CHROMATICITY, LUMINANCE, Mastering, levels_read
 from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat
 from .setup import Options, Pass, PictureSetup, rated
@@ -26,6 +27,11 @@ def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
         params["hrd"] = "1"
     if e.constant:
         params["strict-cbr"] = "1"
+    display, light = Mastering.read(e.mastering), levels_read(e.light)
+    if display is not None:
+        params["master-display"] = _display(display)
+    if light is not None:
+        params["max-cll"] = f"{light[0]},{light[1]}"
     options = rated(e, f) | {"preset": "medium", "x265-params": _joined(params)}
     return PictureSetup(
         "libx265",
@@ -35,6 +41,15 @@ def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
         tag="hvc1",
         passing=_passing,
     )
+
+
+def _display(display: Mastering) -> str:
+    """Write a display in whole steps: of 0.00002, and of 0.0001 cd/m2."""
+    red, green, blue, white = (
+        f"({round(x * CHROMATICITY)},{round(y * CHROMATICITY)})" for x, y in display.points
+    )
+    most, least = (round(light * LUMINANCE) for light in (display.most, display.least))
+    return f"G{green}B{blue}R{red}WP{white}L({most},{least})"
 
 
 def _joined(params: dict[str, str]) -> str:

@@ -40,12 +40,19 @@ PIXELS = {
     Pixels("4:4:4", 10, alpha=True): "yuva444p10le",
 }
 # ISO/IEC 23091-2 names: matrix, primaries, transfer. BT.601 has one set for 625 lines and one for
-# 525.
+# 525. Of logarithms they know two, neither of a film's or a camera's own: both mean no more than
+# "logarithmic" here.
 COLOUR = {
     "BT.709": ("bt709", "bt709", "bt709"),
     "BT.601/625": ("bt470bg", "bt470bg", "smpte170m"),
     "BT.601/525": ("smpte170m", "smpte170m", "smpte170m"),
     "BT.2020": ("bt2020nc", "bt2020", "bt2020-10"),
+}
+TRANSFERS = {
+    "PQ": "smpte2084",
+    "HLG": "arib-std-b67",
+    "log": "log100",
+    "linear": "linear",
 }
 Options = Mapping[str, str]
 
@@ -213,7 +220,8 @@ def pixels_of(f: PictureFormat) -> str:
 
 def colour_names(f: PictureFormat) -> tuple[str, str, str]:
     """Name matrix, primaries and transfer as the library does."""
-    return COLOUR.get(f.colour, COLOUR["BT.709"])
+    matrix, primaries, transfer = COLOUR.get(f.colour, COLOUR["BT.709"])
+    return matrix, primaries, TRANSFERS.get(f.transfer, transfer)
 
 
 def tagged(f: PictureFormat) -> dict[str, str]:

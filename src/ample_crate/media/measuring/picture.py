@@ -21,7 +21,7 @@ from av.video.stream import VideoStream
 from ...core import formats
 from ...core.facts import Facts
 from ...core.facts.events import Event
-from ...core.formats import vbv
+from ...core.formats import mastering, vbv
 from ...core.units import geometry
 from ...core.units.values import Size, Value
 from ..read import decoder
@@ -57,9 +57,7 @@ def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | Non
             found["picture.mastering"] = _mastering(bytes(data))
         elif data.type == Type.CONTENT_LIGHT_LEVEL:
             most, average = struct.unpack("II", bytes(data)[:8])
-            found["picture.light_level"] = (
-                f"brightest sample {most} cd/m2, frame average {average} cd/m2"
-            )
+            found["picture.light_level"] = mastering.light_level(most, average)
         elif data.type == Type.A53_CC:
             found["file.captions"] = "CEA-608/708 in the picture stream"
     return found
@@ -89,12 +87,17 @@ def frame_order(frame: VideoFrame) -> str | None:
 
 
 def _mastering(data: bytes) -> str | None:
-    """Read SMPTE ST 2086 figures as the codec library lays them out: ten fractions, then two
-    flags.
+    """Read SMPTE ST 2086 figures as the codec library lays them out: ten fractions (the primaries,
+    the white point, least and most luminance), then two flags.
     """
-    figures = struct.unpack("20i2i", data[:88])
-    low, high = (Fraction(figures[n], figures[n + 1] or 1) for n in (16, 18))
-    return f"{float(low):g} to {float(high):g} cd/m2" if figures[21] else None
+    parts = struct.unpack("20i2i", data[:88])
+    figures = [Fraction(a, b or 1) for a, b in zip(parts[0:20:2], parts[1:20:2], strict=True)]
+    points = tuple(zip(figures[0:8:2], figures[1:8:2], strict=True))
+    has_primaries, has_luminance = parts[20:]
+    if not has_luminance:
+        return None
+    display = mastering.Mastering(points, figures[8], figures[9])
+    return display.words() if has_primaries else display.words().partition(", ")[0]
 
 
 class PictureMeter:

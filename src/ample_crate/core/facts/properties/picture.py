@@ -291,6 +291,7 @@ PROPERTIES = (
         "text",
         "declared",
         "the curve from light to code value",
+        chosen=True,
         draft="exactly",
         seldom=True,
         corrections=("BT.709", "sRGB", "PQ", "HLG", "log"),
