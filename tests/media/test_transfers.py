@@ -90,12 +90,14 @@ def test_code_values_of_a_kept_transfer_do_not_change(tmp_path: Path) -> None:
         assert np.array_equal(mine, theirs)
 
 
-@pytest.mark.parametrize("asked", ["BT.709", "HLG"])
-def test_another_transfer_than_the_masters_is_refused(asked: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize(("asked", "have"), [("HLG", "PQ"), ("BT.709", "log"), ("PQ", "linear")])
+def test_another_transfer_than_the_masters_is_refused(
+    asked: str, have: str, tmp_path: Path
+) -> None:
     spec = spec_for(next(one_of_each()), **{"picture.transfer": asked})
-    route = plan_route(facts_of(graded(tmp_path, "PQ")), spec, {}, "a.mkv")
+    route = plan_route(facts_of(graded(tmp_path, have)), spec, {}, "a.mkv")
     assert route.plan is None
-    assert any("HDR (PQ)" in c.what and c.way_out for c in route.cautions)
+    assert any(c.row == "picture.transfer" and c.blocks and c.way_out for c in route.cautions)
 
 
 def test_standard_range_is_not_called_hdr(tmp_path: Path) -> None:

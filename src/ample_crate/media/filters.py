@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Sequence
+from dataclasses import dataclass
 from fractions import Fraction
+from math import isqrt
 
 import av.filter
+import numpy as np
 from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.video.frame import VideoFrame
@@ -17,11 +20,20 @@ from ..core.planning.programme import TOGETHER as JOINED
 from ..core.planning.steps import Normalise, PictureFormat, Resample
 from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
+from ..core.units.tone_mapping import Floats
 from .encoders.setup import colour_names
 from .levels import Levels
-from .lowering import BesideAlpha, SoundTaken, encoder_takes, held, sound_chain
+from .lowering import BesideAlpha, SoundTaken, ThroughTable, encoder_takes, held, sound_chain
 
-Filters = Sequence[tuple[str, str] | BesideAlpha]
+Filters = Sequence[tuple[str, str] | BesideAlpha | ThroughTable]
+
+
+@dataclass(frozen=True)
+class Fed:
+    """A source of a graph that gets one frame and no more."""
+
+    source: av.filter.FilterContext
+    frame: VideoFrame
 
 
 class SoundGraph:
@@ -169,12 +181,12 @@ def _joined(graph: av.filter.Graph, ends: list[av.filter.FilterContext]) -> av.f
 class Filtered:
     """A running filter graph that frames are pushed into and pulled from."""
 
-    def __init__(self, graph: av.filter.Graph) -> None:
-        self._graph = graph
+    def __init__(self, graph: av.filter.Graph, head: av.filter.FilterContext) -> None:
+        self._graph, self._head = graph, head
 
     def push(self, frame: VideoFrame | AudioFrame | None) -> list[VideoFrame | AudioFrame]:
         """Push a frame, or None at the end, and give every frame that is ready."""
-        self._graph.push(frame)
+        self._head.push(frame)
         return self.ready()
 
     def ready(self) -> list[VideoFrame | AudioFrame]:
@@ -190,13 +202,22 @@ class Filtered:
 
 
 def chained(
-    graph: av.filter.Graph, first: av.filter.FilterContext, chain: Filters
+    graph: av.filter.Graph,
+    first: av.filter.FilterContext,
+    chain: Filters,
+    fed: list[Fed] | None = None,
 ) -> av.filter.FilterContext:
-    """Link a chain of filters behind a first one, and give the last."""
+    """Link a chain of filters behind a first one, and give the last; `fed` takes up what is to be
+    pushed into further sources when the graph runs.
+    """
     last = first
     for one in chain:
         if isinstance(one, BesideAlpha):
             last = _beside_alpha(graph, last, one)
+            continue
+        if isinstance(one, ThroughTable):
+            assert fed is not None
+            last = _through_table(graph, last, one, fed)
             continue
         name, args = one
         made = graph.add(name, args) if args else graph.add(name)
@@ -224,15 +245,44 @@ def _beside_alpha(
     return chained(graph, merged, [("setparams", "range=limited")])
 
 
+def _through_table(
+    graph: av.filter.Graph, first: av.filter.FilterContext, one: ThroughTable, fed: list[Fed]
+) -> av.filter.FilterContext:
+    frame = _pictured(one.colours)
+    size = f"{frame.width}x{frame.height}"
+    source = graph.add(
+        "buffer",
+        f"video_size={size}:pix_fmt={frame.format.name}:time_base=1/25:colorspace=gbr:range=pc",
+    )
+    looked_up = graph.add("haldclut", "clut=first:interp=tetrahedral")
+    first.link_to(looked_up, 0, 0)
+    source.link_to(looked_up, 0, 1)
+    fed.append(Fed(source, frame))
+    return looked_up
+
+
+def _pictured(colours: Floats) -> VideoFrame:
+    """Lay a cube of colours out as a picture, entry by entry, which is how the filter reads it."""
+    side = isqrt(len(colours))
+    samples = np.round(colours * 65535).astype(np.uint16).reshape(side, side, 3)
+    frame = VideoFrame.from_ndarray(samples, format="rgb48le")
+    frame.pts, frame.time_base = 0, Fraction(1, 25)
+    return frame
+
+
 def linked(
     graph: av.filter.Graph, first: av.filter.FilterContext, chain: Filters, sink: str
 ) -> Filtered:
     """Link a chain of filters behind a first one, close it with a sink, and make it run."""
-    last = chained(graph, first, chain)
+    fed: list[Fed] = []
+    last = chained(graph, first, chain, fed)
     end = graph.add(sink)
     last.link_to(end)
     graph.configure()
-    return Filtered(graph)
+    for one in fed:
+        one.source.push(one.frame)
+        one.source.push(None)
+    return Filtered(graph, first)
 
 
 def picture_graph(

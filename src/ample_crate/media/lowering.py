@@ -10,7 +10,9 @@ from typing import Any, NamedTuple
 from ..core.formats.pixels import RGB
 from ..core.planning import steps
 from ..core.planning.steps import PictureFormat, PictureStep, SoundFormat, SoundStep
+from ..core.units import tone_mapping
 from ..core.units.parts import FieldOrder
+from ..core.units.tone_mapping import Floats
 from .encoders.setup import colour_names, pixels_of
 
 
@@ -24,7 +26,18 @@ class BesideAlpha:
     pixels: str
 
 
-Chain = list[tuple[str, str] | BesideAlpha]
+@dataclass(frozen=True)
+class ThroughTable:
+    """Every colour of R'G'B' of 16 bit looked up in a table, between whose entries it lies.
+
+    Attributes:
+        colours: a cube in its order, red running fastest: see `tone_mapping.table`.
+    """
+
+    colours: Floats
+
+
+Chain = list[tuple[str, str] | BesideAlpha | ThroughTable]
 # By degrees anticlockwise.
 TURNS: dict[int, Chain] = {
     90: [("transpose", "cclock")],
@@ -136,23 +149,61 @@ def _colour(step: steps.Colour, before: PictureFormat) -> Chain:
     return [BesideAlpha([("format", pixels), *change, ("format", pixels)], pixels_of(before))]
 
 
+TABLE_STEPS = 100  # the side of its picture is a whole number: a thousand
+
+
+def _tone_map(step: steps.ToneMap, before: PictureFormat) -> Chain:
+    to_rgb = steps.Samples(chroma=RGB, depth=16, alpha=before.alpha)
+    colours = tone_mapping.table(step.transfer, float(step.peak), TABLE_STEPS)
+    return [*_samples(to_rgb, before), ThroughTable(colours)]
+
+
 # The scaler's own names of matrices.
 MATRICES = {"BT.709": "bt709", "BT.601": "bt601", "BT.2020": "bt2020"}
 PRECISE = "flags=bicubic+accurate_rnd+full_chroma_int+full_chroma_inp"
 
 
+# The scaler takes 255 steps of 256 for white in R'G'B' of more than 8 bit where it turns Y'CbCr
+# into it, or the other way about (measured; tests hold the outcome).
+WHITE, SCALERS, MADE = 65535, 65280, 65283
+
+
 def _samples(step: steps.Samples, before: PictureFormat) -> Chain:
     after = step.after(before)
-    laid = [("format", pixels_of(after))]
-    if (before.chroma == RGB) == (after.chroma == RGB):
-        return [*laid]
+    laid: Chain = [("format", pixels_of(after))]
+    from_rgb, to_rgb = before.chroma == RGB, after.chroma == RGB
+    if from_rgb and to_rgb:
+        return [*(_sixteen_bit(before) if after.depth > before.depth else []), *laid]
+    if not (from_rgb or to_rgb):
+        return laid
     # Left alone, the scaler takes the matrix of standard definition whatever the picture says.
     matrix = MATRICES.get(before.matrix, "bt709")
-    if after.chroma == RGB:
+    if to_rgb:
         levels = f"in_range={'full' if before.full_range else 'limited'}:out_range=full"
-        return [("scale", f"in_color_matrix={matrix}:{levels}:{PRECISE}"), *laid]
+        made: Chain = [("scale", f"in_color_matrix={matrix}:{levels}:{PRECISE}")]
+        if after.depth > 8:
+            made += [("format", _wide(after)), _times(WHITE, MADE)]
+        return [*made, *laid]
+    deep = [*_sixteen_bit(before), _times(SCALERS, WHITE)] if before.depth > 8 else []
     levels = "in_range=full:out_range=limited"
-    return [("scale", f"out_color_matrix={matrix}:{levels}:{PRECISE}"), *laid]
+    return [*deep, ("scale", f"out_color_matrix={matrix}:{levels}:{PRECISE}"), *laid]
+
+
+def _wide(f: PictureFormat) -> str:
+    return pixels_of(f.having(chroma=RGB, depth=16))
+
+
+def _sixteen_bit(before: PictureFormat) -> Chain:
+    """Give R'G'B' of 16 bit: of 8 it is made by way of 10, for the scaler's own is none."""
+    if before.depth > 8:
+        return [("format", _wide(before))]
+    ten = "gbrap10le" if before.alpha else "gbrp10le"
+    return [("format", ten), ("format", _wide(before)), _times(1023, 4 * 255)]
+
+
+def _times(over: int, under: int) -> tuple[str, str]:
+    gained = f"val*{over}/{under}"
+    return ("lutrgb", ":".join(f"{channel}='min({gained},maxval)'" for channel in "rgb"))
 
 
 def _interlace(step: steps.Interlace, before: PictureFormat) -> Chain:
@@ -193,6 +244,7 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.Pad: _pad,
     steps.PixelAspect: _nothing,
     steps.Colour: _colour,
+    steps.ToneMap: _tone_map,
     steps.Samples: _samples,
     steps.Interlace: _interlace,
     steps.Segment: _nothing,

@@ -178,7 +178,7 @@ def test_colours_that_are_not_converted_here_are_told_of() -> None:
     )
 
 
-def test_hdr_is_refused_with_its_reason() -> None:
+def test_hdr_of_other_primaries_is_refused_with_its_reason() -> None:
     route = plan_route(master_facts(picture_transfer="PQ"), find("tannery-list"))
     assert route.plan is None and any("HDR" in c.what for c in route.cautions)
 

@@ -1,15 +1,16 @@
-"""The transfer: code values of high dynamic range, logarithmic and linear ones go on as they are,
-or not at all.
+"""The transfer: code values of high dynamic range, logarithmic and linear ones go on as they are;
+high dynamic range is mapped to standard range where that is asked for.
 """
 
 from __future__ import annotations
 
 from ..formats.colour import CARRIED, HDR_TRANSFERS
 from ..formats.mastering import Mastering, levels_read
+from ..units.light import BRIGHTEST, NOMINAL, STANDARD
 from .coding import Coding
 from .notes import NOTHING, Notes, caution, step
 from .request import Request
-from .steps import PictureFormat
+from .steps import PictureFormat, ToneMap
 
 KEY = "picture.transfer"
 FIGURES = ("picture.mastering", "picture.light_level")
@@ -19,7 +20,36 @@ WHY = {
     "film's own curve.",
     "linear": "Its code values are light itself; shown as they are, shadows sink into black.",
 }
-MAPPING = "Turning it into standard range without the published mapping changes every brightness."
+WIDE = "BT.2020"  # the primaries of ITU-R BT.2100
+DIMMEST = 200  # cd/m2; a display that is hardly brighter than one of standard range shows no HDR
+
+
+def plan_mapping(request: Request, have: PictureFormat, usual: str) -> tuple[ToneMap, ...]:
+    """Say whether high dynamic range is mapped to standard range.
+
+    Args:
+        request: what is planned.
+        have: the master's picture.
+        usual: what is asked for where nobody says.
+    """
+    curve = have.transfer
+    if curve not in HDR_TRANSFERS or _wanted(request, usual) in CARRIED:
+        return ()
+    if str(request.whole.value("picture.primaries") or have.matrix) != WIDE:
+        return ()
+    return (ToneMap.model_validate({"transfer": curve, "peak": _peak(request, curve)[0]}),)
+
+
+def _wanted(request: Request, usual: str) -> str:
+    return str(request.values.get(KEY, usual))
+
+
+def _peak(request: Request, transfer: str) -> tuple[int, bool]:
+    """Give the cd/m2 of the display that a master was graded on, and whether it says so."""
+    display = Mastering.read(str(request.whole.value("picture.mastering") or ""))
+    if transfer != "PQ" or display is None:
+        return int(NOMINAL), transfer != "PQ"
+    return max(DIMMEST, min(int(display.most), int(BRIGHTEST))), True
 
 
 def plan_curve(request: Request, have: PictureFormat, made: PictureFormat, coding: Coding) -> Notes:
@@ -33,14 +63,34 @@ def plan_curve(request: Request, have: PictureFormat, made: PictureFormat, codin
     asked = bool(request.spec.on(KEY))
     if not have.transfer and not asked:
         return NOTHING
-    wanted = str(request.values.get(KEY, made.matrix))
+    wanted = _wanted(request, made.matrix)
     if not have.transfer:
         return _absent(wanted) if wanted in CARRIED else NOTHING
+    if not made.transfer:
+        return _mapped(request, have.transfer)
     if wanted != have.transfer:
-        return _between(have.transfer)
+        return _between(request, have.transfer, wanted)
     if have.matrix != made.matrix:
         return _recoloured(have, made)
     return _kept(have.transfer, coding) + _figures(request, have, coding)
+
+
+def _mapped(request: Request, transfer: str) -> Notes:
+    peak, said = _peak(request, transfer)
+    guessed = "" if said else " The master does not say how bright a display it was graded on."
+    figures = f"{peak} to {STANDARD:g} cd/m2"
+    named = step(
+        f"{transfer} mapped to standard range",
+        "ITU-R BT.2446 method A.",
+        KEY,
+    )
+    return named + caution(
+        KEY,
+        f"The master is HDR ({transfer}), and is mapped to standard range.{guessed}",
+        "Every brightness changes, and highlights lose their drawing: no mapping replaces a grade.",
+        figures,
+        "Look at the preview, or ask for a standard-range master.",
+    )
 
 
 def _absent(wanted: str) -> Notes:
@@ -54,16 +104,26 @@ def _absent(wanted: str) -> Notes:
     )
 
 
-def _between(transfer: str) -> Notes:
+def _between(request: Request, transfer: str, wanted: str) -> Notes:
     hdr = transfer in HDR_TRANSFERS
-    instead = "standard-range" if hdr else "graded"
+    instead = wanted if hdr and wanted in CARRIED else "standard-range" if hdr else "graded"
     return caution(
         KEY,
         f"The master is HDR ({transfer})." if hdr else f"The master is {_called(transfer)}.",
-        MAPPING if hdr else WHY[transfer],
+        _unmapped(request, wanted) if hdr else WHY[transfer],
         f"transfer {transfer}",
         f"Ask for a {instead} master, or correct the transfer if it is not {transfer}.",
         blocks=True,
+    )
+
+
+def _unmapped(request: Request, wanted: str) -> str:
+    if wanted in CARRIED:
+        return f"What makes {wanted} of it is not done here."
+    primaries = request.whole.value("picture.primaries")
+    return (
+        f"It is mapped to standard range from the primaries of {WIDE}, and has those of "
+        f"{primaries or 'another set'}."
     )
 
 

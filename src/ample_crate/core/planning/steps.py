@@ -205,6 +205,21 @@ class Colour(Part):
         return f.having(colour=self.to)
 
 
+class ToneMap(Part):
+    """High dynamic range shown in standard range (`units.tone_mapping`): BT.2020 in R'G'B'.
+
+    Attributes:
+        peak: cd/m2 of the display that it was graded on.
+    """
+
+    kind: Literal["tone map"] = "tone map"
+    transfer: Literal["PQ", "HLG"]
+    peak: int
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(colour="BT.2020", transfer="", chroma=RGB, depth=16, full_range=True)
+
+
 class Samples(Part):
     """Samples laid out for the encoder; transparency that it does not carry is dropped.
 
@@ -256,6 +271,7 @@ PictureStep = Annotated[
     | Pad
     | PixelAspect
     | Colour
+    | ToneMap
     | Samples
     | Interlace
     | Segment,

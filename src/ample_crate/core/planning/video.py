@@ -11,7 +11,7 @@ from ..formats.pixels import FINENESS, RGB, Pixels
 from ..units.values import Size
 from . import programme
 from .coding import Coding, fields_asked
-from .curve import plan_curve
+from .curve import plan_curve, plan_mapping
 from .framing import plan_framing
 from .motion import plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -56,7 +56,8 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     rate = positive(values.get("motion.rate", source.format.rate), "frame rate")
     turn, turned = _upright(programme.turned(master))
     above = coding.codec.interval_lines(size)
-    untouched = not turn and _untouched(request, source.format, coding, size)
+    mapping = plan_mapping(request, source.format, usual_matrix(size))
+    untouched = not (turn or mapping) and _untouched(request, source.format, coding, size)
     motion = plan_motion(
         source.format, source.uneven, rate, fields_asked(request), untouched=untouched
     )
@@ -68,8 +69,9 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     line_step = 4 if fields_made and coding.pixels.chroma == "4:2:0" else 2
     framing = plan_framing(request, upright, size, above, line_step)
     _states_fields(coding, wrapper, fields_made)
-    colour, recoloured = _colour(request, upright, size, coding.pixels, coding.making.matrix)
-    steps += [*framing.steps, *colour, *framing.bars, *motion.after, *framing.above]
+    shown = picture_after(upright, mapping)
+    colour, recoloured = _colour(request, shown, size, coding.pixels, coding.making.matrix)
+    steps += [*framing.steps, *mapping, *colour, *framing.bars, *motion.after, *framing.above]
     steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
     if coding.making.full_range and not picture_after(source.format, tuple(steps)).full_range:
         steps.append(ToFullRange())
@@ -149,14 +151,19 @@ def _colour(
         "picture.matrix",
         "picture.primaries",
     )
-    return (_samples(_convertible(pixels)), Colour(to=colour_of(want, size.height))), said
+    # What was mapped has fine gradation, of which none is given away before the last.
+    through = FINE._replace(alpha=pixels.alpha) if have.chroma == RGB else _convertible(pixels)
+    return (_samples(through), Colour(to=colour_of(want, size.height))), said
+
+
+FINE = Pixels("4:4:4", 10)
 
 
 def _convertible(pixels: Pixels) -> Pixels:
     """Give the layout in which colour is converted: Y'CbCr, no coarser."""
     if pixels.chroma == "4:1:1":
         return pixels._replace(chroma="4:2:2")
-    return pixels._replace(chroma="4:4:4", depth=10) if pixels.chroma == RGB else pixels
+    return FINE._replace(alpha=pixels.alpha) if pixels.chroma == RGB else pixels
 
 
 def _samples(pixels: Pixels) -> Samples:
