@@ -49,8 +49,14 @@ NAMES = {
 }
 # A still is shown for two seconds, and of four tracks two go out, where that is asked.
 FURTHER: tuple[dict[str, str], ...] = ({}, {"file.duration": "2"}, {"tracks": "1+2"})
-# What no route can mend: the length and the beginning are those of the cut.
-OF_THE_CUT = {"file.duration", "motion.leader", "motion.black_before"}
+# What no route can mend: the length and the beginning are those of the cut, and one of less than
+# three seconds has no short-term loudness.
+OF_THE_CUT = {
+    "file.duration",
+    "motion.leader",
+    "motion.black_before",
+    "sound.max_short_term",
+}
 PLANS_ONLY = bool(os.environ.get("PLANS"))
 HD, UHD = (1920, 1080), (3840, 2160)
 PAL, NTSC = Fraction(25), Fraction(30000, 1001)
@@ -136,7 +142,7 @@ def masters(folder: Path) -> Iterator[tuple[str, Path]]:
         ),
         "8K without sound": (
             "h.mp4",
-            Clip(draw=scene(stage, (7680, 4320)), frames=6, options=QUICK, tones=None),
+            Clip(draw=scene(stage, (7680, 4320)), frames=26, options=QUICK, tones=None),
         ),
         "phone clip": (
             "i.mp4",

@@ -98,6 +98,13 @@ def test_no_sound_breaks_what_asks_for_sound() -> None:
     assert verdict(silent, asking("sound.codec", **{"is": "aac"})) == "breaks"
 
 
+def test_sound_as_the_masters_is_not_asked_of_silence_for_a_master_without_any() -> None:
+    spec, silent = asking("sound.layout", same_as="master"), master_facts(sound_tracks=0)
+    found = ledger(master_facts(), spec, silent)[0]
+    assert found.verdict == "meets" and not found.applies and "no sound" in found.why
+    assert verdict(master_facts(sound_tracks=2), spec) == "unproven"
+
+
 def test_same_as_the_master_and_over_the_crate() -> None:
     here, there = master_facts(), master_facts(motion_rate=Fraction(50))
     spec = asking("motion.rate", same_as="master")

@@ -17,6 +17,12 @@ Verdict = Literal["meets", "breaks", "advice", "unproven"]
 NEAR = Fraction(1, 20)
 
 
+PLAINLY = {
+    "no master": "The master's value is not known, so nothing can be compared.",
+    "silent master": "Not asked of this file: the master has no sound that it could be as.",
+}
+
+
 class Finding:
     """What the ledger says of one requirement.
 
@@ -66,7 +72,7 @@ class Finding:
     @property
     def applies(self) -> bool:
         """Say whether the requirement counts for these facts."""
-        return self._reason != "not asked"
+        return self._reason not in {"not asked", "silent master"}
 
     @property
     def provenance(self) -> str:
@@ -150,8 +156,8 @@ class Finding:
                     f"It is {self.found} {how}, and {self._show(other)} by a second reader: "
                     f"a person decides, and signs it off."
                 )
-            case "no master":
-                return "The master's value is not known, so nothing can be compared."
+            case "no master" | "silent master":
+                return PLAINLY[self._reason]
             case "same":
                 return self._compared()
         return self._measured(prop.key)

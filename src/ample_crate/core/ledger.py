@@ -155,6 +155,8 @@ def _one(
         if test.operator == "present":
             good = (value is not None) is test.requirement.rule.present
             return Finding(test, "meets" if good else test.bad, "present", value, key, facts)
+        if test.sound and _silent_too(test, master):
+            return Finding(test, "meets", "silent master", value, key, facts)
         if value is not None:
             return _same(facts, test, key, value, master, siblings)
     if value is None:

@@ -7,7 +7,7 @@ from fractions import Fraction
 import pytest
 
 from ample_crate.core.errors import BadValue
-from ample_crate.core.facts import Facts
+from ample_crate.core.facts import Fact, Facts, corrections
 from ample_crate.core.ledger import ledger
 from ample_crate.core.planning import programme
 from ample_crate.core.planning.route import plan_route
@@ -158,3 +158,23 @@ def test_channels_that_nobody_names_are_asked_for() -> None:
     odd = master_facts(sound_channels=5, sound_layout="5 channels")
     route = plan_route(odd, find("pinfold-720p"))
     assert route.plan is None and "which loudspeakers the 5 channels" in route.cautions[-1].what
+
+
+def test_sound_alone_is_not_asked_to_stand_upright() -> None:
+    lying = master_facts(picture_rotation=90)
+    alone = Facts({"sound.tracks": Fact(measured=1)})
+    rows = ledger(alone, programme.asked_of(find("brackwater-sound"), lying), lying)
+    upright = next(f for f in rows if f.property == "picture.rotation")
+    assert upright.verdict == "meets" and not upright.applies
+
+
+def test_frames_that_are_to_stay_are_not_put_on_another_clock() -> None:
+    uneven = master_facts(
+        motion_steady=False, motion_frames=50, motion_rate=Fraction(2625, 100), file_duration=2
+    )
+    route = plan_route(uneven, find("brackwater-scan"))
+    said = next(c for c in route.cautions if c.row == "motion.frames" and c.blocks)
+    assert route.plan is None and "correct its rate" in said.way_out
+    corrected = corrections.apply(uneven, {"motion.rate": "25/1"})
+    kept = plan_route(corrected, find("brackwater-scan"))
+    assert kept.plan is not None and kept.plan.frames == 50

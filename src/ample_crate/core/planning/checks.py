@@ -75,6 +75,30 @@ def _rate_over_cap(encoding: RatedPicture, values: Resolver, budget: Budget, siz
     )
 
 
+def frames_kept(spec: Spec, predicted: Facts, master: Facts) -> Notes:
+    """Say that a spec wants the master's frames one by one, and they do not stay so."""
+    key = "motion.frames"
+    wanted = any(r.rule.same_as == "master" and r.severity == "must" for r in spec.on(key))
+    made, have = predicted.value(key), master.value(key)
+    if not wanted or made is None or have is None or made == have:
+        return NOTHING
+    uneven = master.value("motion.steady") is False
+    way_out = (
+        "Ask for a master of constant rate, or correct its rate: then every frame is taken once."
+        if uneven
+        else "Ask for a master of the rate that the spec wants, or have the recipient say which of "
+        "the two counts."
+    )
+    return caution(
+        key,
+        f"The master's {have} frames become {made}.",
+        "Frames are repeated or dropped, and the spec wants each of them once.",
+        f"{have} to {made}",
+        way_out,
+        blocks=True,
+    )
+
+
 def at_odds(spec: Spec, predicted: Facts, master: Facts) -> Notes:
     """Say where a spec asks several things of one property that this master cannot meet
     together.

@@ -17,7 +17,7 @@ from ..facts import Fact, Facts
 from ..facts.properties import lookup, split_track, track_key
 from ..facts.span import Span, within
 from ..specs.requirement import Requirement
-from ..specs.rules import Rule
+from ..specs.rules import Ask, Rule
 from ..specs.spec import Spec
 from ..units import loudspeakers
 from ..units.values import Size, Value
@@ -106,7 +106,8 @@ def asked_of(spec: Spec, master: Facts) -> Spec:
         property="picture.rotation",
         rule=Rule.model_validate({"is": 0}),
         source="common practice",
-        when=None,
+        # Sound alone lies on no side.
+        when=Ask.model_validate({"property": "picture.size", "rule": {"present": True}}),
         note="Most recipients ignore the flag that asks players to turn a picture.",
     )
     return spec.besides(upright)

@@ -21,7 +21,7 @@ from ..specs import naming
 from ..specs.spec import Spec
 from . import programme
 from .budget import Budget, size_cap
-from .checks import at_odds, over_cap
+from .checks import at_odds, frames_kept, over_cap
 from .choices import open_choices
 from .coding import codec_key, plan_coding
 from .copying import Copies, plan_copies
@@ -283,6 +283,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
     values, size = request.values, amount_of(plan)
     predicted = predict(plan, [request.all_sound])
     notes += over_cap(plan, values, budget, size)
+    notes += frames_kept(values.spec, predicted, request.master)
     notes += at_odds(values.spec, predicted, request.master)
     open_size = plan.picture is not None and not plan.picture.known
     return Route(
