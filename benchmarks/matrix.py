@@ -226,7 +226,7 @@ def cell(spec: Spec, path: Path, facts: Facts, folder: Path) -> tuple[str, str]:
         ways = all(caution.way_out for caution in blocking)
         return ("refused" if ways else "trouble"), "; ".join(c.what for c in blocking)
     foreseen = broken(route.facts, spec, delivered)
-    told = {c.row for c in route.cautions if "cannot meet together" in c.what}
+    told = {c.row for c in route.cautions}
     if foreseen - OF_THE_CUT:
         kind = "foreseen and run" if foreseen - OF_THE_CUT - told else "told to ask"
         return kind, ", ".join(sorted(foreseen))

@@ -168,10 +168,14 @@ def _into(source: av.filter.FilterContext, frame: AudioFrame | None) -> None:
 
 def _joined(graph: av.filter.Graph, ends: list[av.filter.FilterContext]) -> av.filter.FilterContext:
     """Make mono tracks the channels of one, in their order."""
-    layout = JOINED[len(ends)]
-    speakers = loudspeakers.LAYOUTS[layout]
-    order = "|".join(f"{n}.0-{speaker}" for n, speaker in enumerate(speakers))
-    joined = graph.add("join", f"inputs={len(ends)}:channel_layout={layout}:map={order}")
+    layout = JOINED.get(len(ends))
+    if layout is None:
+        # They belong to no layout: what follows takes them by their numbers.
+        joined = graph.add("amerge", f"inputs={len(ends)}")
+    else:
+        speakers = loudspeakers.LAYOUTS[layout]
+        order = "|".join(f"{n}.0-{speaker}" for n, speaker in enumerate(speakers))
+        joined = graph.add("join", f"inputs={len(ends)}:channel_layout={layout}:map={order}")
     for number, end in enumerate(ends):
         # Many a file does not say what its one channel is.
         chained(graph, end, [("pan", "mono|c0=c0")]).link_to(joined, 0, number)

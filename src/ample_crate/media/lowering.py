@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import accumulate
 from typing import Any, NamedTuple
@@ -258,11 +258,21 @@ def _resample(step: steps.Resample) -> Chain:
 
 def _mix(step: steps.Mix) -> Chain:
     """Mix by the channels' numbers: what a file calls its layout decides nothing."""
+    picked = [row.index(1) for row in step.gains if sum(row) == max(row) == 1]
+    if len(set(picked)) == len(step.gains):
+        return [_renamed(step.layout, picked)]
     rows = [f"c{made}={_sum(row)}" for made, row in enumerate(step.gains)]
     mixing = [("pan", "|".join([step.layout, *rows]))]
     # Sums over full scale are held by the limiter that follows, and must not be cut before.
     wide: Chain = [("aformat", "sample_fmts=dblp")] if step.adds_up else []
     return [*wide, *mixing]
+
+
+def _renamed(layout: str, taken: Sequence[int]) -> tuple[str, str]:
+    """Give the filter that calls channels those of a layout: the mixer, left to do it, mixes some
+    by what the loudspeakers are called.
+    """
+    return ("channelmap", f"map={'|'.join(map(str, taken))}:channel_layout={layout}")
 
 
 def _sum(gains: tuple[Any, ...]) -> str:
@@ -310,8 +320,7 @@ class SoundTaken(NamedTuple):
 def encoder_takes(f: SoundFormat, takes: SoundTaken) -> Chain:
     """Give the filters that lay samples out for an encoder."""
     # Channels keep their numbers, whatever the encoder calls their layout.
-    count = range(f.channels)
-    renamed = "|".join([takes.layout, *(f"c{n}=c{n}" for n in count)])
-    chain: Chain = [("pan", renamed)] if takes.layout != f.layout else []
+    renamed = _renamed(takes.layout, range(f.channels))
+    chain: Chain = [renamed] if takes.layout != f.layout else []
     wanted = f"sample_fmts={takes.sample_format}:channel_layouts={takes.layout}"
     return [*chain, ("aformat", f"{wanted}:sample_rates={f.sample_rate}")]
