@@ -205,9 +205,17 @@ def roll(folder: Path, stage: Stage) -> Path:
             frame.pts = 0
             container.mux(video.encode(frame))
             container.mux(video.encode(None))
+        scanned(path)
     names = sorted(path.name for path in folder.iterdir())
     (found,), _ = gather(names)
     return lay_out(folder / "laid", [folder / n for n in names], found, Fraction(24))
+
+
+def scanned(path: Path) -> None:
+    """Call an image logarithmic, as a scanner does (SMPTE ST 268-1, byte 801)."""
+    head = bytearray(path.read_bytes())
+    head[801] = 3
+    path.write_bytes(bytes(head))
 
 
 def cell(spec: Spec, path: Path, facts: Facts, folder: Path) -> tuple[str, str]:

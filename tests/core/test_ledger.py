@@ -101,8 +101,17 @@ def test_no_sound_breaks_what_asks_for_sound() -> None:
 def test_sound_as_the_masters_is_not_asked_of_silence_for_a_master_without_any() -> None:
     spec, silent = asking("sound.layout", same_as="master"), master_facts(sound_tracks=0)
     found = ledger(master_facts(), spec, silent)[0]
-    assert found.verdict == "meets" and not found.applies and "no sound" in found.why
+    assert found.verdict == "meets" and not found.applies and "the master has nothing" in found.why
     assert verdict(master_facts(sound_tracks=2), spec) == "unproven"
+
+
+def test_rate_and_length_as_the_masters_are_not_asked_of_a_still() -> None:
+    image = Facts({"file.wrapper": Fact(declared="still image"), "motion.frames": Fact(declared=1)})
+    for key in ("motion.rate", "file.duration"):
+        found = ledger(master_facts(), asking(key, same_as="master"), image)[0]
+        assert found.verdict == "meets" and not found.applies
+    frames = asking("motion.frames", same_as="master")
+    assert verdict(master_facts(), frames, master=image) == "breaks"
 
 
 def test_same_as_the_master_and_over_the_crate() -> None:

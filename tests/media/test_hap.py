@@ -92,3 +92,18 @@ def test_long_sections_say_their_length_in_four_bytes() -> None:
     made = hap.section(0xAB, bytes(hap.LONG))
     assert made[:3] == b"\0\0\0" and made[3] == 0xAB
     assert int.from_bytes(made[4:8], "little") == hap.LONG == len(made) - 8
+
+
+def test_a_frame_that_is_held_is_coded_once() -> None:
+    f = PictureFormat(width=WIDTH, height=HEIGHT, rate=Fraction(25))
+    file = io.BytesIO()
+    with av.open(file, "w", format="mov") as container:
+        coder = hap.HapSetup("hap").open(container, f, None)
+        held = VideoFrame.from_ndarray(picture(), format="rgba")
+        for _ in range(40):
+            container.mux(coder.encode(held))
+        container.mux(coder.encode(None))
+    file.seek(0)
+    with av.open(file) as container:
+        packets = [bytes(p) for p in container.demux(video=0) if p.size]
+    assert len(packets) == 40 and len(set(packets)) == 1

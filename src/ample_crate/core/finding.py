@@ -19,7 +19,7 @@ NEAR = Fraction(1, 20)
 
 PLAINLY = {
     "no master": "The master's value is not known, so nothing can be compared.",
-    "silent master": "Not asked of this file: the master has no sound that it could be as.",
+    "bare master": "Not asked of this file: the master has nothing that it could be as.",
 }
 
 
@@ -72,7 +72,7 @@ class Finding:
     @property
     def applies(self) -> bool:
         """Say whether the requirement counts for these facts."""
-        return self._reason not in {"not asked", "silent master"}
+        return self._reason not in {"not asked", "bare master"}
 
     @property
     def provenance(self) -> str:
@@ -156,7 +156,7 @@ class Finding:
                     f"It is {self.found} {how}, and {self._show(other)} by a second reader: "
                     f"a person decides, and signs it off."
                 )
-            case "no master" | "silent master":
+            case "no master" | "bare master":
                 return PLAINLY[self._reason]
             case "same":
                 return self._compared()

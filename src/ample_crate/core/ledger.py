@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from fractions import Fraction
 from typing import Literal
 
+from . import formats
 from .facts import Facts
 from .facts.properties import lookup, track_key
 from .finding import Finding, Verdict, near
@@ -144,6 +145,20 @@ def _silent_too(test: Test, master: Facts | None) -> bool:
     return back and master is not None and master.value("sound.tracks") == 0
 
 
+def _nothing_to_be_as(test: Test, master: Facts | None) -> bool:
+    """Say whether something is asked to be as a master's that can have none: sound, or a rate and a
+    length of one image.
+    """
+    if test.sound:
+        return _silent_too(test, master)
+    back = test.requirement.rule.same_as == "master"
+    if not back or master is None or master.value(test.key) is not None:
+        return False
+    row = formats.WRAPPERS.get(str(master.value("file.wrapper")))
+    of_motion = test.prop.needs_motion or test.key == "file.duration"
+    return of_motion and row is not None and row.still
+
+
 NOBODY: tuple[None, str] = (None, "")
 
 
@@ -155,8 +170,8 @@ def _one(
         if test.operator == "present":
             good = (value is not None) is test.requirement.rule.present
             return Finding(test, "meets" if good else test.bad, "present", value, key, facts)
-        if test.sound and _silent_too(test, master):
-            return Finding(test, "meets", "silent master", value, key, facts)
+        if _nothing_to_be_as(test, master):
+            return Finding(test, "meets", "bare master", value, key, facts)
         if value is not None:
             return _same(facts, test, key, value, master, siblings)
     if value is None:

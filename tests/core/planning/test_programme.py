@@ -178,3 +178,13 @@ def test_frames_that_are_to_stay_are_not_put_on_another_clock() -> None:
     corrected = corrections.apply(uneven, {"motion.rate": "25/1"})
     kept = plan_route(corrected, find("brackwater-scan"))
     assert kept.plan is not None and kept.plan.frames == 50
+
+
+def test_a_still_is_not_made_where_its_rate_cannot_be_held() -> None:
+    image = master_facts(file_wrapper="still image", motion_rate=None, motion_frames=1)
+    choices = {"file.duration": "4", "name.lesson": "l04"}
+    route = plan_route(image, find("pinfold-webm"), choices)
+    said = next(c for c in route.cautions if c.blocks)
+    assert route.plan is None and "another codec" in said.way_out
+    filled = plan_route(image, find("harbour-course"), {"file.duration": "4", "name.lesson": "l04"})
+    assert filled.plan is not None

@@ -139,3 +139,21 @@ def test_filling_up_never_passes_the_rate_that_was_chosen() -> None:
     plan = planned()
     assert stuffed(plan.picture.encoding, Fraction(6_490_000)).bit_rate == 6_500_000
     assert stuffed(plan.picture.encoding, Fraction(1_000_000)).buffer == 1_020_000
+
+
+def test_over_the_most_rate_it_is_made_at_a_lower_one() -> None:
+    """The school's page takes 2.6 to 3.2 Mb/s."""
+    plan = planned("pinfold-webm", **{"name.lesson": "l04"})
+    assert plan.limits.most_rate == 3_200_000
+    more = retry(plan, measured(1000, 3_300_000))
+    assert more is not None and more.plan is not None
+    asked = plan.picture.encoding.bit_rate
+    assert more.plan.picture.encoding.bit_rate == asked * 32 * 99 // 33 // 100 // 1000 * 1000
+    assert "at most 3.2 Mb/s" in more.what
+    assert retry(plan, measured(1000, 3_200_000)) is None
+
+
+def test_what_is_not_filled_up_is_not_run_again() -> None:
+    plan = planned("pinfold-webm", **{"name.lesson": "l04"})
+    more = retry(plan, measured(1000, 2_000_000))
+    assert more is not None and more.plan is None and "not filled up" in more.then

@@ -103,7 +103,7 @@ CODECS = (
         made=PictureMaking(
             "main",
             of("mp4", "webm", "matroska"),
-            RateControlled(Fraction(1, 2)),
+            RateControlled(Fraction(1, 2), fills=False),
             20.0,
             fields=False,
             mastering=True,

@@ -52,10 +52,12 @@ class RateControlled:
     Attributes:
         weight: bits that pictures alike take, as a multiple of those of H.264 (common practice).
         two_passes: whether the encoder can look first and spend then.
+        fills: whether a constant rate is filled up where the picture needs less.
     """
 
     weight: Fraction = Fraction(1)
     two_passes: bool = False
+    fills: bool = True
 
     def usual(self, size: Size, rate: Fraction) -> int:
         """Give a usual bit rate in b/s: 8 Mb/s for 720p25 H.264, in proportion to samples."""

@@ -85,7 +85,7 @@ CODECS = (
         made=PictureMaking(
             "",
             of("webm", "matroska"),
-            RateControlled(Fraction(1)),
+            RateControlled(Fraction(1), fills=False),
             20.0,
             fields=False,
             layouts=(PLAIN, CLEAR),
@@ -112,7 +112,7 @@ CODECS = (
         made=PictureMaking(
             "profile 0",
             of("webm", "matroska"),
-            RateControlled(Fraction(3, 5)),
+            RateControlled(Fraction(3, 5), fills=False),
             10.0,
             fields=False,
         ),

@@ -12,6 +12,7 @@ from ..formats.size import Amount
 from ..ledger import ledger
 from ..specs.spec import Spec
 from ..units.values import show_bit_rate, show_bytes
+from . import programme
 from .budget import Budget
 from .encoding import RatedPicture
 from .notes import NOTHING, Notes, caution, in_all
@@ -82,20 +83,29 @@ def frames_kept(spec: Spec, predicted: Facts, master: Facts) -> Notes:
     made, have = predicted.value(key), master.value(key)
     if not wanted or made is None or have is None or made == have:
         return NOTHING
-    uneven = master.value("motion.steady") is False
-    way_out = (
-        "Ask for a master of constant rate, or correct its rate: then every frame is taken once."
-        if uneven
-        else "Ask for a master of the rate that the spec wants, or have the recipient say which of "
-        "the two counts."
-    )
     return caution(
         key,
-        f"The master's {have} frames become {made}.",
+        f"Of the master's {have} frames {made} are made."
+        if have > 1
+        else f"The master is one frame, and {made} are made.",
         "Frames are repeated or dropped, and the spec wants each of them once.",
         f"{have} to {made}",
-        way_out,
+        _for_each_frame(master),
         blocks=True,
+    )
+
+
+def _for_each_frame(master: Facts) -> str:
+    if programme.still(master):
+        return "Hand in the sequence that the image belongs to."
+    if master.value("motion.steady") is False:
+        return (
+            "Ask for a master of constant rate, or correct its rate: then every frame is taken "
+            "once."
+        )
+    return (
+        "Ask for a master of the rate that the spec wants, or have the recipient say which of the "
+        "two counts."
     )
 
 

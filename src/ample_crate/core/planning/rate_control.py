@@ -12,6 +12,7 @@ from ..formats.size import RateControlled
 from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits
 from ..units.values import read_seconds, show_bit_count, show_bit_rate, show_bytes
+from . import programme
 from .budget import OF_THE_FILE, Budget
 from .coding import Coding
 from .curve import display_of
@@ -145,6 +146,7 @@ def plan_rate(
         _thin(flow.rate, usual, _reach(request, coding, asked, f.rate, budget)),
         out_of_level,
         _below_floor(flow, asked, budget),
+        _stands_still(request, asked, coding),
         _holds_a_frame(flow, f.rate),
         _coded(coding, encoding),
     )
@@ -299,6 +301,23 @@ def _below_floor(flow: Flow, asked: RateAsked, budget: Budget) -> Notes:
         "Whatever is made breaks one of the two.",
         f"{show_bit_rate(flow.rate)} left, at least {show_bit_rate(least)} asked",
         out_of_reach(limit, least, budget),
+        blocks=True,
+    )
+
+
+def _stands_still(request: Request, asked: RateAsked, coding: Coding) -> Notes:
+    model = coding.making.model(coding.profile)
+    fills = isinstance(model, RateControlled) and model.fills
+    if asked.floor is None or fills or not programme.still(request.master):
+        return NOTHING
+    return caution(
+        "picture.bit_rate",
+        "A still takes hardly any rate after its first frame.",
+        f"{coding.codec.label} is not filled up: the file would break the least rate that is "
+        f"asked.",
+        f"at least {show_bit_rate(ceil(asked.floor))} asked",
+        "Hand in moving pictures, take another codec if the spec allows one, or ask the recipient "
+        "whether a still may have less.",
         blocks=True,
     )
 

@@ -128,15 +128,17 @@ class Resolver:
 
     def floor(self, key: str) -> Fraction | None:
         """Give the least that a property may be, tolerance included, or None."""
+        lows = [low for low, _ in self._bounds(key) if low is not None]
+        return max(lows, default=None)
+
+    def top(self, key: str) -> Fraction | None:
+        """Give the most that a property may be, tolerance included, or None."""
+        highs = [high for _, high in self._bounds(key) if high is not None]
+        return min(highs, default=None)
+
+    def _bounds(self, key: str) -> list[tuple[Fraction | None, Fraction | None]]:
         asked = [r for r in self._on(key) if r.severity == "must" and self._counts(r, 0)]
-        return max(
-            (
-                low
-                for r in asked
-                if (found := bounds(r)) is not None and (low := found[0]) is not None
-            ),
-            default=None,
-        )
+        return [found for r in asked if (found := bounds(r)) is not None]
 
 
 def _way(value: object) -> Way:

@@ -32,8 +32,8 @@ class Retry:
 
 
 def retry(plan: Plan, facts: Facts, reruns: int = 0) -> Retry | None:
-    """Look at a measured file: over its cap, it is made at a lower rate; under the least rate
-    asked, it is filled up.
+    """Look at a measured file: over its cap, or the most rate asked, it is made at a lower rate;
+    under the least rate asked, it is filled up.
 
     Args:
         plan: the one the file was made by.
@@ -51,10 +51,37 @@ def retry(plan: Plan, facts: Facts, reruns: int = 0) -> Retry | None:
             return Retry(None, what, "its size follows from what it holds, and no rate is set")
         return _smaller(plan, encoding, facts, cap, what, reruns)
     found, least = facts.value("picture.bit_rate"), plan.limits.least_rate
-    if least is None or found is None or found >= least or encoding is None:
+    if found is None or encoding is None:
         return None
+    most = plan.limits.most_rate
+    if most is not None and found > most:
+        return _lower(plan, encoding, found, most)
+    if least is None or found >= least:
+        return None
+    if not encoding.model.fills:
+        return Retry(None, _short(found, least), f"{encoding.row.label} is not filled up")
     fill = _fuller if encoding.constant else _filled
     return fill(plan, encoding, found, least)
+
+
+def _lower(plan: Plan, encoding: RatedPicture, found: Fraction, most: Fraction) -> Retry:
+    """Ask less of an encoder that went over the most that is asked, by as much and a little."""
+    what = (
+        f"The picture came to {show_bit_rate(int(found))}, and at most "
+        f"{show_bit_rate(int(most))} is asked"
+    )
+    rate = int(encoding.bit_rate * most / Fraction(found) * Fraction(99, 100) / 1000) * 1000
+    if rate < LEAST_RATE:
+        return Retry(None, what, "no rate brings it under")
+    then = f"run again at {show_bit_rate(rate)}"
+    return Retry(plan.encoded_as(slower(encoding, rate)), what, then)
+
+
+def _short(found: Fraction, least: Fraction) -> str:
+    return (
+        f"The picture needed only {show_bit_rate(int(found))}, and at least "
+        f"{show_bit_rate(ceil(least))} is asked"
+    )
 
 
 def _filled(plan: Plan, encoding: RatedPicture, found: Fraction, least: Fraction) -> Retry:
@@ -62,8 +89,7 @@ def _filled(plan: Plan, encoding: RatedPicture, found: Fraction, least: Fraction
     filled = stuffed(encoding, least)
     return Retry(
         plan.encoded_as(filled),
-        f"The picture needed only {show_bit_rate(int(found))}, and at least "
-        f"{show_bit_rate(ceil(least))} is asked",
+        _short(found, least),
         f"run again at a constant {show_bit_rate(filled.bit_rate)}, filled up with stuffing",
     )
 

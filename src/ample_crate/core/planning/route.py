@@ -351,5 +351,5 @@ def _limits(request: Request, budget: Budget) -> Limits:
     return Limits(
         size=budget.cap,
         least_rate=values.floor("picture.bit_rate"),
-        most_rate=values.cap("picture.bit_rate"),
+        most_rate=values.top("picture.bit_rate"),
     )

@@ -41,6 +41,8 @@ class SideBySide:
         self._threads = ThreadPoolExecutor(workers)
         self._waiting: deque[Future[bytes]] = deque()
         self._most, self._count = workers + 1, 0
+        self._last: VideoFrame | None = None
+        self._coded: Future[bytes] = Future()
 
     def encode(self, frame: VideoFrame | None) -> list[Packet[Any]]:
         """Give the packets that a frame, or with None the end, makes ready."""
@@ -48,7 +50,10 @@ class SideBySide:
             made = [self._next() for _ in range(len(self._waiting))]
             self._threads.shutdown()
             return made
-        self._waiting.append(self._threads.submit(self._codes, frame))
+        # A frame that is held comes again as the same one, which two threads cannot take at once.
+        if frame is not self._last:
+            self._last, self._coded = frame, self._threads.submit(self._codes, frame)
+        self._waiting.append(self._coded)
         made = []
         while self._waiting and (len(self._waiting) > self._most or self._waiting[0].done()):
             made.append(self._next())
