@@ -14,7 +14,8 @@ from av.video.frame import VideoFrame
 from av.video.plane import VideoPlane
 
 from ample_crate.core.planning import steps
-from ample_crate.core.planning.steps import PictureFormat, PictureStep, SoundStep
+from ample_crate.core.planning.sound_steps import SoundStep
+from ample_crate.core.planning.steps import PictureFormat, PictureStep
 from ample_crate.core.planning.streams import picture_after
 from ample_crate.core.units.parts import FieldOrder
 from ample_crate.media import filters, lowering

@@ -17,7 +17,8 @@ from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia
 from ..core.planning.programme import TOGETHER as JOINED
-from ..core.planning.steps import Normalise, PictureFormat, Resample
+from ..core.planning.sound_steps import Normalise, Resample
+from ..core.planning.steps import PictureFormat
 from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
 from ..core.units.tone_mapping import Floats

@@ -14,7 +14,7 @@ import numpy as np
 from av.audio.frame import AudioFrame
 
 from ..core.planning.plan import Plan
-from ..core.planning.steps import Normalise, SoundFormat
+from ..core.planning.sound_steps import Normalise, SoundFormat
 from ..core.planning.streams import AnySound, MadeSound
 from . import filters
 from .levels import Curve, Levels

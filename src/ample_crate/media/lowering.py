@@ -8,8 +8,9 @@ from itertools import accumulate
 from typing import Any, NamedTuple
 
 from ..core.formats.pixels import RGB
-from ..core.planning import steps
-from ..core.planning.steps import PictureFormat, PictureStep, SoundFormat, SoundStep
+from ..core.planning import sound_steps, steps
+from ..core.planning.sound_steps import SoundFormat, SoundStep
+from ..core.planning.steps import PictureFormat, PictureStep
 from ..core.units import tone_mapping
 from ..core.units.parts import FieldOrder
 from ..core.units.tone_mapping import Floats
@@ -251,12 +252,12 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
 }
 
 
-def _resample(step: steps.Resample) -> Chain:
+def _resample(step: sound_steps.Resample) -> Chain:
     # Gaps in the master's time stamps, and a late start, become silence.
     return [("aresample", f"osr={step.rate}:async=1:min_hard_comp=0.01:first_pts=0")]
 
 
-def _mix(step: steps.Mix) -> Chain:
+def _mix(step: sound_steps.Mix) -> Chain:
     """Mix by the channels' numbers: what a file calls its layout decides nothing."""
     picked = [row.index(1) for row in step.gains if sum(row) == max(row) == 1]
     if len(set(picked)) == len(step.gains):
@@ -280,7 +281,7 @@ def _sum(gains: tuple[Any, ...]) -> str:
     return "+".join(terms) or "0*c0"
 
 
-def _limit(step: steps.Limit) -> Chain:
+def _limit(step: sound_steps.Limit) -> Chain:
     return [("alimiter", "limit=0.891251:level=0:latency=1")]
 
 
@@ -291,22 +292,22 @@ def held(ceiling: float, rate: int) -> Chain:
     return [("aresample", f"osr={4 * rate}"), ("alimiter", limit), ("aresample", f"osr={rate}")]
 
 
-def _dither(step: steps.Dither) -> Chain:
+def _dither(step: sound_steps.Dither) -> Chain:
     return [("aresample", f"osf=s{step.bits}:dither_method=triangular")]
 
 
-def _fit(step: steps.Fit) -> Chain:
+def _fit(step: sound_steps.Fit) -> Chain:
     return [("apad", f"whole_len={step.samples}"), ("atrim", f"end_sample={step.samples}")]
 
 
 SOUND: dict[type[Any], Callable[[Any], Chain]] = {
-    steps.Resample: _resample,
-    steps.Mix: _mix,
-    steps.Limit: _limit,
+    sound_steps.Resample: _resample,
+    sound_steps.Mix: _mix,
+    sound_steps.Limit: _limit,
     # What it does is known when the sound was heard: it stands between two graphs.
-    steps.Normalise: lambda step: [],
-    steps.Dither: _dither,
-    steps.Fit: _fit,
+    sound_steps.Normalise: lambda step: [],
+    sound_steps.Dither: _dither,
+    sound_steps.Fit: _fit,
 }
 
 

@@ -21,7 +21,7 @@ from av.video.stream import VideoStream
 from ..core import formats
 from ..core.errors import Impossible
 from ..core.planning.plan import File, Plan
-from ..core.planning.steps import SoundFormat
+from ..core.planning.sound_steps import SoundFormat
 from ..core.planning.streams import (
     AnyPicture,
     Copied,

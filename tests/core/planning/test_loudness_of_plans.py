@@ -12,7 +12,7 @@ from ample_crate.core.facts import Facts
 from ample_crate.core.facts.properties import track_key
 from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.planning.steps import Normalise
+from ample_crate.core.planning.sound_steps import Normalise
 from ample_crate.core.specs.spec import Spec
 from support import master_facts
 

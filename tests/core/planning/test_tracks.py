@@ -10,7 +10,7 @@ from ample_crate.core.facts import Facts
 from ample_crate.core.facts.properties import track_key
 from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.planning.steps import Mix
+from ample_crate.core.planning.sound_steps import Mix
 from ample_crate.core.planning.streams import MadeSound
 from ample_crate.core.specs.spec import Spec
 from support import master_facts

@@ -32,8 +32,8 @@ from .obstacles import (
 )
 from .request import Request
 from .resolve import Way
+from .sound_steps import SoundFormat
 from .source import plan_source
-from .steps import SoundFormat
 from .streams import HEADS, CopiedPicture, CopiedSound
 
 PICTURE, SOUND = ("picture.", "motion."), ("sound.",)

@@ -15,7 +15,8 @@ from ..formats.pixels import Pixels
 from ..formats.size import Amount, ByContent, Lossless, RateControlled, exactly, payload_bytes
 from ..units.parts import Exact, Part
 from ..units.values import Value
-from .steps import PictureFormat, SoundFormat
+from .sound_steps import SoundFormat
+from .steps import PictureFormat
 
 PictureFacts = Mapping[str, Value | None]
 

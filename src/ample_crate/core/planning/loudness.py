@@ -18,7 +18,7 @@ from ..units.values import fraction
 from .encoding import RatedSound, SoundEncoding
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
-from .steps import Mix, Normalise
+from .sound_steps import Mix, Normalise
 from .streams import MadeSound
 
 LOUDNESS, PEAK, SHORT = "sound.loudness", "sound.true_peak", "sound.max_short_term"

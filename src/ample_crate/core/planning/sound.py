@@ -18,7 +18,7 @@ from .loudness import named, one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .sound_coding import SoundCoding, fewer_bits, plan_sound_coding
-from .steps import Dither, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
+from .sound_steps import Dither, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
 from .streams import AnySound, CopiedSound, MadeSound
 from .tracks import Group, delivered, speakers_of, spread
 

@@ -1,4 +1,5 @@
-"""Conversions, one a type: what each does to the format of a picture or of sound.
+"""Conversions of a picture, one a type: what each does to its format; `sound_steps` has those of
+sound.
 
 `after` gives the format that comes out: a prediction folds the steps over the master's format.
 `media.lowering` has the filters of each type. A new conversion is a type here, and its filters
@@ -14,7 +15,6 @@ from pydantic import Field
 
 from ..formats.colour import matrix_of
 from ..formats.pixels import RGB
-from ..units import loudspeakers
 from ..units.parts import Exact, FieldOrder, Part
 from ..units.values import Size
 
@@ -276,119 +276,4 @@ PictureStep = Annotated[
     | Interlace
     | Segment,
     Field(discriminator="kind"),
-]
-
-
-class SoundFormat(Part):
-    """Sound at one place of its way.
-
-    Attributes:
-        sample_rate: Hz.
-        layout: the name of its loudspeakers' layout; empty for channels that belong to none.
-        channels: how many there are.
-        samples: its length; None where that is the master's.
-    """
-
-    sample_rate: int
-    layout: str
-    channels: int
-    samples: int | None = None
-
-    def having(self, **values: object) -> SoundFormat:
-        """Give the same sound with other values."""
-        return self.model_copy(update=values)
-
-
-class Resample(Part):
-    """Another sample rate; gaps in the time stamps become silence."""
-
-    kind: Literal["resample"] = "resample"
-    rate: int
-
-    def after(self, f: SoundFormat) -> SoundFormat:
-        return f.having(sample_rate=self.rate)
-
-
-class Mix(Part):
-    """Channels by loudspeaker.
-
-    Attributes:
-        layout: of what is made.
-        gains: a row a channel made, in the layout's order; in it a figure a channel taken.
-    """
-
-    kind: Literal["mix"] = "mix"
-    layout: str
-    gains: tuple[tuple[Exact, ...], ...]
-
-    def after(self, f: SoundFormat) -> SoundFormat:
-        return f.having(layout=self.layout, channels=len(loudspeakers.LAYOUTS[self.layout]))
-
-    @property
-    def keeps(self) -> bool:
-        """Say whether every channel goes out as it is, and once."""
-        lines = (*self.gains, *zip(*self.gains, strict=True))
-        return all(sum(line) == max(line) == 1 for line in lines)
-
-    @property
-    def adds_up(self) -> bool:
-        """Say whether peaks can add up over full scale."""
-        return any(sum(row) > 1 for row in self.gains)
-
-
-class Limit(Part):
-    """Peaks held at -1 dBFS."""
-
-    kind: Literal["limit"] = "limit"
-
-    def after(self, f: SoundFormat) -> SoundFormat:
-        return f
-
-
-class Normalise(Part):
-    """Loudness brought to a target by one gain, which is measured first, and peaks held.
-
-    Attributes:
-        target: LUFS over the whole; None where it stays.
-        peak: the most that true peaks may be, dBTP.
-        short_term: the most that any 3 s may be, LUFS; None where nobody asks.
-        lossless: whether what is coded after it has its very peaks.
-    """
-
-    kind: Literal["normalise"] = "normalise"
-    target: Exact | None
-    peak: Exact
-    short_term: Exact | None = None
-    lossless: bool = True
-
-    def after(self, f: SoundFormat) -> SoundFormat:
-        return f
-
-
-class Dither(Part):
-    """Fewer bits, with noise in place of what rounding would distort.
-
-    Attributes:
-        bits: that are left.
-    """
-
-    kind: Literal["dither"] = "dither"
-    bits: int
-
-    def after(self, f: SoundFormat) -> SoundFormat:
-        return f
-
-
-class Fit(Part):
-    """Cut, or followed by silence, to an exact number of samples."""
-
-    kind: Literal["fit"] = "fit"
-    samples: int
-
-    def after(self, f: SoundFormat) -> SoundFormat:
-        return f.having(samples=self.samples)
-
-
-SoundStep = Annotated[
-    Resample | Mix | Limit | Normalise | Fit | Dither, Field(discriminator="kind")
 ]

@@ -13,7 +13,8 @@ from ..formats.codec import SoundCodec
 from ..formats.size import Amount, RateControlled
 from ..units.parts import Part
 from .encoding import PictureEncoding, PictureFixed, RatedPicture, SoundEncoding
-from .steps import PictureFormat, PictureStep, SoundFormat, SoundStep
+from .sound_steps import SoundFormat, SoundStep
+from .steps import PictureFormat, PictureStep
 
 HEADS = 96  # bytes at most that wrappers write differently before a coded frame
 

@@ -19,7 +19,8 @@ from av.video.stream import VideoStream
 from ...core.errors import Impossible
 from ...core.formats.pixels import RGB, Pixels
 from ...core.planning.encoding import RatedPicture
-from ...core.planning.steps import PictureFormat, SoundFormat
+from ...core.planning.sound_steps import SoundFormat
+from ...core.planning.steps import PictureFormat
 from .. import wrappers
 
 # Chroma, depth and alpha by the library's names.

@@ -20,7 +20,7 @@ from av.container import OutputContainer
 from av.packet import Packet
 
 from ...core.planning.encoding import QualitySound
-from ...core.planning.steps import SoundFormat
+from ...core.planning.sound_steps import SoundFormat
 
 PAGE_HEAD, SEGMENTS = 27, 255
 HEADERS = 3  # packets before the sound (Vorbis I specification, 4.2)
