@@ -21,12 +21,20 @@ from ..core.planning.sound_steps import Normalise, Resample
 from ..core.planning.steps import PictureFormat
 from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
-from ..core.units.tone_mapping import Floats
 from .encoders.setup import colour_names
 from .levels import Levels
-from .lowering import BesideAlpha, SoundTaken, ThroughTable, encoder_takes, held, sound_chain
+from .lowering import (
+    BesideAlpha,
+    OverBackground,
+    Samples16,
+    SoundTaken,
+    ThroughTable,
+    encoder_takes,
+    held,
+    sound_chain,
+)
 
-Filters = Sequence[tuple[str, str] | BesideAlpha | ThroughTable]
+Filters = Sequence[tuple[str, str] | BesideAlpha | ThroughTable | OverBackground]
 
 
 @dataclass(frozen=True)
@@ -224,6 +232,10 @@ def chained(
             assert fed is not None
             last = _through_table(graph, last, one, fed)
             continue
+        if isinstance(one, OverBackground):
+            assert fed is not None
+            last = _over_background(graph, last, one, fed)
+            continue
         name, args = one
         made = graph.add(name, args) if args else graph.add(name)
         last.link_to(made)
@@ -253,26 +265,48 @@ def _beside_alpha(
 def _through_table(
     graph: av.filter.Graph, first: av.filter.FilterContext, one: ThroughTable, fed: list[Fed]
 ) -> av.filter.FilterContext:
-    frame = _pictured(one.colours)
+    # Laid out as a picture, entry by entry, which is how the filter reads it.
+    side = isqrt(len(one.colours))
+    samples = np.round(one.colours * 65535).astype(np.uint16).reshape(side, side, 3)
+    looked_up = graph.add("haldclut", "clut=first:interp=tetrahedral")
+    first.link_to(looked_up, 0, 0)
+    _picture_fed(graph, samples, fed).link_to(looked_up, 0, 1)
+    return looked_up
+
+
+def _picture_fed(
+    graph: av.filter.Graph, samples: Samples16, fed: list[Fed]
+) -> av.filter.FilterContext:
+    """Add a source of one picture in R'G'B' of 16 bit."""
+    frame = VideoFrame.from_ndarray(samples, format="rgb48le")
+    frame.pts, frame.time_base = 0, Fraction(1, 25)
     size = f"{frame.width}x{frame.height}"
     source = graph.add(
         "buffer",
         f"video_size={size}:pix_fmt={frame.format.name}:time_base=1/25:colorspace=gbr:range=pc",
     )
-    looked_up = graph.add("haldclut", "clut=first:interp=tetrahedral")
-    first.link_to(looked_up, 0, 0)
-    source.link_to(looked_up, 0, 1)
     fed.append(Fed(source, frame))
-    return looked_up
+    return source
 
 
-def _pictured(colours: Floats) -> VideoFrame:
-    """Lay a cube of colours out as a picture, entry by entry, which is how the filter reads it."""
-    side = isqrt(len(colours))
-    samples = np.round(colours * 65535).astype(np.uint16).reshape(side, side, 3)
-    frame = VideoFrame.from_ndarray(samples, format="rgb48le")
-    frame.pts, frame.time_base = 0, Fraction(1, 25)
-    return frame
+PLANAR = ("format", "gbrp16le")
+
+
+def _over_background(
+    graph: av.filter.Graph, first: av.filter.FilterContext, one: OverBackground, fed: list[Fed]
+) -> av.filter.FilterContext:
+    two = graph.add("split", "2")
+    chained(graph, first, [("format", "gbrap16le")]).link_to(two)
+    colour, clear = graph.add(*PLANAR), graph.add("alphaextract")
+    two.link_to(colour, 0, 0)
+    two.link_to(clear, 1, 0)
+    alike = ":".join(f"map{n}s=0:map{n}p=0" for n in range(3))
+    mask = chained(graph, clear, [("mergeplanes", f"{alike}:format=gbrp16le")])
+    under = chained(graph, _picture_fed(graph, one.background, fed), [PLANAR])
+    merged = graph.add("maskedmerge")
+    for place, end in enumerate((under, colour, mask)):
+        end.link_to(merged, 0, place)
+    return merged
 
 
 def linked(

@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from itertools import accumulate
 from typing import Any, NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..core.formats.pixels import RGB
 from ..core.planning import sound_steps, steps
 from ..core.planning.sound_steps import SoundFormat, SoundStep
@@ -15,6 +18,8 @@ from ..core.units import tone_mapping
 from ..core.units.parts import FieldOrder
 from ..core.units.tone_mapping import Floats
 from .encoders.setup import colour_names, pixels_of
+
+Samples16 = NDArray[np.uint16]
 
 
 @dataclass(frozen=True)
@@ -38,7 +43,18 @@ class ThroughTable:
     colours: Floats
 
 
-Chain = list[tuple[str, str] | BesideAlpha | ThroughTable]
+@dataclass(frozen=True)
+class OverBackground:
+    """R'G'B' of 16 bit with transparency laid over a picture.
+
+    Attributes:
+        background: rows x columns x 3, as large as the frames.
+    """
+
+    background: Samples16
+
+
+Chain = list[tuple[str, str] | BesideAlpha | ThroughTable | OverBackground]
 # By degrees anticlockwise.
 TURNS: dict[int, Chain] = {
     90: [("transpose", "cclock")],
@@ -207,6 +223,35 @@ def _times(over: int, under: int) -> tuple[str, str]:
     return ("lutrgb", ":".join(f"{channel}='min({gained},maxval)'" for channel in "rgb"))
 
 
+CHECK = 16  # samples of a side of a checker's square (common practice)
+GREYS = (0x66, 0x99)
+
+
+def _flatten(step: steps.Flatten, before: PictureFormat) -> Chain:
+    wide = steps.Samples(chroma=RGB, depth=16, alpha=True)
+    after = step.after(before)
+    back = steps.Samples(chroma=after.chroma, depth=after.depth)
+    laid = wide.after(before).having(alpha=False)
+    under = OverBackground(background(step.over, before.width, before.height))
+    return [*_samples(wide, before), under, *_samples(back, laid)]
+
+
+def background(over: str, width: int, height: int) -> Samples16:
+    """Draw what transparency is laid over: rows x columns x 3, of 16 bit."""
+    if over == "checker":
+        rows, columns = np.indices((height, width)) // CHECK
+        squares = np.where((rows + columns) % 2, *GREYS)
+        return np.repeat(squares[..., None] * 257, 3, axis=2).astype(np.uint16)
+    text = {"black": "#000000", "white": "#ffffff"}.get(over, over)
+    colour = [int(text[at : at + 2], 16) * 257 for at in (1, 3, 5)]
+    return np.full((height, width, 3), colour, np.uint16)
+
+
+def _unpremultiply(step: steps.Unpremultiply, before: PictureFormat) -> Chain:
+    # Told nothing, the library takes it to be straight, and multiplies before it divides.
+    return [("setparams", "alpha_mode=premultiplied"), ("unpremultiply", "inplace=1")]
+
+
 def _interlace(step: steps.Interlace, before: PictureFormat) -> Chain:
     """Take alternate lines of successive frames after a vertical low-pass of 1-2-1, which keeps
     thin lines from flickering.
@@ -246,6 +291,8 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.PixelAspect: _nothing,
     steps.Colour: _colour,
     steps.ToneMap: _tone_map,
+    steps.Unpremultiply: _unpremultiply,
+    steps.Flatten: _flatten,
     steps.Samples: _samples,
     steps.Interlace: _interlace,
     steps.Segment: _nothing,

@@ -164,6 +164,8 @@ def _coding(spec: Spec) -> list[str]:
             f"A master without sound gets "
             f"{'a silent track' if coding.without_sound == 'silent track' else 'no track'}."
         )
+    if coding.background != "black":
+        said.append(f"Transparency that is not carried: {coding.background}.")
     if coding.loudness == "untouched":
         said.append("Loudness is measured only: the mix goes out untouched.")
     return said

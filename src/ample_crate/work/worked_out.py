@@ -14,13 +14,14 @@ from ..core.planning import choices as choices_of
 from ..core.planning import programme, share
 from ..core.planning.plan import Route
 from ..core.planning.resolve import LOUDNESS, STREAMS
-from ..core.specs.delivery import Sidecar
+from ..core.specs.delivery import BACKGROUNDS, Sidecar
 from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Crate
 from . import crates, running, sealing, status
 from .status import ItemStatus
 
+UNDER = {"none": "nothing, dropped", "refused": "not chosen"}
 FRAMINGS = ["pad", "crop", "stretch"]
 VERDICTS = ("meets", "advice", "unproven", "breaks")
 Document = dict[str, Any]
@@ -193,6 +194,10 @@ def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[D
         "house": ["", *spec.house_sets],
     } | {f"either.{e.name}": [a.name for a in e.any] for e in spec.either}
     found = {key: [(name, name) for name in those] for key, those in names.items()}
+    own = [spec.coding.background, str(choices.get("background", "black"))]
+    found["background"] = [
+        (name, UNDER.get(name, name)) for name in dict.fromkeys([*BACKGROUNDS, *own])
+    ]
     found["loudness"] = list(zip(LOUDNESS, ("brought to the target", "untouched"), strict=True))
     taken = {
         key.removeprefix("either."): str(value)

@@ -117,7 +117,7 @@ def test_transparency_is_kept_where_the_profile_carries_it() -> None:
     assert open_one.facts.value("picture.profile") == "4444", "where nobody asks for another"
     dropped = route("hq", picture_alpha=True)
     assert dropped.facts.value("picture.alpha") is False
-    assert any("transparency is dropped" in c.what for c in dropped.cautions)
+    assert any("is laid over black" in c.what for c in dropped.cautions)
 
 
 def test_of_several_codecs_one_that_is_made_here_is_taken() -> None:

@@ -186,7 +186,7 @@ def test_hdr_of_other_primaries_is_refused_with_its_reason() -> None:
 def test_enlarging_alpha_and_bulk_are_said() -> None:
     facts = master_facts(picture_size=Size(640, 360), picture_alpha=True)
     said = " ".join(c.what for c in plan_route(facts, find("tannery-list")).cautions)
-    assert "enlarged" in said and "transparency is dropped" in said
+    assert "enlarged" in said and "transparency is laid over black" in said
 
 
 def test_a_contradiction_in_the_master_is_a_caution() -> None:

@@ -25,6 +25,7 @@ export function CrateChoices({
         k.startsWith("either.") ||
         k.startsWith("name.") ||
         (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
+        k === "background" ||
         k === "loudness" ||
         k === "tracks",
     ),
@@ -42,6 +43,7 @@ export function CrateChoices({
           .replace(/^either\./, "")
           .replace(/^name\./, "name: ")
           .replace(/^house$/, "house choices")
+          .replace(/^background$/, "transparency laid over")
           .replace(/^tracks$/, "sound tracks that go out");
         const options = deliverable.options[key];
         // What is closed shows the name itself; of its fields only those that were written. Its

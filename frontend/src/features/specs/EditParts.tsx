@@ -138,6 +138,18 @@ export function Coding({ doc, set, wrong }: Part & Judged) {
           <option>no track</option>
         </Select>
       </Line>
+      <Line name="Transparency laid over">
+        <TextField
+          list="backgrounds"
+          value={coding.background ?? "black"}
+          onChange={(e) => put({ background: e.target.value })}
+        />
+        <datalist id="backgrounds">
+          {["black", "white", "checker", "#204060", "none", "refused"].map((b) => (
+            <option key={b} value={b} />
+          ))}
+        </datalist>
+      </Line>
       <Line name="Loudness of a mix">
         <Select
           value={coding.loudness ?? "to the target"}

@@ -32,7 +32,8 @@ def open_choices(
         predicted: facts of the planned file.
         ways: of streams that can be copied.
     """
-    made = _besides_values(spec, settled) | dict(ways)
+    seen = predicted if isinstance(predicted, Facts) else Facts()
+    made = _besides_values(spec, settled, bool(seen.value("picture.alpha"))) | dict(ways)
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")
@@ -45,9 +46,13 @@ def open_choices(
     return made
 
 
-def _besides_values(spec: Spec, settled: Resolver) -> dict[str, Any]:
-    """List what is chosen besides values of properties."""
+def _besides_values(spec: Spec, settled: Resolver, carried: bool) -> dict[str, Any]:
+    """List what is chosen besides values of properties; `carried` is whether the planned file has
+    transparency.
+    """
     made: dict[str, Any] = {"framing": settled.framing}
+    if settled.master.value("picture.alpha") and not carried:
+        made["background"] = settled.background
     if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):
         made["loudness"] = settled.loudness
     if int(settled.master.value("sound.tracks") or 0) > 1:

@@ -10,6 +10,7 @@ from typing import Any, Literal, cast, get_args
 from ..errors import BadValue, Impossible
 from ..facts import Facts
 from ..ledger import taken
+from ..specs.delivery import BACKGROUNDS, background_read
 from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
@@ -18,7 +19,7 @@ from ..units.values import Value
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
 # What is chosen besides values of properties.
-BESIDES = {"framing", "house", "loudness", "tracks", *STREAMS}
+BESIDES = {"background", "framing", "house", "loudness", "tracks", *STREAMS}
 LOUDNESS = ("to the target", "untouched")
 
 
@@ -26,7 +27,8 @@ class Resolver:
     """Finds the value that each property gets: the choice, else the house's, else the nearest
     allowed to the master's.
 
-    Choices are values by property key, and besides: `framing`, `house` (a named set of house
+    Choices are values by property key, and besides: `framing`, `background` (what shows through
+    transparency that the file does not carry), `house` (a named set of house
     choices), `tracks` (of the master's sound), `picture` and `sound` ("copied" or "encoded"),
     `loudness` ("to the target" or "untouched"),
     `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
@@ -51,6 +53,12 @@ class Resolver:
         self.framing = str(choices.get("framing", spec.coding.framing))
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
+        self.background = str(choices.get("background", spec.coding.background))
+        if not background_read(self.background):
+            raise BadValue(
+                f"'{self.background}' is nothing that transparency is laid over.",
+                f"Choose {', '.join(BACKGROUNDS)}, or a colour such as #204060.",
+            )
         self.tracks = str(choices.get("tracks", ""))
         self.loudness = str(choices.get("loudness", spec.coding.loudness))
         if self.loudness not in LOUDNESS:

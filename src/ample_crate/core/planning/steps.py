@@ -220,6 +220,31 @@ class ToneMap(Part):
         return f.having(colour="BT.2020", transfer="", chroma=RGB, depth=16, full_range=True)
 
 
+class Unpremultiply(Part):
+    """Colour divided by the transparency that it was multiplied by."""
+
+    kind: Literal["unpremultiply"] = "unpremultiply"
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f
+
+
+class Flatten(Part):
+    """Transparency laid over a background, with all the colour and depth that it has.
+
+    Attributes:
+        over: "black", "white", "checker", or R'G'B' of 8 bit in hexadecimal, "#204060".
+    """
+
+    kind: Literal["flatten"] = "flatten"
+    over: str
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        if f.chroma == RGB:
+            return f.having(alpha=False, depth=16)
+        return f.having(alpha=False, chroma="4:4:4", depth=10, full_range=False)
+
+
 class Samples(Part):
     """Samples laid out for the encoder; transparency that it does not carry is dropped.
 
@@ -272,6 +297,8 @@ PictureStep = Annotated[
     | PixelAspect
     | Colour
     | ToneMap
+    | Unpremultiply
+    | Flatten
     | Samples
     | Interlace
     | Segment,

@@ -10,6 +10,7 @@ from ..formats.colour import colour_of
 from ..formats.pixels import FINENESS, RGB, Pixels
 from ..units.values import Size
 from . import programme
+from .alpha import plan_alpha
 from .coding import Coding, fields_asked
 from .curve import plan_curve, plan_mapping
 from .framing import plan_framing
@@ -57,12 +58,16 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     turn, turned = _upright(programme.turned(master))
     above = coding.codec.interval_lines(size)
     mapping = plan_mapping(request, source.format, usual_matrix(size))
-    untouched = not (turn or mapping) and _untouched(request, source.format, coding, size)
+    untouched = not (turn or mapping or source.format.alpha) and _untouched(
+        request, source.format, coding, size
+    )
     motion = plan_motion(
         source.format, source.uneven, rate, fields_asked(request), untouched=untouched
     )
-    full = source.format.full_range and source.format.chroma != RGB
-    steps: list[PictureStep] = [ToLimitedRange()] if full else []
+    flat, laid = plan_alpha(request, source.format, coding)
+    opaque = picture_after(source.format, flat)
+    full = opaque.full_range and opaque.chroma != RGB
+    steps: list[PictureStep] = [*flat, *([ToLimitedRange()] if full else [])]
     steps += [*motion.before, *turn]
     upright = picture_after(source.format, tuple(steps))
     fields_made = bool(motion.after)
@@ -76,6 +81,7 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     if coding.making.full_range and not picture_after(source.format, tuple(steps)).full_range:
         steps.append(ToFullRange())
     notes = in_all(
+        laid,
         motion.notes,
         framing.notes,
         turned,
@@ -189,7 +195,6 @@ def _bulk(have: PictureFormat, coding: Coding, same_size: bool) -> Notes:
     return in_all(
         _finer(have.chroma, coding.pixels.chroma) if same_size else NOTHING,
         _deeper(have.depth, coding),
-        _clearer(have.alpha, coding),
     )
 
 
@@ -224,26 +229,4 @@ def _deeper(have: int, coding: Coding) -> Notes:
         f"{profile.read_depth}: fine gradation is lost.",
         f"{have} to {depth} bit",
         "Ask the recipient whether that is enough.",
-    )
-
-
-def _clearer(have: bool, coding: Coding) -> Notes:
-    alpha = coding.pixels.alpha
-    if alpha and not have:
-        return caution(
-            "picture.alpha",
-            "The master has no transparency.",
-            "The file carries a channel for it that is opaque all over.",
-            "no alpha in the master",
-            "Nothing to do if the spec asks it.",
-        )
-    if alpha or not have:
-        return NOTHING
-    return caution(
-        "picture.alpha",
-        "The master's transparency is dropped.",
-        f"{coding.codec.label} {coding.profile} carries none; what was clear turns to the matte "
-        f"colour.",
-        "alpha in the master",
-        "Ask whether the recipient wants transparency.",
     )

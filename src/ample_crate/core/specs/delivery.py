@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Literal
 
 from pydantic import Field, field_validator, model_validator
@@ -11,6 +12,13 @@ from ..units.values import read_seconds
 from . import naming, rules
 from .requirement import Severity
 from .rules import Strict
+
+BACKGROUNDS = ("black", "white", "checker", "none", "refused")
+
+
+def background_read(text: str) -> bool:
+    """Say whether a text names what shows through transparency."""
+    return text in BACKGROUNDS or re.fullmatch("#[0-9a-fA-F]{6}", text) is not None
 
 
 class Coding(Strict):
@@ -31,6 +39,12 @@ class Coding(Strict):
         "silent track",
         description="what to do where the master has no sound and the spec allows either",
     )
+    background: str = Field(
+        "black",
+        description="what shows through transparency that the file does not carry: black, white, "
+        "checker, a colour such as #204060; none where it is only dropped, refused where a person "
+        "is to choose",
+    )
     loudness: Literal["to the target", "untouched"] = Field(
         "to the target",
         description="whether a mix is brought to the loudness that is asked, or measured only",
@@ -43,6 +57,13 @@ class Coding(Strict):
             read_seconds(text)
         except BadValue as error:
             raise ValueError(error.sentence()) from None
+        return text
+
+    @field_validator("background")
+    @classmethod
+    def _a_background(cls, text: str) -> str:
+        if not background_read(text):
+            raise ValueError(f"write {', '.join(BACKGROUNDS)}, or a colour such as #204060")
         return text
 
 

@@ -123,6 +123,7 @@ def _about(spec: Spec) -> dict[tuple[str, str], str]:
         else "",
         ("coding", "framing"): coding.framing,
         ("coding", "without sound"): coding.without_sound,
+        ("coding", "background"): coding.background,
         ("coding", "loudness"): coding.loudness,
         ("delivery", "name"): delivery.name + (f" ({delivery.asked})" if delivery.asked else ""),
         (

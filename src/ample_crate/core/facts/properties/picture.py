@@ -200,6 +200,7 @@ PROPERTIES = (
         "text",
         "declared",
         "straight or premultiplied, where the file says",
+        corrections=("straight", "premultiplied"),
         words=words(
             ("straight", "premultiplied"),
             {"straight": ("unassociated",), "premultiplied": ("associated",)},
