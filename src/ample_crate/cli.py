@@ -7,16 +7,16 @@ from __future__ import annotations
 import argparse
 import json
 import os
-import shutil
 import signal
 import sys
 import time
+from contextlib import ExitStack
 from datetime import UTC, datetime
 from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from . import routes
+from . import given, routes
 from .core.errors import AmpleError
 from .core.facts.properties import Depth, lookup, split_track
 from .core.finding import Finding
@@ -26,11 +26,15 @@ from .core.planning.ready import seconds_of
 from .core.planning.request import Item
 from .core.planning.route import plan_route
 from .core.specs.spec import Spec
+from .given import Given
 from .handover import bag, report, sidecars
 from .media import ops
 from .store import library
+from .terminal import Line
 from .work.deliver import plan_or_refuse, run_route
 
+Document = dict[str, Any]
+Outcome = tuple[int, Document]
 EXIT = {"meets": 0, "advice": 0, "breaks": 1, "unproven": 2}
 MARKS = {
     "meets": "[meets]   ",
@@ -77,7 +81,6 @@ def _parser() -> argparse.ArgumentParser:
     )
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
     facts = commands.add_parser("facts", help="measure a file and print what is known of it")
-    facts.add_argument("file", type=Path)
     facts.add_argument(
         "--headers", action="store_true", help="read the headers only, without decoding"
     )
@@ -86,26 +89,24 @@ def _parser() -> argparse.ArgumentParser:
         action="store_true",
         help="measure all there is: black, silence, cadence, levels, flashes and more",
     )
-    facts.set_defaults(run=_facts)
+    facts.set_defaults(run=_each, one=_facts)
     check = commands.add_parser(
         "check", help="judge a file against a spec (exit 0 meets, 1 breaks, 2 could not be judged)"
     )
-    check.add_argument("file", type=Path)
     check.add_argument("--spec", required=True, metavar="ID|PATH")
     check.add_argument(
         "--master", type=Path, help="the master, for requirements that look back at it"
     )
-    check.set_defaults(run=_check)
+    check.set_defaults(run=_each, one=_check)
     plan = commands.add_parser(
         "plan", help="tell route, size and time without making anything (exit 1 where it cannot be)"
     )
-    plan.set_defaults(run=_plan)
+    plan.set_defaults(run=_each, one=_plan)
     deliver = commands.add_parser(
         "deliver", help="plan, run, measure, and write the deliverable and its report"
     )
     deliver.add_argument("--out", required=True, type=Path, metavar="DIR")
     for command in (plan, deliver):
-        command.add_argument("file", type=Path)
         command.add_argument("--spec", required=True, metavar="ID|PATH")
         command.add_argument(
             "--choose",
@@ -114,13 +115,21 @@ def _parser() -> argparse.ArgumentParser:
             metavar="PROPERTY=VALUE",
             help="a value in the room the spec leaves; name.FIELD=TEXT for a field of its name",
         )
-    deliver.set_defaults(run=_deliver)
+    deliver.set_defaults(run=_each, one=_deliver)
     deliver.add_argument(
         "--force",
         action="store_true",
         help="replace a file of the deliverable's name that is there already",
     )
     for command in (facts, check, plan, deliver):
+        command.add_argument(
+            "files",
+            type=Path,
+            nargs="+",
+            metavar="FILE",
+            help="a file, or a folder or pattern of numbered images",
+        )
+        command.add_argument("--rate", metavar="FPS", help="frames a second of numbered images")
         command.add_argument("--json", action="store_true", help="print one JSON document")
     for name, text in (
         ("demo", "load the demo and serve it"),
@@ -149,58 +158,58 @@ def _service(args: argparse.Namespace) -> int:
     return service.run(args)
 
 
-def _print(document: dict[str, Any]) -> None:
+def _print(document: Document) -> None:
     print(json.dumps(document, indent=2, ensure_ascii=False))
 
 
-class _Line:
-    """Progress on a terminal: one line written over and over; silent elsewhere."""
-
-    def __init__(self) -> None:
-        self.shown = sys.stderr.isatty()
-
-    def __call__(self, body: dict[str, Any]) -> None:
-        if not self.shown:
-            return
-        remaining = body.get("remaining")
-        left = f", {remaining:.0f} s left" if remaining is not None else ""
-        which = f" {body['pass']}/{body['passes']}" if body.get("passes", 1) > 1 else ""
-        text = (
-            f"{body['stage']}{which}: frame {body['frame']}, {body['speed']:.2f}x "
-            f"real time, {body['elapsed']:.0f} s{left}"
-        )
-        width = shutil.get_terminal_size().columns - 1
-        print(f"\r{text[:width]:<{width}}", end="", file=sys.stderr, flush=True)
-
-    def done(self) -> None:
-        if self.shown:
-            print("\r\033[K", end="", file=sys.stderr)
-
-
-def _measured(path: Path, quiet: bool, depth: Depth = "ledger") -> ops.Measured:
-    line = _Line()
+def _measured(one: Given, quiet: bool, depth: Depth = "ledger") -> ops.Measured:
+    line = Line()
     try:
-        measured = ops.measure(path, None if quiet else line, depth=depth)
+        measured = ops.measure(one.path, None if quiet else line, depth=depth)
     finally:
         line.done()
     for note in measured.notes:
-        print(f"ample: {path.name}: {note}", file=sys.stderr)
+        print(f"ample: {one.name}: {note}", file=sys.stderr)
     return measured
 
 
-def _facts(args: argparse.Namespace) -> int:
+def _each(args: argparse.Namespace) -> int:
+    """Do one command to everything that is given; what goes wrong with one keeps no other back."""
+    documents: list[Document] = []
+    worst = 0
+    with ExitStack() as held:
+        every = given.taken(args.files, args.rate, held)
+        for one in every:
+            if len(every) > 1 and not args.json:
+                print(f"{one.name}:")
+            try:
+                code, document = args.one(args, one)
+            except AmpleError as error:
+                if len(every) == 1:
+                    raise
+                print(f"ample: {one.name}: {error.sentence()}", file=sys.stderr)
+                code, document = 2, {"error": error.as_json()}
+            worst = max(worst, code)
+            documents.append({"file": one.name, "exit": code, **document})
+    if args.json and len(documents) == 1:
+        _print(document)
+    elif args.json:
+        _print({"files": documents})
+    return worst
+
+
+def _facts(args: argparse.Namespace, one: Given) -> Outcome:
     found = (
-        ops.Measured(ops.read_facts(args.file), 0.0, [])
+        ops.Measured(ops.read_facts(one.path), 0.0, [])
         if args.headers
-        else _measured(args.file, args.json, "everything" if args.everything else "ledger")
+        else _measured(one, args.json, "everything" if args.everything else "ledger")
     )
     facts = found.facts
+    document: Document = {"facts": facts.as_json()}
+    if args.everything:
+        document["events"] = [e.as_json() for e in found.events]
     if args.json:
-        _print(
-            {"facts": facts.as_json()}
-            | ({"events": [e.as_json() for e in found.events]} if args.everything else {})
-        )
-        return 0
+        return 0, document
     for key, fact in facts.items():
         base, track = split_track(key)
         prop = lookup(base)
@@ -215,7 +224,7 @@ def _facts(args: argparse.Namespace) -> int:
             f"{event.kind:8} {float(event.start):10.3f} s to {float(event.end):10.3f} s  "
             f"{event.what}"
         )
-    return 0
+    return 0, document
 
 
 def _rows(findings: list[Finding]) -> None:
@@ -228,7 +237,7 @@ def _rows(findings: list[Finding]) -> None:
             print(f"           {finding.why}")
 
 
-def _judgement(spec: Spec, findings: list[Finding]) -> dict[str, Any]:
+def _judgement(spec: Spec, findings: list[Finding]) -> Document:
     keys = ("property", "asked", "found", "verdict", "why")
     return {
         "spec": spec.id,
@@ -250,21 +259,23 @@ def _say_unjudged(spec: Spec) -> None:
         print(f"[unjudged] {text} One file alone does not tell.")
 
 
-def _check(args: argparse.Namespace) -> int:
+def _check(args: argparse.Namespace, one: Given) -> Outcome:
     spec = library.find(args.spec)
-    master = programme.of(_measured(args.master, args.json).facts) if args.master else None
-    measured = _measured(args.file, args.json)
+    master = None
+    if args.master:
+        with ExitStack() as held:
+            (beside,) = given.taken([args.master], args.rate, held)
+            master = programme.of(_measured(beside, args.json).facts)
+    measured = _measured(one, args.json)
     # A file that leans on a flag to be shown upright is held to stand by itself.
     spec = programme.asked_of(spec, measured.facts)
     findings = ledger(measured.facts, spec, master)
     verdict = overall(findings)
-    if args.json:
-        _print(_judgement(spec, findings))
-    else:
+    if not args.json:
         _rows(findings)
         _say_unjudged(spec)
-        print(f"\n{args.file.name}: {verdict} ({spec.id}, version {spec.version})")
-    return EXIT[verdict]
+        print(f"\n{one.name}: {verdict} ({spec.id}, version {spec.version})")
+    return EXIT[verdict], _judgement(spec, findings)
 
 
 def _choices(args: argparse.Namespace) -> dict[str, str]:
@@ -275,43 +286,43 @@ def _today() -> Item:
     return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"})
 
 
-def _plan(args: argparse.Namespace) -> int:
+def _plan(args: argparse.Namespace, one: Given) -> Outcome:
     spec, choices = library.find(args.spec), _choices(args)
-    master = _measured(args.file, args.json).facts
-    route = plan_route(master, spec, choices, args.file.name, _today())
+    master = _measured(one, args.json).facts
+    route = plan_route(master, spec, choices, one.name, _today())
     findings = ledger(route.facts, spec, programme.of(master, choices=choices))
     plan = route.plan
     time = None if plan is None else seconds_of(plan, route.size)
+    document = routes.document(route, time)
+    document |= _judgement(spec, findings if plan is not None else [])
+    code = EXIT["breaks"] if plan is None else 0
     if args.json:
-        _print(
-            routes.document(route, time) | _judgement(spec, findings if plan is not None else [])
-        )
-        return EXIT["breaks"] if plan is None else 0
+        return code, document
     routes.say(route, sys.stdout)
     if plan is None or time is None:
-        print(f"\n{args.file.name} cannot be delivered to {spec.id} this way.")
-        return EXIT["breaks"]
+        print(f"\n{one.name} cannot be delivered to {spec.id} this way.")
+        return code, document
     _rows([f for f in findings if f.verdict == "breaks"])
     print(f"\n{routes.outcome(route, plan, time)}")
-    return 0
+    return code, document
 
 
-def _deliver(args: argparse.Namespace) -> int:
+def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
     began = time.monotonic()
     spec = library.find(args.spec)
     choices = _choices(args)
     _make_folder(args.out)
-    line = _Line()
+    line = Line()
     try:
-        master = ops.measure(args.file, None if args.json else line).facts
-        route, _ = plan_or_refuse(master, spec, choices, args.file.name, _today())
+        master = ops.measure(one.path, None if args.json else line).facts
+        route, _ = plan_or_refuse(master, spec, choices, one.name, _today())
         line.done()
         if not args.json:
             routes.say(route, sys.stderr)
         seen = programme.of(master, choices=choices)
         _require_free(args.out / str(route.facts.value("file.name")), args.force)
         made = run_route(
-            args.file, seen, spec, route, args.out, ops.Control(None if args.json else line)
+            one.path, seen, spec, route, args.out, ops.Control(None if args.json else line)
         )
     finally:
         line.done()
@@ -333,15 +344,13 @@ def _deliver(args: argparse.Namespace) -> int:
     report.write_whole(
         made.path.with_suffix(made.path.suffix + ".ledger.json"), json.dumps(document, indent=2)
     )
-    if args.json:
-        _print(document)
-    else:
+    if not args.json:
         _rows(made.findings)
         _say_unjudged(spec)
         for note in made.notes:
             print(f"  note: {note}")
         print(f"\n{made.path}: {made.verdict}, {document['seconds']} s")
-    return EXIT[made.verdict]
+    return EXIT[made.verdict], document
 
 
 def _make_folder(folder: Path) -> None:

@@ -17,6 +17,7 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 from PIL import Image
 
+from ..core.formats.stills import TRANSFER_AT
 from .coding import prores
 from .scenes import Picture, Stage, sound
 
@@ -94,18 +95,25 @@ def scan(folder: Path, stage: Stage) -> None:
         picture = np.asarray(
             Image.fromarray(stage.meadow((number - SCAN_FIRST) / 24)).resize((wide, high))
         )
-        with (
-            _whole(out) as part,
-            av.open(str(part), "w", format="image2", options={"update": "1"}) as container,
-        ):
-            video = container.add_stream("dpx", rate=24)
-            assert isinstance(video, VideoStream)
-            video.width, video.height, video.pix_fmt = wide, high, "gbrp10le"
-            frame = VideoFrame.from_ndarray(picture, format="rgb24").reformat(format="gbrp10le")
-            frame.pts = 0
-            container.mux(video.encode(frame))
-            container.mux(video.encode(None))
+        with _whole(out) as part:
+            _scanned(part, picture)
     os.replace(folder, whole)
+
+
+def _scanned(out: Path, picture: Picture) -> None:
+    """Write one image, and call it logarithmic, as scanners do."""
+    high, wide = picture.shape[:2]
+    with av.open(str(out), "w", format="image2", options={"update": "1"}) as container:
+        video = container.add_stream("dpx", rate=24)
+        assert isinstance(video, VideoStream)
+        video.width, video.height, video.pix_fmt = wide, high, "gbrp10le"
+        frame = VideoFrame.from_ndarray(picture, format="rgb24").reformat(format="gbrp10le")
+        frame.pts = 0
+        container.mux(video.encode(frame))
+        container.mux(video.encode(None))
+    head = bytearray(out.read_bytes())
+    head[TRANSFER_AT] = 3  # SMPTE ST 268-1, table 5A
+    out.write_bytes(bytes(head))
 
 
 def tape(out: Path, stage: Stage) -> None:

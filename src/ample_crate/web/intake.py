@@ -12,8 +12,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 
 from ..core.errors import BadValue, Refused
-from ..core.facts.sequences import gather
-from ..core.units.values import fraction
+from ..core.facts.sequences import gather, rate_of
 from ..store.database import tell
 from ..store.models import Deliverable, Master, WatchedFolder
 from ..store.queries import get
@@ -33,16 +32,6 @@ from .master_schemas import (
 from .services import give, services
 
 api = APIBlueprint("intake", __name__, url_prefix="/api/intake", abp_tags=[Tag(name="intake")])
-
-
-def _rate(text: str) -> object:
-    rate = fraction(text)
-    if not 1 <= rate <= 1000:
-        raise BadValue(
-            f"{text} frames a second is beyond reason for a sequence.",
-            "Usual are 24, 25 and 30000/1001.",
-        )
-    return rate
 
 
 @api.get("", summary="What lies in an intake folder", responses={200: IntakeOut})
@@ -68,8 +57,7 @@ def browse(query: BrowseIntake) -> Response:
 def ingest(body: Ingest) -> Response:
     """Take files in without copying them."""
     folders = services().folders
-    rate = fraction(body.rate)
-    _rate(body.rate)
+    rate = rate_of(body.rate)
     folder = intake.folder_of(folders, body.folder, body.inner)
     with services().database.session() as session:
         rows = intake.take(session, folders, folder, body.names, rate, body.production.strip())
@@ -98,8 +86,7 @@ def join(body: Join) -> Response:
     """Join stills whose names differ in their number alone; they become one master and are no
     masters of their own any more.
     """
-    folders, rate = services().folders, fraction(body.rate)
-    _rate(body.rate)
+    folders, rate = services().folders, rate_of(body.rate)
     with services().database.session() as session:
         rows = [get(session, Master, id, lock=True) for id in body.ids]
         for row in rows:

@@ -6,11 +6,33 @@ import re
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from fractions import Fraction
+
+from ..errors import BadValue
+from ..units.values import fraction
 
 ENDINGS = {".dpx", ".tif", ".tiff", ".png", ".exr", ".jpg", ".jpeg"}
 MOST_MISSING = 500  # numbers between two images of one sequence
 MOST_DIGITS = 20
 NUMBERED = re.compile(r"(.*?)(\d+)(\.[A-Za-z]+)$")
+
+
+SLOWEST, FASTEST = 1, 1000  # frames a second
+
+
+def rate_of(text: str) -> Fraction:
+    """Read the rate of a sequence, such as "24" or "30000/1001".
+
+    Raises:
+        BadValue: it is none, or beyond reason.
+    """
+    rate = fraction(text)
+    if not SLOWEST <= rate <= FASTEST:
+        raise BadValue(
+            f"{text} frames a second is beyond reason for a sequence.",
+            "Usual are 24, 25 and 30000/1001.",
+        )
+    return rate
 
 
 @dataclass(frozen=True)

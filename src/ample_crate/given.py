@@ -1,0 +1,87 @@
+"""What the command line is given: files, and image sequences as a folder or a pattern."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from collections.abc import Iterator, Sequence
+from contextlib import ExitStack
+from dataclasses import dataclass
+from fnmatch import fnmatch
+from fractions import Fraction
+from pathlib import Path
+
+from .core.errors import BadValue
+from .core.facts.sequences import Sequence as Images
+from .core.facts.sequences import gather, rate_of
+from .media.sequence import lay_out
+
+NUMBER = re.compile(r"%0?\d*d|\[\d+-\d+\]|#+")
+
+
+@dataclass(frozen=True)
+class Given:
+    """Something to work on: the path by which it is opened, and its name."""
+
+    path: Path
+    name: str
+
+
+def taken(arguments: Sequence[Path], rate: str | None, held: ExitStack) -> list[Given]:
+    """Find what is meant by some arguments; image sequences are laid out until `held` is left.
+
+    Args:
+        arguments: files; folders of numbered images; patterns of their names, such as
+            `roll_%07d.dpx`, `roll_#######.dpx`, `roll_[0001-0240].dpx` or `roll_*.dpx`.
+        rate: frames a second of sequences, "24" or "30000/1001".
+        held: gives up the lay-outs.
+
+    Raises:
+        BadValue: a folder or pattern holds no numbered images, or no rate is given for them.
+    """
+    return [one for argument in arguments for one in _meant(argument, rate, held)]
+
+
+def _meant(argument: Path, rate: str | None, held: ExitStack) -> Iterator[Given]:
+    if argument.is_dir():
+        images = sorted(path.name for path in argument.iterdir() if path.is_file())
+        yield from _sequences(argument, argument, images, rate, held)
+    elif not argument.exists() and _is_pattern(argument.name) and argument.parent.is_dir():
+        every = sorted(path.name for path in argument.parent.iterdir() if path.is_file())
+        images = [name for name in every if fnmatch(name, _wild(argument.name))]
+        yield from _sequences(argument, argument.parent, images, rate, held)
+    else:
+        yield Given(argument, argument.name)
+
+
+def _is_pattern(name: str) -> bool:
+    return NUMBER.search(name) is not None or any(c in name for c in "*?")
+
+
+def _wild(name: str) -> str:
+    return NUMBER.sub("*", name)
+
+
+def _sequences(
+    argument: Path, folder: Path, names: Sequence[str], rate: str | None, held: ExitStack
+) -> Iterator[Given]:
+    found, _ = gather(names)
+    if not found:
+        raise BadValue(
+            f"'{argument}' holds no numbered images.",
+            "Give a file, or a folder or pattern of images such as roll_0001.dpx.",
+        )
+    if rate is None:
+        raise BadValue(
+            f"'{argument}' is an image sequence, and nobody says at what rate.",
+            "Give its frames a second with --rate, such as --rate 24.",
+        )
+    for one in found:
+        yield Given(_laid(folder, one, rate_of(rate), held), one.name)
+
+
+def _laid(folder: Path, images: Images, rate: Fraction, held: ExitStack) -> Path:
+    place = Path(held.enter_context(tempfile.TemporaryDirectory(prefix="ample-sequence-")))
+    place.chmod(0o755)  # a child without rights reads it
+    files = [(folder / name).absolute() for name in images.names]
+    return lay_out(place / "laid", files, images, rate)

@@ -1,0 +1,90 @@
+"""What the command line takes: folders and patterns of numbered images, and several files."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import jsonschema
+import numpy as np
+import pytest
+from PIL import Image
+
+from ample_crate.cli import main
+from ample_crate.store.places import CHECKOUT
+
+SCHEMA = json.loads((CHECKOUT / "docs" / "cli.schema.json").read_text())
+Captured = pytest.CaptureFixture[str]
+
+
+@pytest.fixture
+def roll(tmp_path: Path) -> Path:
+    folder = tmp_path / "roll"
+    folder.mkdir()
+    for number in range(86400, 86406):
+        picture = np.full((96, 160, 3), number % 251, np.uint8)
+        Image.fromarray(picture).save(folder / f"reel_{number:07d}.png")
+    return folder
+
+
+def printed(captured: Captured) -> Any:
+    return json.loads(captured.readouterr().out)
+
+
+@pytest.mark.parametrize(
+    "name", ["", "reel_%07d.png", "reel_#######.png", "reel_[0086400-0086405].png", "reel_*.png"]
+)
+def test_a_folder_or_a_pattern_is_one_master(name: str, roll: Path, capsys: Captured) -> None:
+    assert main(["facts", str(roll / name), "--rate", "24", "--json"]) == 0
+    facts = printed(capsys)["facts"]
+    assert facts["motion.frames"]["measured"] == 6
+    assert facts["file.name"]["declared"] == "reel_[0086400-0086405].png"
+    assert facts["motion.rate"]["declared"] == "24/1"
+
+
+def test_a_sequence_is_delivered(roll: Path, tmp_path: Path, capsys: Captured) -> None:
+    out = tmp_path / "out"
+    code = main(
+        ["deliver", str(roll), "--rate", "24", "--spec", "brackwater-scan", "--out", str(out)]
+        + ["--json"]
+    )
+    document = printed(capsys)
+    jsonschema.validate(document, {"$ref": "#/$defs/deliver", "$defs": SCHEMA["$defs"]})
+    made = Path(document["deliverable"])
+    assert made.name == "reel_0086400-0086405.mov" and made.is_file()
+    # Nobody says what curve these images have, so that none can be compared.
+    assert code == 2
+    odd = {f["property"] for f in document["findings"] if f["verdict"] == "unproven"}
+    assert odd == {"picture.transfer"}
+
+
+@pytest.mark.parametrize(
+    ("name", "rate", "said"),
+    [
+        ("", [], "nobody says at what rate"),
+        ("other_*.png", ["--rate", "24"], "holds no numbered images"),
+        ("", ["--rate", "0"], "beyond reason"),
+        ("", ["--rate", "fast"], "fast"),
+    ],
+)
+def test_what_is_no_sequence_is_said(
+    name: str, rate: list[str], said: str, roll: Path, capsys: Captured
+) -> None:
+    assert main(["facts", str(roll / name), *rate]) == 2
+    told = capsys.readouterr().err
+    assert said in told and "Traceback" not in told
+
+
+def test_several_files_one_after_the_other(
+    clip: Callable[..., Path], tmp_path: Path, capsys: Captured
+) -> None:
+    good, bad = clip("good.mp4"), tmp_path / "bad.mov"
+    bad.write_bytes(b"no film at all" * 100)
+    code = main(["facts", str(good), str(bad), str(good), "--headers", "--json"])
+    document = printed(capsys)
+    jsonschema.validate(document, {"$ref": "#/$defs/files", "$defs": SCHEMA["$defs"]})
+    assert code == 2
+    assert [one["exit"] for one in document["files"]] == [0, 2, 0]
+    assert "error" in document["files"][1] and "facts" in document["files"][2]
