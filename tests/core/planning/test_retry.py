@@ -155,5 +155,19 @@ def test_over_the_most_rate_it_is_made_at_a_lower_one() -> None:
 
 def test_what_is_not_filled_up_is_not_run_again() -> None:
     plan = planned("pinfold-webm", **{"name.lesson": "l04"})
+    assert plan.picture.codec == "vp8"
     more = retry(plan, measured(1000, 2_000_000))
     assert more is not None and more.plan is None and "not filled up" in more.then
+
+
+def test_what_is_not_filled_up_is_coded_finer_where_that_is_known() -> None:
+    plan = planned("tannery-stage", **{"either.coding": "small files"})
+    assert plan.picture.codec == "vp9" and plan.limits.least_rate == 16_000_000
+    more = retry(plan, measured(1000, 5_330_000))
+    assert more is not None and more.plan is not None
+    assert more.plan.picture.encoding.coarsest == 3
+    again = retry(more.plan, measured(1000, 15_000_000), 1)
+    assert again is not None and again.plan is not None
+    assert again.plan.picture.encoding.coarsest == 2
+    never = retry(plan, measured(1000, 1_000_000))
+    assert never is not None and never.plan is None

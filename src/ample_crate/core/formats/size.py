@@ -53,11 +53,14 @@ class RateControlled:
         weight: bits that pictures alike take, as a multiple of those of H.264 (common practice).
         two_passes: whether the encoder can look first and spend then.
         fills: whether a constant rate is filled up where the picture needs less.
+        finer: for an encoder that does not fill up, quantisers that no frame is to be coded coarser
+            than, and how many times an easy picture grows by each, coarsest first.
     """
 
     weight: Fraction = Fraction(1)
     two_passes: bool = False
     fills: bool = True
+    finer: tuple[tuple[int, Fraction], ...] = ()
 
     def usual(self, size: Size, rate: Fraction) -> int:
         """Give a usual bit rate in b/s: 8 Mb/s for 720p25 H.264, in proportion to samples."""

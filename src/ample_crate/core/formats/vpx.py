@@ -70,6 +70,11 @@ def codec_string(head: StreamHead) -> str:
 
 PLAIN, CLEAR = Pixels("4:2:0", 8), Pixels("4:2:0", 8, alpha=True)
 FINE = Pixels("4:4:4", 8)
+# Of drawn rain in fog at 1080p, against what it takes by itself (measured here).
+FINER = tuple(
+    (quantiser, Fraction(growth))
+    for quantiser, growth in ((8, "1.8"), (6, "2.1"), (5, "2.45"), (4, "2.9"), (3, "3.6"))
+) + ((2, Fraction("4.2")), (1, Fraction("5.3")))
 CODECS = (
     PictureCodec(
         "vp8",
@@ -112,7 +117,7 @@ CODECS = (
         made=PictureMaking(
             "profile 0",
             of("webm", "matroska"),
-            RateControlled(Fraction(3, 5), fills=False),
+            RateControlled(Fraction(3, 5), fills=False, finer=FINER),
             10.0,
             fields=False,
         ),

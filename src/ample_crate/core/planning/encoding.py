@@ -43,6 +43,8 @@ class RatedPicture(_Picture):
         constant: whether the rate is filled up where the picture needs less.
         gop: frames from one key frame to the next at most.
         named: whether the stream's header names ceiling and buffer.
+        coarsest: the quantiser that no frame is coded coarser than, on the codec's own scale; None
+            where the rate alone decides.
         mastering, light: the display that HDR was graded on, and how bright it gets, as their facts
             say it; empty where nothing is stated.
     """
@@ -59,6 +61,7 @@ class RatedPicture(_Picture):
     reference_frames: int
     slices: int = 1
     named: bool = False
+    coarsest: int | None = None
     mastering: str = ""
     light: str = ""
 

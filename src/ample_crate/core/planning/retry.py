@@ -59,7 +59,7 @@ def retry(plan: Plan, facts: Facts, reruns: int = 0) -> Retry | None:
     if least is None or found >= least:
         return None
     if not encoding.model.fills:
-        return Retry(None, _short(found, least), f"{encoding.row.label} is not filled up")
+        return _finer(plan, encoding, found, least)
     fill = _fuller if encoding.constant else _filled
     return fill(plan, encoding, found, least)
 
@@ -82,6 +82,22 @@ def _short(found: Fraction, least: Fraction) -> str:
         f"The picture needed only {show_bit_rate(int(found))}, and at least "
         f"{show_bit_rate(ceil(least))} is asked"
     )
+
+
+def _finer(plan: Plan, encoding: RatedPicture, found: Fraction, least: Fraction) -> Retry:
+    """Have what an encoder does not fill up coded finer than it would."""
+    wanted = least / max(Fraction(found), Fraction(1)) * Fraction(21, 20)
+    left = (
+        quantiser
+        for quantiser, growth in encoding.model.finer
+        if (growth >= wanted if encoding.coarsest is None else quantiser < encoding.coarsest)
+    )
+    taken = next(left, None)
+    if taken is None:
+        return Retry(None, _short(found, least), f"{encoding.row.label} is not filled up")
+    finer = encoding.model_copy(update={"coarsest": taken})
+    then = f"run again with no frame coarser than quantiser {taken}"
+    return Retry(plan.encoded_as(finer), _short(found, least), then)
 
 
 def _filled(plan: Plan, encoding: RatedPicture, found: Fraction, least: Fraction) -> Retry:

@@ -22,6 +22,8 @@ def vp9(e: RatedPicture, f: PictureFormat) -> PictureSetup:
 def _setup(encoder: str, e: RatedPicture, f: PictureFormat, more: dict[str, str]) -> PictureSetup:
     options = rated(e, f) | USUAL | more
     del options["bf"]
+    if e.coarsest is not None:
+        options |= {"qmin": "0", "qmax": str(e.coarsest)}
     if e.constant:
         options["minrate"] = str(e.bit_rate)
     return PictureSetup(encoder, options, frame_threads=True, bit_rate=e.bit_rate)
