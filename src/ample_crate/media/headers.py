@@ -18,8 +18,10 @@ from ..core import formats
 from ..core.facts import Facts
 from ..core.facts.properties import track_key
 from ..core.formats.codec import PictureCodec, StreamHead
+from ..core.formats.languages import known_by
 from ..core.formats.pixels import Pixels
 from ..core.formats.wrapper import Wrapper
+from ..core.planning.labels import ABOUT
 from ..core.units import geometry
 from ..core.units.values import Size, Value, fraction
 from . import iso, names, sequence, wrappers
@@ -40,7 +42,7 @@ def declared(container: InputContainer, path: str) -> Facts:
     place = formats.WRAPPERS.get(wrapper, Wrapper(wrapper, wrapper))
     layout = iso.read(path) if place.boxes else iso.Layout()
     stream, tracks = picture_stream(container), sound_streams(container)
-    about = container.metadata
+    about = {key.lower(): text for key, text in container.metadata.items()}
     values: dict[str, Value | None] = {
         "file.wrapper": wrapper,
         "file.brand": _brand(about, place),
@@ -51,6 +53,7 @@ def declared(container: InputContainer, path: str) -> Facts:
         "file.made_at": about.get("creation_time")
         or about.get("date")
         or about.get("modification_date"),
+        **{f"file.{name}": about.get(name) or None for name in ABOUT},
         "file.chapters": len(container.chapters()),
         "file.captions": _captions(container),
         "sound.tracks": len(tracks),
@@ -322,5 +325,5 @@ def sound(stream: AudioStream) -> dict[str, Value | None]:
         "sound.bit_depth": depth,
         # What a quality usually takes says nothing of what is there.
         "sound.bit_rate": None if row is not None and row.qualities else context.bit_rate or None,
-        "sound.language": stream.language if stream.language and stream.language != "und" else None,
+        "sound.language": known_by(stream.language),
     }

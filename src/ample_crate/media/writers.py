@@ -20,12 +20,14 @@ from av.video.stream import VideoStream
 
 from ..core import formats
 from ..core.errors import Impossible
+from ..core.formats.languages import numbered
 from ..core.planning.plan import File, Plan
 from ..core.planning.sound_steps import SoundFormat
 from ..core.planning.streams import (
     AnyPicture,
     Copied,
     CopiedPicture,
+    CopiedSound,
     MadePicture,
     MadeSound,
     Stream,
@@ -222,6 +224,7 @@ class Outputs:
                 stream = plan.streams[number]
                 if isinstance(stream, MadePicture) or not rehearsal:
                     writer = self.writers[number] = self._writer(container, stream)
+                    _speak(container, file, stream)
                     if isinstance(writer, PictureWriter | Copier):
                         self._of.setdefault(out, []).append(writer)
 
@@ -257,12 +260,24 @@ class Outputs:
                 container.close()
 
 
+def _speak(container: OutputContainer, file: File, stream: Stream) -> None:
+    """Name the language of the sound track that was put into a file last."""
+    if not isinstance(stream, MadeSound | CopiedSound) or not stream.language:
+        return
+    # Some of what a number stands for the library knows by its other code.
+    by_number = formats.WRAPPERS[file.wrapper].languages == "numbered"
+    written = numbered(stream.language) if by_number else stream.language
+    container.streams[-1].metadata["language"] = written or stream.language
+
+
 def _opened(file: File, out: str, rehearsal: bool) -> OutputContainer:
     if rehearsal:
         return av.open(os.devnull, "w", format="null")
     library = wrappers.ROWS[file.wrapper]
     options = library.options | (library.index_in_front if file.index_in_front else {})
     container = av.open(out, "w", format=library.muxer, options=options)
+    for name, text in file.about:
+        container.metadata[name] = text
     if file.timecode is not None:
         container.metadata["timecode"] = file.timecode
     return container

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from math import ceil
+from typing import Literal
 
 from ..units.values import Size
 from .size import Amount
@@ -79,6 +80,9 @@ class Wrapper:
         kind_of: the wrapper as which files of this kind are read; empty where that is its own.
         frames: the pictures, by codec, for which this kind is taken.
         one_track: channels that its only sound track may have; empty where it has any tracks.
+        titles: of title, artist and comment, those that it has a place for.
+        languages: which languages of sound tracks it can name: all, those that QuickTime numbers,
+            or none.
         states: values that it states by another's name, or not at all, by property.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
     """
@@ -111,6 +115,8 @@ class Wrapper:
     kind_of: str = ""
     frames: Mapping[str, frozenset[Size]] = field(default_factory=dict)
     one_track: frozenset[int] = frozenset()
+    titles: frozenset[str] = frozenset()
+    languages: Literal["", "all", "numbered"] = ""
     states: Mapping[str, Mapping[str, str | None]] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent
 

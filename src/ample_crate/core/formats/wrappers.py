@@ -105,6 +105,7 @@ MPEG_TICK = Fraction(1, 90_000)  # ISO/IEC 13818-1
 # SMPTE RP 224 has one label for the first two: the transfers are the same (ISO/IEC 23091-2). For
 # logarithms the codec library writes none.
 TRANSFERS = {"picture.transfer": {"BT.601": "BT.709", "log": None}}
+ALL_TITLES = frozenset({"title", "artist", "comment"})
 WRAPPERS = (
     Wrapper(
         "mp4",
@@ -119,6 +120,8 @@ WRAPPERS = (
         primes=True,
         usual_sound="aac",
         own_bytes=_boxes,
+        titles=ALL_TITLES,
+        languages="all",
         made=True,
     ),
     Wrapper(
@@ -134,6 +137,8 @@ WRAPPERS = (
         enables=True,
         primes=True,
         own_bytes=_boxes,
+        titles=ALL_TITLES,
+        languages="numbered",
         made=True,
     ),
     Wrapper(
@@ -180,6 +185,7 @@ WRAPPERS = (
         also=("transport stream", "MPEG-2 transport stream", "TS", "M2TS"),
         usual_sound="mp2",
         tick=MPEG_TICK,
+        languages="all",
         made=True,
     ),
     Wrapper(
@@ -192,6 +198,8 @@ WRAPPERS = (
         primes=True,
         trims=True,
         tick=Fraction(1, 1000),
+        titles=frozenset({"title"}),
+        languages="all",
         made=True,
     ),
     Wrapper(
@@ -205,6 +213,8 @@ WRAPPERS = (
         trims=True,
         tick=Fraction(1, 1000),
         usual_sound="opus",
+        titles=frozenset({"title"}),
+        languages="all",
         made=True,
     ),
     Wrapper(
@@ -213,6 +223,7 @@ WRAPPERS = (
         ".avi",
         tagged=True,
         own_bytes=_avi,
+        titles=ALL_TITLES,
         made=True,
     ),
     Wrapper(
@@ -249,6 +260,7 @@ WRAPPERS = (
         also=("WAVE", "BWF", "RF64"),
         picture=False,
         own_bytes=_riff,
+        titles=ALL_TITLES,
         made=True,
     ),
     Wrapper(
@@ -256,6 +268,7 @@ WRAPPERS = (
         "AIFF",
         ".aiff",
         also=("AIF",),
+        titles=frozenset({"title", "comment"}),
         made=True,
         picture=False,
         # The codec library crashes where it reads eight of them.
@@ -274,11 +287,23 @@ WRAPPERS = (
         primes=True,
         usual_sound="aac",
         own_bytes=_boxes,
+        titles=ALL_TITLES,
+        languages="all",
         made=True,
     ),
-    Wrapper("flac", "FLAC", ".flac", picture=False, usual_sound="flac", made=True),
     Wrapper(
-        "mp3", "MP3", ".mp3", picture=False, usual_sound="mp3", primes=True, trims=True, made=True
+        "flac", "FLAC", ".flac", picture=False, usual_sound="flac", titles=ALL_TITLES, made=True
+    ),
+    Wrapper(
+        "mp3",
+        "MP3",
+        ".mp3",
+        picture=False,
+        usual_sound="mp3",
+        primes=True,
+        trims=True,
+        titles=ALL_TITLES,
+        made=True,
     ),
     Wrapper(
         "ogg", "Ogg", ".ogg", picture=False, usual_sound="opus", primes=True, trims=True, made=True

@@ -10,6 +10,7 @@ from .. import formats
 from ..errors import BadValue
 from ..formats.wrapper import Wrapper
 from ..specs import naming
+from .labels import about
 from .notes import NOTHING, Notes, caution, step
 from .plan import File
 from .request import Request
@@ -49,6 +50,7 @@ def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> 
         streams=places,
         index_in_front=index,
         timecode=start,
+        about=about(request, wrapper),
     )
     wrapped = step(
         wrapper.label + (", index in front" if index else ""),

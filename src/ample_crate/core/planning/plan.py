@@ -39,8 +39,8 @@ class Input(Part):
 
 
 class File(Part):
-    """A file to make: its wrapper, and its streams in order, by their place in the plan; and the
-    timecode of its first frame.
+    """A file to make: its wrapper, and its streams in order, by their place in the plan; the
+    timecode of its first frame; and what it says of itself, by name.
     """
 
     name: str
@@ -48,6 +48,12 @@ class File(Part):
     streams: tuple[int, ...]
     index_in_front: bool = False
     timecode: str | None = None
+    about: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def about_bytes(self) -> int:
+        """Give the bytes of what it says of itself."""
+        return sum(len(text.encode()) for _, text in self.about)
 
 
 class Limits(Part):
@@ -151,10 +157,12 @@ def amount_of(plan: Plan, number: int = 0) -> Amount:
         payload += _payload(stream, plan)
     contents = contents_of(plan, number)
     own = formats.WRAPPERS[file.wrapper].own_bytes
+    # Each text has a head of its own, of some dozen bytes.
+    said, heads = file.about_bytes, 64 * len(file.about)
     return Amount(
         payload.least + own(contents, payload.least).least,
-        payload.expected + own(contents, payload.expected).expected,
-        payload.most + own(contents, payload.most).most,
+        payload.expected + own(contents, payload.expected).expected + said,
+        payload.most + own(contents, payload.most).most + 2 * said + heads,
     )
 
 

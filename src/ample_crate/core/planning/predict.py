@@ -63,6 +63,7 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
                 # Coded sound alone ends with a whole frame.
                 longer = times["sound.length_difference"]
                 ends = None if longer is None else plan.seconds + fraction(longer)
+        facts["sound.language"] = sound.language or None
         values |= {track_key(key, track): v for key, v in facts.items()}
     for key, names in wrapper.states.items():
         values[key] = names.get(str(values.get(key)), values.get(key))
@@ -73,7 +74,7 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
         "file.index_in_front": file.index_in_front if wrapper.index else None,
         "file.name": file.name,
     }
-    values |= _timecode(file, wrapper)
+    values |= _timecode(file, wrapper) | {f"file.{name}": text for name, text in file.about}
     if wrapper.still:
         values = {key: v for key, v in values.items() if not _of_motion(key)}
     return Facts().with_values("predicted", values)
@@ -180,7 +181,7 @@ def copied_sound(sound: CopiedSound, wrapper: Wrapper, master: Facts) -> Values:
         **{key: master.value(track_key(key, number)) for key in (*LEVELS, DIALOGUE)},
     }
     # Each wrapper has its own way to say where the first sample is, and how it rounds that.
-    if _alike(wrapper, master):
+    if _alike(wrapper, master) and wrapper.picture:
         for key in ("sound.start_offset", "sound.length_difference"):
             values[key] = master.value(track_key(key, number))
     return values

@@ -86,13 +86,13 @@ def _short(found: Fraction, least: Fraction) -> str:
 
 def _finer(plan: Plan, encoding: RatedPicture, found: Fraction, least: Fraction) -> Retry:
     """Have what an encoder does not fill up coded finer than it would."""
-    wanted = least / max(Fraction(found), Fraction(1)) * Fraction(21, 20)
-    left = (
-        quantiser
-        for quantiser, growth in encoding.model.finer
-        if (growth >= wanted if encoding.coarsest is None else quantiser < encoding.coarsest)
-    )
-    taken = next(left, None)
+    growths = dict(encoding.model.finer)
+    reached = growths.get(encoding.coarsest or 0, Fraction(1))
+    wanted = reached * least / max(Fraction(found), Fraction(1)) * Fraction(21, 20)
+    taken = next((quantiser for quantiser, growth in growths.items() if growth >= wanted), None)
+    if taken is None and encoding.coarsest is not None:
+        # What was known of other pictures was too much said of this one.
+        taken = next((q for q in reversed(growths) if q < encoding.coarsest), None)
     if taken is None:
         return Retry(None, _short(found, least), f"{encoding.row.label} is not filled up")
     finer = encoding.model_copy(update={"coarsest": taken})

@@ -26,6 +26,7 @@ from .choices import open_choices
 from .coding import codec_key, plan_coding
 from .copying import Copies, plan_copies
 from .files import plan_file, wrapper_asked
+from .labels import in_languages
 from .notes import NOTHING, Notes, caution, in_all, step
 from .plan import Input, Limits, Plan, Route, amount_of
 from .predict import predict
@@ -181,7 +182,7 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
         made = plan_file(request, place, contents.streams)
     plan = Plan(
         inputs=(contents.input,),
-        streams=contents.streams,
+        streams=in_languages(request, place, contents.streams),
         files=(made.file,),
         seconds=contents.seconds,
         limits=_limits(request, contents.budget),

@@ -137,6 +137,7 @@ class MadeSound(Part):
             silence.
         source: what their channels are, taken together.
         steps: conversions, in order.
+        language: that the file names, by ISO 639-2; empty where it names none.
     """
 
     kind: Literal["sound"] = "sound"
@@ -145,6 +146,7 @@ class MadeSound(Part):
     source: SoundFormat
     steps: tuple[SoundStep, ...]
     encoding: SoundEncoding
+    language: str = ""
 
     @property
     def format(self) -> SoundFormat:
@@ -180,6 +182,7 @@ class CopiedSound(Part):
         codec: as it is read.
         format: what its channels are.
         rate: b/s.
+        language: that the file names, by ISO 639-2; empty where it names none.
     """
 
     kind: Literal["copied sound"] = "copied sound"
@@ -188,6 +191,7 @@ class CopiedSound(Part):
     codec: str
     format: SoundFormat
     rate: int
+    language: str = ""
 
     @property
     def row(self) -> SoundCodec:

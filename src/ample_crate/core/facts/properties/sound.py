@@ -131,6 +131,7 @@ PROPERTIES = (
         "declared",
         "language tag of the track",
         rewrap=True,
+        chosen=True,
         draft="exactly",
         seldom=True,
         words=words(
