@@ -20,6 +20,7 @@ from ample_crate.core.facts.sequences import gather
 from ample_crate.core.formats.mastering import KNOWN, Mastering, levels_read, light_level
 from ample_crate.core.ledger import ledger
 from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.streams import MadePicture
 from ample_crate.core.units.values import Size
 from ample_crate.media.sequence import lay_out
 from ample_crate.store.library import find
@@ -193,3 +194,17 @@ def test_a_logarithmic_scan_goes_to_the_cutting_room_as_it_is(tmp_path: Path) ->
     assert measured.value("picture.size") == Size(*SIZE)
     verdicts = {f.property: f.verdict for f in ledger(measured, spec, master)}
     assert set(verdicts.values()) - {"advice"} == {"meets"}, verdicts
+
+
+def test_hdr_is_not_copied_for_those_who_mean_standard_range(mastered: Path) -> None:
+    hdr = facts_of(mastered)
+    asked = {"picture.codec": "hevc", "picture.profile": "main 10", "file.wrapper": "mp4"}
+    silent = spec_for(next(c for c in cases() if c.codec == "hevc"), **asked)
+    open_one = silent.model_copy(
+        update={"requirements": [r for r in silent.requirements if r.property in asked]}
+    )
+    mapped = plan_route(hdr, open_one, {}, "a.mp4")
+    assert mapped.plan is not None and isinstance(mapped.plan.picture, MadePicture)
+    assert mapped.facts.value("picture.transfer") != "PQ"
+    insisted = plan_route(hdr, open_one, {"picture": "copied"}, "a.mp4")
+    assert insisted.facts.value("picture.transfer") == "PQ"

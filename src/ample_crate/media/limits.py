@@ -43,7 +43,9 @@ def encode(file_bytes: int) -> Limits:
         memory=8192 * MEBI,
         cpu_seconds=96 * 3600,
         file_bytes=2 * file_bytes + 256 * MEBI,
-        silence=180,
+        # An encoder that looks ahead keeps dozens of frames for the end, which a machine that is
+        # shared by others codes without a word.
+        silence=900,
     )
 
 

@@ -12,11 +12,12 @@ from .. import formats
 from ..facts import Facts
 from ..facts.properties import lookup, track_key
 from ..formats.codec import PictureCodec, PictureMaking, SoundCodec
+from ..formats.colour import CARRIED
 from ..formats.pixels import Pixels
 from ..formats.size import FixedPerFrame, Frame
 from ..units.parts import field_order
 from ..units.values import show_bytes
-from . import programme
+from . import curve, programme
 from .budget import size_cap
 from .loudness import LEVELS
 from .notes import NOTHING, Notes, caution, step
@@ -40,6 +41,7 @@ PICTURE, SOUND = ("picture.", "motion."), ("sound.",)
 # Of a range: how far its bytes may be from the master's average (common practice).
 FACTOR = 4
 UNSOUGHT = "It is made to the frame: where its key frames lie is sought when a copy is chosen."
+STANDARD = "BT.709"  # what is meant where nobody names a transfer (common practice)
 APART = Fraction(1, 25)  # seconds; what sound may begin or end beside the picture
 
 
@@ -160,13 +162,23 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         yield Obstacle("motion.frames", "Its frames and bytes are not measured yet.", True)
     elif (over := _too_much(request)) is not None:
         yield Obstacle("file.size", over, True)
-    always = making is not None and making.full_range
-    if master.value("picture.range") == "full" and not always:
-        yield Obstacle("picture.range", "It uses the full range, and video is in limited range.")
+    yield from _code_values(request, making)
     for key in master.contradictions():
         if key.startswith(PICTURE):
             yield Obstacle(key, f"Its header is wrong about the {lookup(key).label}.")
     yield from _range(request)
+
+
+def _code_values(request: Request, making: PictureMaking | None) -> Iterator[Obstacle]:
+    """List what code values stand for, and are not meant to."""
+    master = request.master
+    always = making is not None and making.full_range
+    if master.value("picture.range") == "full" and not always:
+        yield Obstacle("picture.range", "It uses the full range, and video is in limited range.")
+    transfer = str(master.value(curve.KEY))
+    if transfer in CARRIED and request.values.get(curve.KEY, STANDARD) != transfer:
+        meant = f"Its transfer is {transfer}, and standard range is meant."
+        yield Obstacle(curve.KEY, meant)
 
 
 def _even_enough(master: Facts, making: PictureMaking | None, wrapper: str) -> bool:
