@@ -114,3 +114,33 @@ def test_transparency_goes_by_while_colour_is_converted() -> None:
     assert all(np.array_equal(a, b) for a, b in zip(plain, clear, strict=False))
     assert np.array_equal(clear[3], levels)
     assert clear[0][0] != 300, "something was converted"
+
+
+@pytest.mark.parametrize("base", [Fraction(1, 25), Fraction(1, 12800), Fraction(1001, 30000)])
+@pytest.mark.parametrize("start", [0, -2, 1000])
+def test_every_frame_meets_the_other_picture_whatever_its_time(start: int, base: Fraction) -> None:
+    """Tables and backgrounds come as one frame of another source."""
+    frames = [VideoFrame(64, 32, "yuva444p10le") for _ in range(4)]
+    source = PictureFormat(
+        width=64,
+        height=32,
+        rate=Fraction(25),
+        colour="BT.2020",
+        transfer="PQ",
+        chroma="4:4:4",
+        depth=10,
+        alpha=True,
+    )
+    ordered = (steps.Flatten(over="white"), steps.ToneMap(transfer="PQ", peak=1000))
+    chain = lowering.picture_chain(source, ordered)
+    graph, made = None, []
+    for number, frame in enumerate(frames):
+        for plane in frame.planes:
+            plane.update(bytes([100]) * plane.buffer_size)
+        frame.pts, frame.time_base = start + number, base
+        if graph is None:
+            graph = filters.picture_graph(SimpleNamespace(time_base=base), frame, source, chain)
+        made += graph.push(frame)
+    assert graph is not None
+    made += graph.push(None)
+    assert len(made) == 4 and len({bytes(one.planes[0]) for one in made}) == 1

@@ -279,7 +279,8 @@ def _picture_fed(
 ) -> av.filter.FilterContext:
     """Add a source of one picture in R'G'B' of 16 bit."""
     frame = VideoFrame.from_ndarray(samples, format="rgb48le")
-    frame.pts, frame.time_base = 0, Fraction(1, 25)
+    # It is there before any frame: what comes earlier would be left out, or go by untouched.
+    frame.pts, frame.time_base = LONG_BEFORE, Fraction(1, 25)
     size = f"{frame.width}x{frame.height}"
     source = graph.add(
         "buffer",
@@ -289,6 +290,7 @@ def _picture_fed(
     return source
 
 
+LONG_BEFORE = -(2**32)
 PLANAR = ("format", "gbrp16le")
 
 
