@@ -264,7 +264,7 @@ def _check(args: argparse.Namespace, one: Given) -> Outcome:
     master = None
     if args.master:
         with ExitStack() as held:
-            (beside,) = given.taken([args.master], args.rate, held)
+            beside = given.one(args.master, args.rate, held)
             master = programme.of(_measured(beside, args.json).facts)
     measured = _measured(one, args.json)
     # A file that leans on a flag to be shown upright is held to stand by itself.

@@ -42,6 +42,21 @@ def taken(arguments: Sequence[Path], rate: str | None, held: ExitStack) -> list[
     return [one for argument in arguments for one in _meant(argument, rate, held)]
 
 
+def one(argument: Path, rate: str | None, held: ExitStack) -> Given:
+    """Find the one thing that is meant by an argument.
+
+    Raises:
+        BadValue: it is several, or as `taken` has it.
+    """
+    found = taken([argument], rate, held)
+    if len(found) > 1:
+        raise BadValue(
+            f"'{argument}' holds {len(found)} image sequences: {', '.join(f.name for f in found)}.",
+            "Name one of them by a pattern, such as roll_%07d.dpx.",
+        )
+    return found[0]
+
+
 def _meant(argument: Path, rate: str | None, held: ExitStack) -> Iterator[Given]:
     if argument.is_dir():
         images = sorted(path.name for path in argument.iterdir() if path.is_file())

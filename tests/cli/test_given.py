@@ -88,3 +88,14 @@ def test_several_files_one_after_the_other(
     assert code == 2
     assert [one["exit"] for one in document["files"]] == [0, 2, 0]
     assert "error" in document["files"][1] and "facts" in document["files"][2]
+
+
+def test_two_rolls_are_no_master_to_look_back_at(
+    clip: Callable[..., Path], roll: Path, capsys: Captured
+) -> None:
+    for number in (1, 2):
+        Image.new("RGB", (160, 96)).save(roll / f"other_{number:04d}.png")
+    asked = ["--spec", "brackwater-scan", "--master", str(roll), "--rate", "24"]
+    assert main(["check", str(clip("a.mp4")), *asked]) == 2
+    told = capsys.readouterr().err
+    assert "holds 2 image sequences" in told and "by a pattern" in told

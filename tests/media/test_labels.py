@@ -14,6 +14,7 @@ from pymediainfo import MediaInfo
 
 from ample_crate.core import formats
 from ample_crate.core.formats.languages import NUMBERED, TWINS, known_by, numbered
+from ample_crate.core.ledger import ledger
 from ample_crate.core.planning.plan import amount_of
 from ample_crate.core.specs.spec import Spec
 from clips import Clip, moving_bar
@@ -129,3 +130,13 @@ def test_every_language_has_one_code() -> None:
     assert numbered("deu") == "ger" and numbered("gla") is None
     assert not set(TWINS) & set(TWINS.values())
     assert all(known_by(numbered(known_by(code) or "")) == known_by(code) for code in NUMBERED)
+
+
+def test_a_rule_with_the_other_code_asks_for_the_same_language(
+    master: Path, tmp_path: Path
+) -> None:
+    spec = spec_of("mp4", **{"sound.language": {"is": "ger"}})
+    _, predicted, _, measured = planned_from(master, spec, tmp_path, tracks="1")
+    assert not odd_ones(predicted, measured)
+    asked = next(f for f in ledger(measured, spec) if f.property == "sound.language")
+    assert measured.value("sound.language") == "deu" and asked.verdict == "meets"

@@ -118,3 +118,14 @@ def test_values_to_pick_from_are_said_in_the_words_of_the_trade() -> None:
         ("0", "0"),
         ("1", "1"),
     ]
+
+
+def test_a_background_is_offered_only_where_it_shows() -> None:
+    clear = master_facts(picture_alpha=True)
+    assert "background" in plan_route(clear, library.find("tannery-list")).choices
+    kept = plan_route(clear, library.find("tannery-stage"), {"either.coding": "small files"})
+    assert "background" not in kept.choices
+    heard = plan_route(clear, library.find("brackwater-sound"))
+    assert heard.plan is not None and "background" not in heard.choices
+    opaque = clear.with_values("measured", {"picture.alpha_use": "wholly opaque"})
+    assert "background" not in plan_route(opaque, library.find("tannery-list")).choices

@@ -10,6 +10,7 @@ from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Fact, Facts, corrections
 from ample_crate.core.ledger import ledger
 from ample_crate.core.planning import programme
+from ample_crate.core.planning.checks import frames_kept
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
@@ -188,3 +189,10 @@ def test_a_still_is_not_made_where_its_rate_cannot_be_held() -> None:
     assert route.plan is None and "another codec" in said.way_out
     filled = plan_route(image, find("harbour-course"), {"file.duration": "4", "name.lesson": "l04"})
     assert filled.plan is not None
+
+
+@pytest.mark.parametrize(("copied", "way_out"), [(True, "encoded"), (False, "master")])
+def test_the_way_out_of_other_frames_is_of_how_they_are_made(copied: bool, way_out: str) -> None:
+    spec, made = find("brackwater-scan"), Facts().with_values("predicted", {"motion.frames": 62})
+    (said,) = frames_kept(spec, made, master_facts(motion_frames=50), copied).cautions
+    assert said.blocks and way_out in said.way_out

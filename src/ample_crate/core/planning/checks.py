@@ -76,8 +76,10 @@ def _rate_over_cap(encoding: RatedPicture, values: Resolver, budget: Budget, siz
     )
 
 
-def frames_kept(spec: Spec, predicted: Facts, master: Facts) -> Notes:
-    """Say that a spec wants the master's frames one by one, and they do not stay so."""
+def frames_kept(spec: Spec, predicted: Facts, master: Facts, copied: bool) -> Notes:
+    """Say that a spec wants the master's frames one by one, and they do not stay so: on another
+    clock some are repeated or dropped, and a copy begins and ends where it can.
+    """
     key = "motion.frames"
     wanted = any(r.rule.same_as == "master" and r.severity == "must" for r in spec.on(key))
     made, have = predicted.value(key), master.value(key)
@@ -88,9 +90,9 @@ def frames_kept(spec: Spec, predicted: Facts, master: Facts) -> Notes:
         f"Of the master's {have} frames {made} are made."
         if have > 1
         else f"The master is one frame, and {made} are made.",
-        "Frames are repeated or dropped, and the spec wants each of them once.",
+        "The spec wants each of them once, and no other.",
         f"{have} to {made}",
-        _for_each_frame(master),
+        "Have the picture encoded instead of copied." if copied else _for_each_frame(master),
         blocks=True,
     )
 

@@ -32,8 +32,8 @@ def open_choices(
         predicted: facts of the planned file.
         ways: of streams that can be copied.
     """
-    seen = predicted if isinstance(predicted, Facts) else Facts()
-    made = _besides_values(spec, settled, bool(seen.value("picture.alpha"))) | dict(ways)
+    lost = isinstance(predicted, Facts) and predicted.value("picture.alpha") is False
+    made = _besides_values(spec, settled, lost) | dict(ways)
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")
@@ -46,12 +46,13 @@ def open_choices(
     return made
 
 
-def _besides_values(spec: Spec, settled: Resolver, carried: bool) -> dict[str, Any]:
-    """List what is chosen besides values of properties; `carried` is whether the planned file has
-    transparency.
+def _besides_values(spec: Spec, settled: Resolver, lost: bool) -> dict[str, Any]:
+    """List what is chosen besides values of properties; `lost` is whether the planned file has a
+    picture without transparency.
     """
     made: dict[str, Any] = {"framing": settled.framing}
-    if settled.master.value("picture.alpha") and not carried:
+    opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
+    if lost and settled.master.value("picture.alpha") and not opaque:
         made["background"] = settled.background
     if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):
         made["loudness"] = settled.loudness

@@ -284,7 +284,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
     values, size = request.values, amount_of(plan)
     predicted = predict(plan, [request.all_sound])
     notes += over_cap(plan, values, budget, size)
-    notes += frames_kept(values.spec, predicted, request.master)
+    notes += frames_kept(values.spec, predicted, request.master, copies.picture is not None)
     notes += at_odds(values.spec, predicted, request.master)
     open_size = plan.picture is not None and not plan.picture.known
     return Route(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ... import formats
+from ...formats.languages import TWINS
 from ...units import loudspeakers
 from ..words import LANGUAGE, LAYOUTS, of_rows, words
 from .model import Flag, row
@@ -135,7 +136,8 @@ PROPERTIES = (
         draft="exactly",
         seldom=True,
         words=words(
-            ("eng", "fra", "deu", "spa", "nld", "swe", "nor", "und"),
+            ("eng", "fra", "deu", "spa", "nld", "swe", "nor", "und", *TWINS.values()),
+            {known: (twin,) for twin, known in TWINS.items()},
             form=(LANGUAGE, "Files carry three letters, ISO 639-2."),
         ),
     ),
