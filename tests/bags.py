@@ -38,7 +38,7 @@ def item(folder: Path, data: bytes = b"frames" * 1000, name: str = "film.mov") -
         "facts": {},
         "spec": {"id": "s", "version": 1, "title": "S", "source": ""},
     }
-    return bag.Item(file, bag.sha256(file), entry)
+    return bag.Item((file,), bag.sha256(file), entry)
 
 
 def sealed(folder: Path, data: bytes = b"frames" * 1000, **crate: Any) -> bag.Sealed:

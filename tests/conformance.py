@@ -9,7 +9,6 @@ from functools import cache
 from pathlib import Path
 from typing import Any, NamedTuple
 
-import av
 import numpy as np
 
 from ample_crate.core import formats
@@ -23,8 +22,9 @@ from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
-from ample_crate.media import render
+from ample_crate.media import render, sequence
 from ample_crate.media.measuring import second, whole
+from ample_crate.media.read import open_media
 
 SIZE = Size(320, 192)
 
@@ -147,6 +147,9 @@ def planned_from(
     folder.mkdir(exist_ok=True)
     file = folder / route.plan.files[0].name
     render.handle(ignored, [str(master)], [str(file)], route.plan.model_dump(mode="json"))
+    if route.plan.files[0].images is not None:
+        assert route.plan.picture is not None
+        file = sequence.lay_out_made(file, route.plan.picture.format.rate)
     return route.plan, route.facts, file, measured_here(file)
 
 
@@ -189,7 +192,7 @@ def _holds(amount: Amount, measured: Facts, key: str, seconds: Fraction) -> bool
 def seen(path: Path) -> str:
     """Sum up the decoded pictures of a file."""
     sums = hashlib.sha256()
-    with av.open(str(path)) as container:
+    with open_media(str(path)) as container:
         for frame in container.decode(video=0):
             for plane in frame.planes:
                 # What stands behind a line to its full length is no picture.

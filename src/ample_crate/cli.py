@@ -7,6 +7,7 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import shutil
 import signal
 import sys
 import time
@@ -28,10 +29,10 @@ from .core.planning.route import plan_route
 from .core.specs.spec import Spec
 from .given import Given
 from .handover import bag, report, sidecars
-from .media import ops
+from .media import ops, sequence
 from .store import library
 from .terminal import Line
-from .work.deliver import plan_or_refuse, run_route
+from .work.deliver import as_item, plan_or_refuse, run_route
 
 Document = dict[str, Any]
 Outcome = tuple[int, Document]
@@ -315,19 +316,21 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
     line = Line()
     try:
         master = ops.measure(one.path, None if args.json else line).facts
-        route, _ = plan_or_refuse(master, spec, choices, one.name, _today())
+        route, plan = plan_or_refuse(master, spec, choices, one.name, _today())
         line.done()
         if not args.json:
             routes.say(route, sys.stderr)
         seen = programme.of(master, choices=choices)
-        _require_free(args.out / str(route.facts.value("file.name")), args.force)
+        _require_free(args.out / plan.files[0].name, args.force)
         made = run_route(
             one.path, seen, spec, route, args.out, ops.Control(None if args.json else line)
         )
     finally:
         line.done()
+    files = sequence.made_of(made.path)
+    lying = made.path if files == [made.path] else files[0].parent
     document = {
-        "deliverable": str(made.path),
+        "deliverable": str(lying),
         "facts": made.facts.as_json(),
         **_judgement(spec, made.findings),
         "steps": [s.model_dump() for s in route.steps],
@@ -336,20 +339,21 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
         "seconds": round(time.monotonic() - began, 3),
     }
     asked = programme.asked_of(spec, seen)
-    judged = report.Judged(made.path.name, asked, seen, made.facts, route, made.findings)
+    judged = report.Judged(lying.name, asked, seen, made.facts, route, made.findings)
     entry = report.entry(judged)
-    document["beside"] = _lay_beside(made.path, entry, spec)
-    html = report.page(f"{made.path.name} for {spec.title}", [entry])
-    report.write_whole(made.path.with_suffix(made.path.suffix + ".ledger.html"), html)
-    report.write_whole(
-        made.path.with_suffix(made.path.suffix + ".ledger.json"), json.dumps(document, indent=2)
-    )
+    document["beside"] = _lay_beside(as_item(made.path, entry), lying, spec)
+    html = report.page(f"{lying.name} for {spec.title}", [entry])
+    report.write_whole(lying.with_name(f"{lying.name}.ledger.html"), html)
+    report.write_whole(lying.with_name(f"{lying.name}.ledger.json"), json.dumps(document, indent=2))
+    if lying != made.path:
+        # Whoever is given the folder needs no description of it.
+        shutil.rmtree(made.path.parent)
     if not args.json:
         _rows(made.findings)
         _say_unjudged(spec)
         for note in made.notes:
             print(f"  note: {note}")
-        print(f"\n{made.path}: {made.verdict}, {document['seconds']} s")
+        print(f"\n{lying}: {made.verdict}, {document['seconds']} s")
     return EXIT[made.verdict], document
 
 
@@ -370,12 +374,11 @@ def _require_free(final: Path, force: bool) -> None:
         )
 
 
-def _lay_beside(made: Path, entry: dict[str, Any], spec: Spec) -> list[str]:
+def _lay_beside(item: bag.Item, lying: Path, spec: Spec) -> list[str]:
     """Write the small files that the spec wants beside the deliverable; give their names."""
-    item = bag.Item(made, bag.sha256(made), entry)
     small = sidecars.make(spec.delivery.sidecars, [item], spec.title)
     for one in small:
-        report.write_whole(made.with_name(one.name), one.text)
+        report.write_whole(lying.with_name(one.name), one.text)
     return [one.name for one in small]
 
 

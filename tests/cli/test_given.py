@@ -60,6 +60,32 @@ def test_a_sequence_is_delivered(roll: Path, tmp_path: Path, capsys: Captured) -
     assert odd == {"picture.transfer"}
 
 
+FRAMES = """
+id: frames
+version: 1
+recipient: someone
+title: Frames
+requirements:
+  - {property: picture.codec, rule: {is: png}}
+  - {property: file.wrapper, rule: {is: image sequence}}
+delivery: {name: "{master}_{frame}"}
+"""
+
+
+def test_images_are_delivered_as_a_folder(roll: Path, tmp_path: Path, capsys: Captured) -> None:
+    spec, out = tmp_path / "frames.yaml", tmp_path / "out"
+    spec.write_text(FRAMES)
+    command = ["deliver", str(roll), "--rate", "24", "--spec", str(spec), "--out", str(out)]
+    for more, code in (([], 0), ([], 2), (["--force"], 0)):
+        assert main([*command, "--json", *more]) == code
+    answers = capsys.readouterr()
+    assert "is there already" in answers.err
+    made = out / "reel"
+    assert f'"deliverable": "{made}"' in answers.out
+    assert sorted(p.name for p in made.iterdir()) == sorted(p.name for p in roll.iterdir())
+    assert {p.name for p in out.iterdir()} == {"reel", "reel.ledger.html", "reel.ledger.json"}
+
+
 @pytest.mark.parametrize(
     ("name", "rate", "said"),
     [

@@ -2,7 +2,9 @@
 name that is taken.
 """
 
+import hashlib
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import bagit
@@ -10,7 +12,8 @@ import pytest
 
 import bags
 from ample_crate.core.errors import AmpleError, Refused
-from ample_crate.handover import bag, carriers, report, standins
+from ample_crate.core.specs.delivery import Sidecar
+from ample_crate.handover import bag, carriers, report, sidecars, standins
 from ample_crate.handover.signing import SigningKey, fingerprint, verifies
 
 FILM = "film.mov"
@@ -153,14 +156,54 @@ def test_a_bag_is_taken_for_ones_own_only_if_made_from_the_same(tmp_path: Path) 
 def test_a_measured_file_that_changed_or_went_is_never_sealed(tmp_path: Path) -> None:
     made = bags.item(tmp_path)
     key = SigningKey.kept(tmp_path / "keys")
-    made.path.write_bytes(b"changed after it was measured")
+    made.files[0].write_bytes(b"changed after it was measured")
     with pytest.raises(Refused, match="no longer the file that was measured") as refused:
         bag.seal(tmp_path, "crate-8-r1", [made], bags.CRATE, key)
-    assert made.sha256 in refused.value.what and bag.sha256(made.path) in refused.value.what
-    made.path.unlink()
+    assert made.sha256 in refused.value.what and bag.sha256(made.files[0]) in refused.value.what
+    made.files[0].unlink()
     with pytest.raises(Refused, match="no longer where its run left it"):
         bag.seal(tmp_path, "crate-8-r1", [made], bags.CRATE, key)
     assert not list(tmp_path.glob(".crate-8*")) and not (tmp_path / "crate-8-r1").exists()
+
+
+def images(folder: Path) -> bag.Item:
+    (folder / "reel").mkdir()
+    files = tuple(folder / "reel" / f"reel_{n:04d}.dpx" for n in (8, 9, 10))
+    for file in files:
+        file.write_bytes(file.name.encode() * 100)
+    made = bag.Item(files, "", bags.item(folder).entry, "reel")
+    return replace(made, sha256=made.sum_of([bag.sha256(file) for file in files]))
+
+
+def test_a_folder_of_images_lies_in_its_bag_as_a_folder(tmp_path: Path) -> None:
+    made = images(tmp_path)
+    key = SigningKey.kept(tmp_path / "keys")
+    # As `sha256sum reel_*.dpx | sha256sum` has it (RFC 8493 does not know of folders).
+    lines = "".join(f"{bag.sha256(f)}  {f.name}\n" for f in made.files)
+    assert made.sha256 == hashlib.sha256(lines.encode()).hexdigest()
+    wanted = [Sidecar(kind="checksums", form="md5"), Sidecar(kind="metadata", form="json")]
+    beside = {one.name: one.text for one in sidecars.make(wanted, [made], "T")}
+    assert set(beside) == {"checksums.md5", "reel.json"}
+    assert [line.split("  ")[1] for line in beside["checksums.md5"].splitlines()] == made.names
+    sealed = bag.seal(tmp_path, "crate-8-r1", [made], bags.CRATE, key, beside)
+    assert {f"reel/{f.name}" for f in made.files} <= set(sealed.files)
+    assert bag.problem(sealed.path) is None
+    modes = {p.stat().st_mode & 0o777 for p in (sealed.path / "data" / "reel").iterdir()}
+    assert modes == {0o440}
+    arrived = carriers.carry_to_folder(sealed.path, tmp_path / "inbox", sealed.digest, sealed.files)
+    assert (arrived / "data" / "reel" / "reel_0009.dpx").is_file()
+
+
+@pytest.mark.parametrize("change", ["bytes", "one less"])
+def test_images_that_changed_after_measuring_are_never_sealed(change: str, tmp_path: Path) -> None:
+    made = images(tmp_path)
+    if change == "bytes":
+        made.files[1].write_bytes(b"other")
+    else:
+        made.files[1].unlink()
+    with pytest.raises(Refused, match="no longer"):
+        bag.seal(tmp_path, "crate-8-r1", [made], bags.CRATE, SigningKey.kept(tmp_path / "keys"))
+    assert not list(tmp_path.glob("*crate-8*"))
 
 
 def test_numbers_of_bags_anywhere_are_known(tmp_path: Path) -> None:

@@ -56,8 +56,8 @@ def one_of_each() -> Iterator[Case]:
     """Give a small case for every codec and wrapper."""
     done = set()
     for case in cases():
-        # Motion JPEG is decoded by one matrix, whatever it was made by.
-        small = case.size == SIZE and not case.fields and case.codec != "mjpeg"
+        # Motion JPEG is decoded by one matrix, whatever it was made by; OpenEXR has one transfer.
+        small = case.size == SIZE and not case.fields and case.codec not in {"mjpeg", "exr"}
         if small and (case.codec, case.wrapper) not in done:
             done.add((case.codec, case.wrapper))
             yield case
@@ -69,7 +69,8 @@ def test_a_transfer_is_kept_and_said(transfer: str, tmp_path: Path) -> None:
     wrong = {}
     for case in one_of_each():
         spec = spec_for(case, **{"picture.transfer": transfer})
-        _, predicted, _, measured = made_from(master, spec, tmp_path / "made")
+        folder = tmp_path / f"{case.codec} {case.wrapper}"
+        _, predicted, _, measured = made_from(master, spec, folder)
         odd = odd_ones(predicted, measured)
         wrong |= {(str(case), key): odd[key] for key in SAID & odd.keys()}
     assert not wrong

@@ -15,7 +15,7 @@ import secrets
 import shutil
 import stat
 import tempfile
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -35,11 +35,49 @@ ASIDE = "set-aside"
 
 @dataclass(frozen=True)
 class Item:
-    """A deliverable's file, the checksum it had when it was measured, and its ledger entry."""
+    """A deliverable: its file, or a folder of images, the checksum it had when it was measured,
+    and its ledger entry.
 
-    path: Path
+    Attributes:
+        files: the file, or the images.
+        sha256: of the file; of images that of their list (`of_list`).
+        entry: what the ledger says.
+        folder: of images, the name of the folder that they lie in; empty for one file.
+    """
+
+    files: tuple[Path, ...]
     sha256: str
     entry: dict[str, Any]
+    folder: str = ""
+
+    @property
+    def name(self) -> str:
+        """Give the name under which it lies in a bag."""
+        return self.folder or self.files[0].name
+
+    @property
+    def stem(self) -> str:
+        """Give its name without an ending."""
+        return self.folder or self.files[0].stem
+
+    @property
+    def names(self) -> list[str]:
+        """Give the names of its files in a bag."""
+        return [f"{self.folder}/{file.name}".lstrip("/") for file in self.files]
+
+    def sum_of(self, sums: Sequence[str]) -> str:
+        """Give its checksum from those of its files."""
+        if not self.folder:
+            return sums[0]
+        return of_list(zip(sums, (file.name for file in self.files), strict=True))
+
+
+def of_list(listed: Iterable[tuple[str, str]]) -> str:
+    """Give the SHA-256 of checksums and names in lines of "<sha-256>  <file name>", as checksum
+    tools print them.
+    """
+    lines = "".join(f"{mark}  {name}\n" for mark, name in listed)
+    return hashlib.sha256(lines.encode()).hexdigest()
 
 
 def sha256(path: Path, progress: Callable[[int], None] | None = None) -> str:
@@ -81,7 +119,7 @@ def origin(items: Sequence[Item], crate: Mapping[str, Any], beside: Mapping[str,
     The time of sealing is left out, so that the same crate sealed again has the same origin.
     """
     made_from = {
-        "items": [[item.path.name, item.sha256, item.entry] for item in items],
+        "items": [[item.name, item.sha256, item.entry] for item in items],
         "crate": {key: value for key, value in crate.items() if key != "sealed_at"},
         "beside": dict(beside),
     }
@@ -117,7 +155,7 @@ def seal(
         raise Refused(
             f"The bag {name} exists already.", "Open a new revision of the crate to change it."
         )
-    names = [*(item.path.name for item in items), *beside]
+    names = [*(item.name for item in items), *beside]
     if len(set(names)) < len(names):
         raise Refused(
             "Two files of the crate have the same name.",
@@ -141,12 +179,14 @@ def seal(
         report.write_whole(work / SIGNATURE, key.sign((work / MANIFEST).read_bytes()) + "\n")
         sealed = recorded(work)
         for item in items:
-            if sealed.files[item.path.name]["sha256"] != item.sha256:
-                raise _changed(item, sealed.files[item.path.name]["sha256"])
+            found = item.sum_of([sealed.files[name]["sha256"] for name in item.names])
+            if found != item.sha256:
+                raise _changed(item, found)
         for root, _, files in os.walk(work):
             for file in files:
                 os.chmod(os.path.join(root, file), stat.S_IRUSR | stat.S_IRGRP)
-        os.chmod(work, 0o750)
+        for root, _, _ in os.walk(work):
+            os.chmod(root, 0o750)
         os.replace(work, final)
     finally:
         shutil.rmtree(work, ignore_errors=True)
@@ -154,19 +194,21 @@ def seal(
 
 
 def _bring(item: Item, work: Path) -> None:
-    if not item.path.is_file():
+    if not all(file.is_file() for file in item.files):
         raise Refused(
-            f"'{item.path.name}' is no longer where its run left it.", "Run it again, then seal."
+            f"'{item.name}' is no longer where its run left it.", "Run it again, then seal."
         )
-    shutil.copyfile(item.path, work / item.path.name)
-    found = sha256(work / item.path.name)
+    (work / item.folder).mkdir(exist_ok=True)
+    for file, name in zip(item.files, item.names, strict=True):
+        shutil.copyfile(file, work / name)
+    found = item.sum_of([sha256(work / name) for name in item.names])
     if found != item.sha256:
         raise _changed(item, found)
 
 
 def _changed(item: Item, found: str) -> Refused:
     return Refused(
-        f"'{item.path.name}' is no longer the file that was measured: its SHA-256 is {found}, and "
+        f"'{item.name}' is no longer the file that was measured: its SHA-256 is {found}, and "
         f"was {item.sha256}.",
         "Run it again, so that what is sent is what was checked.",
     )

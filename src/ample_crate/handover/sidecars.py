@@ -42,18 +42,19 @@ def make(wanted: Sequence[Wanted], items: Sequence[Item], title: str) -> list[Si
     made = []
     for one in wanted:
         if one.kind == "checksums":
-            lines = [f"{checksum(item.path, one.form)}  {item.path.name}\n" for item in items]
+            files = [pair for i in items for pair in zip(i.files, i.names, strict=True)]
+            lines = [f"{checksum(file, one.form)}  {name}\n" for file, name in files]
             made.append(Sidecar(f"checksums{ENDINGS[one.form]}", "".join(lines)))
         elif one.kind == "metadata":
             made += [
-                Sidecar(f"{item.path.stem}{ENDINGS[one.form]}", _metadata(item, one.form))
+                Sidecar(f"{item.stem}{ENDINGS[one.form]}", _metadata(item, one.form))
                 for item in items
             ]
         elif one.kind == "html snippet":
             made += [
                 Sidecar(
-                    f"{item.path.stem}.html",
-                    media_type.snippet(item.path.name, Facts.from_json(item.entry["facts"]), title),
+                    f"{item.stem}.html",
+                    media_type.snippet(item.name, Facts.from_json(item.entry["facts"]), title),
                 )
                 for item in items
             ]
@@ -82,10 +83,10 @@ def _rows(item: Item) -> list[dict[str, Any]]:
 def _metadata(item: Item, form: str) -> str:
     """Give what is known of a file: name, bytes, checksum and every fact with its provenance."""
     if form == "json":
-        head = {"file": item.path.name, "bytes": item.entry["bytes"], "sha256": item.sha256}
+        head = {"file": item.name, "bytes": item.entry["bytes"], "sha256": item.sha256}
         return json.dumps(head | {"facts": _rows(item)}, indent=2, ensure_ascii=False) + "\n"
     root = ElementTree.Element(
-        "file", name=item.path.name, bytes=str(item.entry["bytes"]), sha256=item.sha256
+        "file", name=item.name, bytes=str(item.entry["bytes"]), sha256=item.sha256
     )
     for row in _rows(item):
         ElementTree.SubElement(root, "fact", {k: str(v) for k, v in row.items() if v is not None})

@@ -127,7 +127,7 @@ def start(
 def take_back(path: Path) -> None:
     """Make a file that a child made the application's own again."""
     if os.geteuid() == 0:
-        os.chown(path, 0, 0)
+        os.chown(path, 0, 0, follow_symlinks=False)
 
 
 def _hand(folder: Path | None, user: int) -> None:

@@ -16,10 +16,10 @@ from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
 from ..core.facts import Facts
 from ..core.facts.events import Event
 from ..core.facts.properties import Depth, lookup
-from ..core.planning.plan import Plan
+from ..core.planning.plan import File, Plan
 from ..core.planning.request import Cut
 from ..core.units.values import show_bytes
-from . import confine, guard, limits
+from . import confine, guard, limits, sequence
 
 Progress = guard.Progress
 Cancelled = Callable[[], bool]
@@ -194,11 +194,39 @@ def render(
     """
     files = [present(path) for path in inputs]
     outs = [(folder / file.name).absolute() for file in plan.files]
-    if any(out.exists() and out.samefile(path) for out in outs for path in inputs):
-        raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
+    for out, file in zip(outs, plan.files, strict=True):
+        _require_own(out, file, files)
     args = {"inputs": [str(file) for file in files], "plan": plan.model_dump(mode="json")}
     made = _make("render", args, files, outs, predicted, control)
-    return Rendered(outs, made["notes"])
+    pairs = zip(outs, plan.files, strict=True)
+    return Rendered([_standing_for(out, file, plan) for out, file in pairs], made["notes"])
+
+
+def _require_own(out: Path, file: File, inputs: Sequence[Path]) -> None:
+    """Make sure that nothing of anybody else's is written over.
+
+    Raises:
+        Refused: a master lies there, or a folder that was not made here.
+    """
+    if not out.exists():
+        return
+    seen = (of for path in inputs for of in sequence.made_of(path)[:1])
+    if any(out.samefile(path) or out.samefile(path.parent) for path in seen):
+        raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
+    images = file.images
+    if out.is_dir() and not (images and sequence.holds_only(out, images.head, images.ending)):
+        raise Refused(
+            f"There is a folder '{out.name}' already, and other files lie in it.",
+            "Choose another folder, or another name.",
+        )
+
+
+def _standing_for(out: Path, file: File, plan: Plan) -> Path:
+    """Give the path that a finished file is known by: of images their description."""
+    if file.images is None:
+        return out
+    assert plan.picture is not None
+    return sequence.lay_out_made(out, plan.picture.format.rate)
 
 
 def _make(
@@ -223,20 +251,24 @@ def _make(
         request = args | {"outs": [str(part) for part in parts]}
         within = limits.encode(predicted)
         result = guard.run(op, request, within, view, control.progress, control.cancelled)
-        _settle(parts, outs)
+        _settle(parts, outs, bench)
         return result
     finally:
         shutil.rmtree(bench, ignore_errors=True)
         os.close(held)
 
 
-def _settle(parts: Sequence[Path], outs: Sequence[Path]) -> None:
+def _settle(parts: Sequence[Path], outs: Sequence[Path], bench: Path) -> None:
     """Give whole files their final names, once all of them are on the disk."""
-    for part in parts:
+    for part in (path for one in parts for path in (one, *one.rglob("*"))):
         confine.take_back(part)
-        with open(part, "rb") as whole:
-            os.fsync(whole.fileno())
+        held = os.open(part, os.O_RDONLY | os.O_NOFOLLOW)
+        os.fsync(held)
+        os.close(held)
     for part, out in zip(parts, outs, strict=True):
+        if out.is_dir():
+            # A folder is not replaced by another in one step.
+            os.replace(out, bench / f"{out.name}.before")
         os.replace(part, out)
 
 

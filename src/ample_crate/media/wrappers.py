@@ -47,6 +47,7 @@ ROWS: dict[str, Library] = {
     "mxf": Library(("mxf",), "mxf"),
     "mxf d10": Library(muxer="mxf_d10"),
     "still image": Library(muxer="image2", options={"update": "1"}),
+    "image sequence": Library(muxer="image2"),
     "avi": Library(("avi",), "avi", stand_ins={"hap": ("mjpeg", b"MJPG")}),
     # Over 4 GiB the sizes of the header no longer hold: then it is written as RF64.
     "wav": Library(("wav", "w64"), "wav", {"rf64": "auto"}),

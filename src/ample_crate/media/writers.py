@@ -21,7 +21,7 @@ from av.video.stream import VideoStream
 from ..core import formats
 from ..core.errors import Impossible
 from ..core.formats.languages import numbered
-from ..core.planning.plan import File, Plan
+from ..core.planning.plan import File, Images, Plan
 from ..core.planning.sound_steps import SoundFormat
 from ..core.planning.streams import (
     AnyPicture,
@@ -32,7 +32,7 @@ from ..core.planning.streams import (
     MadeSound,
     Stream,
 )
-from . import encoders, wrappers
+from . import encoders, sequence, wrappers
 from .encoders.setup import Coder, Pass
 from .lowering import SoundTaken
 
@@ -270,11 +270,21 @@ def _speak(container: OutputContainer, file: File, stream: Stream) -> None:
     container.streams[-1].metadata["language"] = written or stream.language
 
 
+def _pattern(folder: str, images: Images) -> str:
+    """Write the paths of images as the codec library wants them."""
+    head = sequence.escaped(os.path.join(folder, images.head))
+    return f"{head}%0{images.digits}d{images.ending}"
+
+
 def _opened(file: File, out: str, rehearsal: bool) -> OutputContainer:
     if rehearsal:
         return av.open(os.devnull, "w", format="null")
     library = wrappers.ROWS[file.wrapper]
     options = library.options | (library.index_in_front if file.index_in_front else {})
+    if file.images is not None:
+        os.makedirs(out, exist_ok=True)
+        options |= {"start_number": str(file.images.first)}
+        out = _pattern(out, file.images)
     container = av.open(out, "w", format=library.muxer, options=options)
     for name, text in file.about:
         container.metadata[name] = text

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Mapping
 from datetime import timedelta
 from fractions import Fraction
@@ -18,6 +17,7 @@ from ..core.facts import PROVENANCES, Facts, corrections, media_type
 from ..core.facts.properties import lookup, split_track
 from ..core.finding import Finding
 from ..core.units import timecode
+from ..media import sequence
 from ..store import masters, models
 from ..work import crates, status, worked_out
 from .crate_schemas import (
@@ -267,7 +267,7 @@ def in_place(floor: worked_out.Document | None) -> bool:
     out.
     """
     return floor is None or all(
-        os.path.exists(path) is there for path, there in floor["files"].items()
+        sequence.is_there(Path(path)) is there for path, there in floor["files"].items()
     )
 
 

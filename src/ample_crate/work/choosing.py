@@ -11,6 +11,7 @@ from ..core.facts.properties import lookup
 from ..core.planning import programme
 from ..core.planning.choices import require_effect
 from ..core.planning.resolve import Resolver
+from ..core.specs import naming
 from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Deliverable
@@ -40,7 +41,7 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
         programme.tracks(masters.known(deliverable.master), str(choices[programme.TRACKS]))
     fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
     for key, value in fields.items():
-        spec.delivery.pattern().fits(key, value)
+        spec.delivery.pattern(numbered=key == naming.FRAME).fits(key, value)
 
 
 def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[str, Any]:

@@ -81,7 +81,8 @@ def _bagged(
             "%s was made from other things; it is set aside as %s", name, bag.set_aside(place)
         )
     ops.room_for(
-        tools.folders.bags, sum(item.path.stat().st_size for item in items if item.path.exists())
+        tools.folders.bags,
+        sum(file.stat().st_size for item in items for file in item.files if file.exists()),
     )
     return bag.seal(tools.folders.bags, name, items, manifest, key, beside)
 

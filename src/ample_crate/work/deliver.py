@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +19,8 @@ from ..core.planning.request import Item
 from ..core.planning.retry import retry
 from ..core.planning.route import plan_route
 from ..core.specs.spec import Spec
-from ..media import ops
+from ..handover import bag
+from ..media import ops, sequence
 
 MOST_RERUNS = 2
 
@@ -41,6 +42,19 @@ class Delivered:
     def verdict(self) -> Verdict:
         """Give the verdict of all findings."""
         return overall(self.findings)
+
+
+def as_item(path: Path, entry: dict[str, Any], sha256: str = "") -> bag.Item:
+    """Give what a run made as it is handed over.
+
+    Args:
+        path: what stands for it.
+        entry: of the ledger.
+        sha256: its checksum; made from the bytes where it is not given.
+    """
+    files = tuple(sequence.made_of(path))
+    item = bag.Item(files, sha256, entry, "" if files == (path,) else files[0].parent.name)
+    return item if sha256 else replace(item, sha256=item.sum_of([*map(bag.sha256, files)]))
 
 
 def plan_or_refuse(
@@ -92,7 +106,6 @@ def run_route(
             "This run was planned by an earlier version of the application.", "Run it again."
         )
     spec = programme.asked_of(spec, master)
-    out = folder / str(route.facts.value("file.name"))
     depth = ops.depth_for(needed([spec]))
     tries: list[dict[str, Any]] = []
     encode_seconds = measure_seconds = 0.0
@@ -100,6 +113,7 @@ def run_route(
     while True:
         began = time.monotonic()
         made = ops.render([master_path], folder, plan, route.size, control)
+        out = made.files[0]
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds

@@ -9,7 +9,6 @@ from __future__ import annotations
 import hashlib
 import json
 import logging
-import os
 from collections.abc import Collection, Sequence
 from datetime import datetime
 from functools import lru_cache
@@ -23,6 +22,7 @@ from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from ..core.planning.assess import assess
+from ..media import sequence
 from ..store import masters, specs
 from ..store.database import AWAY
 from ..store.models import Crate, Deliverable, KeptCrate, KeptFits, Master, Run, SpecVersion
@@ -64,7 +64,9 @@ def digests(session: Session, ids: Collection[int]) -> dict[int, str]:
         # What is sealed is in its bag; the files of an open crate must be where their runs left
         # them.
         lost = [
-            path for path in row.paths or () if row.state == "open" and not os.path.exists(path)
+            path
+            for path in row.paths or ()
+            if row.state == "open" and not sequence.is_there(Path(path))
         ]
         made[row.id] = _digest(row.mark, sent.get(row.id), lost)
     return made

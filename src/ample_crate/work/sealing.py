@@ -11,6 +11,7 @@ from ..core.finding import Finding
 from ..core.planning import programme, stored
 from ..handover import bag, report, sidecars
 from ..store.models import Crate
+from .deliver import as_item
 from .status import ItemStatus, item_name, item_statuses, spec_of, whole
 
 NEVER_EXCEPTED = {"file.size"}
@@ -99,7 +100,7 @@ def bag_contents(
         others = [s.measured for s in made if s is not one and s.measured is not None]
         exceptions = [x for x in one.deliverable.exceptions if x["sha256"] == run.sha256]
         judged = report.Judged(
-            Path(run.path).name,
+            str(one.measured.value("file.name")),
             programme.asked_of(spec, one.master),
             one.master,
             one.measured,
@@ -109,7 +110,7 @@ def bag_contents(
             exceptions,
             run.sha256,
         )
-        items.append(bag.Item(Path(run.path), run.sha256, report.entry(judged)))
+        items.append(as_item(Path(run.path), report.entry(judged), run.sha256))
     manifest = {
         "number": crate.number,
         "revision": crate.revision,

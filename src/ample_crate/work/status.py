@@ -18,11 +18,12 @@ from ..core.finding import Finding, Verdict
 from ..core.ledger import ledger, overall, whole_crate
 from ..core.planning import programme, share, stored
 from ..core.planning.notes import Caution
-from ..core.planning.plan import Route
+from ..core.planning.plan import Plan, Route
 from ..core.planning.request import Item
 from ..core.planning.route import plan_route
 from ..core.specs import naming
 from ..core.specs.spec import Spec
+from ..media import sequence
 from ..store import masters, specs
 from ..store.models import Crate, Deliverable, Run
 from ..store.queries import week_bytes
@@ -110,7 +111,7 @@ def _tell_apart(made: list[ItemStatus], spec: Spec) -> None:
     stems = any(s.kind in {"metadata", "html snippet"} for s in spec.delivery.sidecars)
     for one in made:
         if one.route is not None and one.route.plan is not None:
-            name = str(one.route.facts.value("file.name")).casefold()
+            name = one.route.plan.files[0].name.casefold()
             by_name.setdefault(naming.stem(name) if stems else name, []).append(one)
     for alike in by_name.values():
         for one in alike if len(alike) > 1 else []:
@@ -227,7 +228,7 @@ def _status_of(deliverable: Deliverable, spec: Spec, share: int | None = None) -
     lost = (
         finished is not None
         and deliverable.crate.state == "open"
-        and not Path(str(finished.path)).exists()
+        and not sequence.is_there(Path(str(finished.path)))
     )
     return ItemStatus(
         deliverable,
@@ -294,7 +295,11 @@ def whole(crate: Crate, made: list[ItemStatus]) -> list[Finding]:
 
 def _recipe(route: Mapping[str, Any]) -> Any:
     """Give all that decides the files of a route, their names among it."""
-    return route.get("plan")
+    plan = route.get("plan")
+    if plan is None or not stored.is_current(plan):
+        return plan
+    # Read, so that what a later version adds to plans makes no other one of it.
+    return Plan.model_validate(plan).model_dump(mode="json")
 
 
 def now() -> datetime:

@@ -17,17 +17,11 @@ from ..store.masters import file_identity
 Tell = Callable[[dict[str, Any]], None]
 
 
-def _images(path: Path) -> list[Path]:
-    """Give the images of a sequence in order, each once."""
-    links = sorted((path.parent / sequence.FRAMES).iterdir())
-    return list(dict.fromkeys(link.resolve() for link in links))
-
-
 def identity(path: Path) -> str:
     """Say which bytes a master stands for, without reading them."""
     if path.name != sequence.DESCRIPTION:
         return file_identity(path)
-    listed = "".join(f"{image.name}|{file_identity(image)}\n" for image in _images(path))
+    listed = "".join(f"{image.name}|{file_identity(image)}\n" for image in sequence.images_of(path))
     return hashlib.sha256(listed.encode()).hexdigest()
 
 
@@ -36,7 +30,7 @@ def of(path: Path, tell: Tell | None = None) -> str:
 
     A sequence's is taken over lines of "<sha-256>  <file name>", as checksum tools print them.
     """
-    files = _images(path) if path.name == sequence.DESCRIPTION else [path]
+    files = sequence.made_of(path)
     total = sum(f.stat().st_size for f in files) or 1
     began, before = time.monotonic(), 0
 
@@ -61,5 +55,4 @@ def of(path: Path, tell: Tell | None = None) -> str:
         before += file.stat().st_size
     if path.name != sequence.DESCRIPTION:
         return sums[0]
-    lines = "".join(f"{mark}  {file.name}\n" for mark, file in zip(sums, files, strict=True))
-    return hashlib.sha256(lines.encode()).hexdigest()
+    return bag.of_list(zip(sums, (file.name for file in files), strict=True))

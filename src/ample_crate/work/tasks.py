@@ -17,7 +17,6 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, Cancelled, Changed
 from ..core.planning import stored
-from ..handover import bag
 from ..media import ops
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Run, Trace
@@ -206,8 +205,8 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
         told(
             state="done",
             path=str(made.path),
-            size=made.path.stat().st_size,
-            sha256=bag.sha256(made.path),
+            size=int(made.facts.value("file.size")),
+            sha256=sums.of(made.path),
             master_sha256=made_from,
             facts=made.facts.as_json(),
             notes=made.notes,

@@ -214,6 +214,16 @@ def test_two_clauses_that_exclude_each_other() -> None:
     assert two("picture.bit_rate", {"at_least": "5 Mb/s"}, {"at_most": "5 Mb/s"}) == []
 
 
+def test_names_of_images_that_are_asked_need_a_number() -> None:
+    images = "{file.wrapper: {is: image sequence}}"
+    asked = {"name": "{master}", "asked": "must"}
+    (one,) = contradictions(spec(images, delivery=asked))
+    assert one.kind == "name number" and "{master}_{frame}" in one.repair.says
+    for right in ({"name": "{master}"}, asked | {"name": "{master}_{frame}"}):
+        assert contradictions(spec(images, delivery=right)) == []
+    assert contradictions(spec("{file.wrapper: {is: mov}}", delivery=asked)) == []
+
+
 @pytest.mark.parametrize(
     ("delivery", "kind", "grade"),
     [

@@ -71,6 +71,19 @@ def test_free_fields_have_a_rule_of_their_own() -> None:
         pattern.name({"spot": "42", "size": "720x576"}, ".mpg")
 
 
+def test_the_number_of_an_image_comes_last_after_a_mark() -> None:
+    pattern = made("{master}_{frame}")
+    assert pattern.name({"master": "reel 2", "frame": "0001001"}, ".dpx") == "reel_2_0001001.dpx"
+    for whole in ("reel_2_[0001001-0001024].dpx", "reel_2_0001001.dpx"):
+        assert re2.fullmatch(pattern.expression(), whole)
+    for odd in ("{frame}_{master}", "{master}{frame}", "{master}[_{frame}]", "{master}_v{frame}"):
+        with pytest.raises(BadValue, match="where it cannot stand"):
+            made(odd)
+    with pytest.raises(BadValue, match="no number of an image"):
+        pattern.fits("frame", "first")
+    assert naming.folder_of("reel_2_") == "reel_2" and naming.folder_of("") == "images"
+
+
 def test_a_long_master_is_cut_and_a_long_rest_is_refused() -> None:
     assert (
         made("{master}_r{revision}", longest=16).name(

@@ -41,6 +41,7 @@ export function CrateChoices({
         const held = String(deliverable.choices[key] ?? "");
         const name = key
           .replace(/^either\./, "")
+          .replace(/^name\.frame$/, "number of the first image")
           .replace(/^name\./, "name: ")
           .replace(/^house$/, "house choices")
           .replace(/^background$/, "transparency laid over")
@@ -77,7 +78,9 @@ export function CrateChoices({
                 hint={
                   ["name.master", "name.production", "name.episode"].includes(key)
                     ? "as the master says"
-                    : "to be filled in"
+                    : key === "name.frame"
+                      ? "such as 0001001"
+                      : "to be filled in"
                 }
               />
             )}

@@ -15,6 +15,8 @@ ENDINGS = {".dpx", ".tif", ".tiff", ".png", ".exr", ".jpg", ".jpeg"}
 MOST_MISSING = 500  # numbers between two images of one sequence
 MOST_DIGITS = 20
 NUMBERED = re.compile(r"(.*?)(\d+)(\.[A-Za-z]+)$")
+# A whole, as `Sequence.name` names it.
+WHOLE = re.compile(r"(?P<head>.*)\[(?P<first>\d+)-(?P<last>\d+)\]\.[A-Za-z]+")
 
 
 SLOWEST, FASTEST = 1, 1000  # frames a second

@@ -62,6 +62,7 @@ class PictureMaking:
         matrix: the only one that it is decoded by; empty where it is told.
         unstated: gives the properties that neither a profile's stream nor a wrapper states.
         no_word_for: transfers that it could state and has no word for.
+        light: whether its samples are light itself, of the transfer "linear" and no other.
         mastering: whether it carries the figures of the display that HDR was graded on.
         size: how the size comes about; `sizes` by the profiles, or kinds of wrappers, in which it
             does otherwise.
@@ -81,6 +82,7 @@ class PictureMaking:
     matrix: str = ""
     unstated: Callable[[str, str], frozenset[str]] = lambda profile, wrapper: frozenset()
     no_word_for: frozenset[str] = frozenset()
+    light: bool = False
     mastering: bool = False
 
     def model(self, profile: str, wrapper: str = "") -> SizeModel:

@@ -68,7 +68,7 @@ CODECS = (
         extension=".jpg",
         made=PictureMaking(
             "baseline",
-            of("mov", "avi", "matroska", "still image"),
+            of("mov", "avi", "matroska", "still image", "image sequence"),
             # At the quality taken here a drawn film has 0.3 bits a luma sample, noise 9.4 (tried);
             # 1.25 are taken for pictures of a camera (common practice).
             ByContent({"baseline": ((1 << 30, 320),)}, least=20, overshoot=Fraction(7)),

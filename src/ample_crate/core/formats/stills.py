@@ -26,7 +26,6 @@ def dpx_head(head: bytes) -> Mapping[str, Value]:
 
 RGB8, RGB10, RGB16 = Pixels(RGB, 8), Pixels(RGB, 10), Pixels(RGB, 16)
 CLEAR8, CLEAR16 = Pixels(RGB, 8, alpha=True), Pixels(RGB, 16, alpha=True)
-STILL = of("still image")
 DPX_HEAD = 1664  # bytes that the codec library puts before the samples
 
 
@@ -44,7 +43,7 @@ def unstated(profile: str, wrapper: str) -> frozenset[str]:
 
 
 def dpx_unstated(profile: str, wrapper: str) -> frozenset[str]:
-    """Give what nobody states of an image whose head tells its transfer."""
+    """Give what nobody states of an image that tells its transfer."""
     return unstated(profile, wrapper) - {"picture.transfer"}
 
 
@@ -73,7 +72,7 @@ CODECS = (
         ".png",
         PictureMaking(
             "",
-            STILL,
+            STILLS,
             Lossless(),
             20.0,
             fields=False,
@@ -89,7 +88,7 @@ CODECS = (
         ".dpx",
         PictureMaking(
             "",
-            STILL,
+            STILLS,
             FixedPerFrame(dpx_sizes),
             60.0,
             fields=False,
@@ -107,7 +106,7 @@ CODECS = (
         ".tif",
         PictureMaking(
             "",
-            STILL,
+            STILLS,
             Lossless(head=65536),
             60.0,
             fields=False,
@@ -117,7 +116,24 @@ CODECS = (
         wrappers=STILLS,
         alpha=True,
     ),
-    PictureCodec("exr", "OpenEXR", also=("EXR",)),
+    _still(
+        "exr",
+        "OpenEXR",
+        ".exr",
+        PictureMaking(
+            "",
+            STILLS,
+            Lossless(),
+            30.0,
+            fields=False,
+            layouts=(RGB16, CLEAR16),
+            unstated=dpx_unstated,
+            light=True,
+        ),
+        also=("EXR",),
+        wrappers=STILLS,
+        alpha=True,
+    ),
     PictureCodec("jpeg2000", "JPEG 2000", also=("J2K",)),
     PictureCodec("bmp", "BMP"),
     PictureCodec("gif", "GIF"),

@@ -66,6 +66,7 @@ class Wrapper:
         enables: whether it says which tracks are enabled.
         patterns: whether it states an operational pattern (SMPTE ST 377-1).
         still: whether it is one image.
+        numbered: whether it is a folder of numbered images.
         usual_sound: the sound codec to ask for in it.
         names_speakers: whether it says which loudspeakers plain channels are for.
         channels: the most that a track put into it here may have.
@@ -103,6 +104,7 @@ class Wrapper:
     enables: bool = False
     patterns: bool = False
     still: bool = False
+    numbered: bool = False
     usual_sound: str = "pcm_s24le"
     names_speakers: bool = True
     channels: int = 16

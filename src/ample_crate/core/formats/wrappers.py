@@ -252,7 +252,15 @@ WRAPPERS = (
         own_bytes=_nothing,
         made=True,
     ),
-    Wrapper("image sequence", "image sequence", also=("sequence",), sound=False),
+    Wrapper(
+        "image sequence",
+        "image sequence",
+        also=("sequence",),
+        sound=False,
+        numbered=True,
+        own_bytes=_nothing,
+        made=True,
+    ),
     Wrapper(
         "wav",
         "WAV",

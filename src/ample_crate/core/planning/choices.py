@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from types import MappingProxyType
 from typing import Any
 
+from .. import formats
 from ..errors import BadValue
 from ..facts import Facts
 from ..facts.properties import lookup
-from ..specs import rules
+from ..specs import naming, rules
 from ..specs.spec import Spec, leaves_room
 from .loudness import LEVELS
 from .plan import Route
@@ -32,24 +33,23 @@ def open_choices(
         predicted: facts of the planned file.
         ways: of streams that can be copied.
     """
-    lost = isinstance(predicted, Facts) and predicted.value("picture.alpha") is False
-    made = _besides_values(spec, settled, lost) | dict(ways)
+    facts = predicted if isinstance(predicted, Facts) else Facts()
+    made = _besides_values(spec, settled, facts) | dict(ways)
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")
         if mine not in settled.settled or not may_choose(settled.spec, key):
             continue
         value = settled.chosen.get(key)
-        if value is None and isinstance(predicted, Facts):
-            value = predicted.value(mine)
+        if value is None:
+            value = facts.value(mine)
         made[key] = None if value is None else lookup(key).kind.stored(value)
     return made
 
 
-def _besides_values(spec: Spec, settled: Resolver, lost: bool) -> dict[str, Any]:
-    """List what is chosen besides values of properties; `lost` is whether the planned file has a
-    picture without transparency.
-    """
+def _besides_values(spec: Spec, settled: Resolver, predicted: Facts) -> dict[str, Any]:
+    """List what is chosen besides values of properties."""
+    lost = predicted.value("picture.alpha") is False
     made: dict[str, Any] = {"framing": settled.framing}
     opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
     if lost and settled.master.value("picture.alpha") and not opaque:
@@ -61,8 +61,9 @@ def _besides_values(spec: Spec, settled: Resolver, lost: bool) -> dict[str, Any]
     made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
     if spec.house_sets:
         made["house"] = settled.house_set
-    pattern = spec.delivery.pattern()
-    by_hand = {"master", "production", "episode", *pattern.free}
+    wrapper = formats.WRAPPERS.get(str(predicted.value("file.wrapper")))
+    pattern = spec.delivery.pattern(numbered=wrapper is not None and wrapper.numbered)
+    by_hand = {"master", "production", "episode", naming.FRAME, *pattern.free}
     asked = [field for field in [*pattern.fields, *pattern.optional] if field in by_hand]
     return made | {f"name.{field}": settled.fields.get(field, "") for field in asked}
 

@@ -13,7 +13,7 @@ from ..facts import Facts
 from ..facts.properties import lookup, track_key
 from ..formats.codec import PictureCodec, PictureMaking, SoundCodec
 from ..formats.colour import CARRIED
-from ..formats.pixels import Pixels
+from ..formats.pixels import RGB, Pixels
 from ..formats.size import FixedPerFrame, Frame
 from ..units.parts import field_order
 from ..units.values import show_bytes
@@ -113,10 +113,14 @@ def _picture(request: Request, wrapper: str) -> _Answer:
 
 
 def _goes_over(master: Facts, row: PictureCodec, wrapper: str) -> bool:
-    """Say whether coded frames of a master have a place in a wrapper: an image is made anew."""
+    """Say whether coded frames of a master have a place in a wrapper: an image is made anew, and
+    those of a stream are no files of images, for what they share may stand elsewhere.
+    """
     profile = str(master.value("picture.profile") or "")
-    image = programme.still(master) or formats.WRAPPERS[wrapper].still
-    return not image and wrapper in formats.copied_in(row, profile)
+    place, source = formats.WRAPPERS[wrapper], programme.place_of(master)
+    image = place.still or (source is not None and source.still)
+    alike = place.numbered == (source is not None and source.numbered)
+    return not image and alike and wrapper in formats.copied_in(row, profile)
 
 
 def _cut(request: Request) -> Notes:
@@ -172,7 +176,7 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
 def _code_values(request: Request, making: PictureMaking | None) -> Iterator[Obstacle]:
     """List what code values stand for, and are not meant to."""
     master = request.master
-    always = making is not None and making.full_range
+    always = (making is not None and making.full_range) or master.value("picture.chroma") == RGB
     if master.value("picture.range") == "full" and not always:
         yield Obstacle("picture.range", "It uses the full range, and video is in limited range.")
     transfer = str(master.value(curve.KEY))

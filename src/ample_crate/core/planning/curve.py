@@ -14,6 +14,7 @@ from .steps import PictureFormat, ToneMap
 
 KEY = "picture.transfer"
 FIGURES = ("picture.mastering", "picture.light_level")
+LIGHT = "linear"
 DEPTH = 10  # bits; ITU-R BT.2100 has no fewer
 WHY = {
     "log": "Its code values are densities, not a picture to be shown; converting them needs the "
@@ -60,6 +61,8 @@ def plan_curve(request: Request, have: PictureFormat, made: PictureFormat, codin
         have, made: the master's picture, and the one that the codec gets.
         coding: how it is coded.
     """
+    if coding.making.light and have.transfer != LIGHT:
+        return _no_light(coding, have)
     asked = bool(request.spec.on(KEY))
     if not have.transfer and not asked:
         return NOTHING
@@ -90,6 +93,18 @@ def _mapped(request: Request, transfer: str) -> Notes:
         "Every brightness changes, and highlights lose their drawing: no mapping replaces a grade.",
         figures,
         "Look at the preview, or ask for a standard-range master.",
+    )
+
+
+def _no_light(coding: Coding, have: PictureFormat) -> Notes:
+    return caution(
+        KEY,
+        f"{coding.codec.label} holds light itself, and the master's code values stand for "
+        f"{have.transfer or have.matrix}.",
+        "Called light without being it, the picture is far too bright wherever it is opened.",
+        f"transfer {have.transfer or have.matrix} to {LIGHT}",
+        f"Ask for a {LIGHT} master, for DPX or TIFF, or correct the transfer if it is {LIGHT}.",
+        blocks=True,
     )
 
 

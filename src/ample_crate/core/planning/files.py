@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import cast
 
 from .. import formats
 from ..errors import BadValue
+from ..facts.sequences import NUMBERED, WHOLE
 from ..formats.wrapper import Wrapper
 from ..specs import naming
+from . import programme
 from .labels import about
 from .notes import NOTHING, Notes, caution, step
-from .plan import File
+from .plan import File, Images
 from .request import Request
 from .start import plan_start
 from .streams import AnyPicture, Stream
+
+FIRST_IMAGE = "0000001"  # where nobody says (common practice)
 
 
 @dataclass(frozen=True)
@@ -40,12 +44,14 @@ def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> 
     """
     index = wrapper.index and bool(request.values.get("file.index_in_front", wrapper.browsers))
     name, named = _name(request, wrapper, streams)
+    images = _images(name) if wrapper.numbered else None
     places = tuple(range(len(streams)))
     first = streams[0]
     rate = first.format.rate if isinstance(first, AnyPicture) else None
     start, started = plan_start(request, wrapper, rate)
     file = File(
-        name=name,
+        name=name if images is None else naming.folder_of(images.head),
+        images=images,
         wrapper=wrapper.key,
         streams=places,
         index_in_front=index,
@@ -65,11 +71,11 @@ def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tupl
     """Make the file name; where fields are missing, a caution that blocks names them all, and a
     stand-in name is given.
     """
-    values = _fields(request.names, streams[0])
+    values = _fields(request, wrapper, streams[0])
     row = formats.PICTURE.get(streams[0].codec)
     extension = wrapper.extension or (row.extension if row is not None else "")
     delivery = request.spec.delivery
-    pattern = delivery.pattern()
+    pattern = delivery.pattern(numbered=wrapper.numbered)
     try:
         wanting = pattern.wanting(values)
         if wanting:
@@ -79,7 +85,8 @@ def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tupl
             )
         return pattern.name(values, extension), NOTHING
     except BadValue as error:
-        stand_in = f"{naming.slug(request.names['master'])}{extension}"
+        number = f"_{FIRST_IMAGE}" if wrapper.numbered else ""
+        stand_in = f"{naming.slug(request.names['master'])}{number}{extension}"
         return naming.safe_name(stand_in), caution(
             "file.name",
             error.what,
@@ -90,9 +97,36 @@ def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tupl
         )
 
 
-def _fields(names: Mapping[str, str], first: Stream) -> dict[str, str]:
-    """Give the fields of the name; those of a picture only where there is one."""
-    fields = dict(names) | {"codec": first.codec}
+def _numbered_on(request: Request) -> dict[str, str]:
+    """Give the name and number of the first image that is delivered, of a master that is a
+    sequence itself.
+    """
+    told = WHOLE.fullmatch(str(request.whole.value("file.name") or ""))
+    master = programme.place_of(request.whole)
+    if told is None or master is None or not master.numbered:
+        return {}
+    first = int(told["first"]) + request.first
+    return {
+        naming.FRAME: f"{first:0{len(told['first'])}d}",
+        "master": naming.folder_of(told["head"]),
+    }
+
+
+def _images(name: str) -> Images:
+    """Take the name of a sequence's first image apart."""
+    parted = NUMBERED.fullmatch(name)
+    assert parted is not None, name
+    head, number, ending = parted.groups()
+    return Images(head=head, ending=ending, first=int(number), digits=len(number))
+
+
+def _fields(request: Request, wrapper: Wrapper, first: Stream) -> dict[str, str]:
+    """Give the fields of the name; those of a picture, and of images, only where there are any."""
+    fields = dict(request.names) | {"codec": first.codec}
+    if wrapper.numbered:
+        fields = (
+            {naming.FRAME: FIRST_IMAGE} | fields | _numbered_on(request) | request.values.fields
+        )
     if isinstance(first, AnyPicture):
         rate = f"{float(first.format.rate):.2f}".rstrip("0").rstrip(".")
         fields |= {"size": str(first.format.size), "rate": rate}

@@ -38,14 +38,33 @@ class Input(Part):
         return Fraction(0) if self.rate is None else self.first / self.rate
 
 
+class Images(Part):
+    """How the images of a sequence are named: what stands before and after the number, the first
+    number, and with how many figures it is written.
+    """
+
+    head: str
+    ending: str
+    first: int
+    digits: int
+
+    def known_as(self, count: int) -> str:
+        """Name so many images as a whole: "roll_[0001-0240].dpx"."""
+        last = self.first + count - 1
+        numbers = f"{self.first:0{self.digits}d}-{last:0{self.digits}d}"
+        return f"{self.head}[{numbers}]{self.ending}"
+
+
 class File(Part):
     """A file to make: its wrapper, and its streams in order, by their place in the plan; the
-    timecode of its first frame; and what it says of itself, by name.
+    timecode of its first frame; and what it says of itself, by name. Where it is a folder of
+    images, how these are named.
     """
 
     name: str
     wrapper: str
     streams: tuple[int, ...]
+    images: Images | None = None
     index_in_front: bool = False
     timecode: str | None = None
     about: tuple[tuple[str, str], ...] = ()

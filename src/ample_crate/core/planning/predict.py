@@ -72,7 +72,7 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
         "file.size": amount_of(plan, number).expected,
         "file.duration": ends,
         "file.index_in_front": file.index_in_front if wrapper.index else None,
-        "file.name": file.name,
+        "file.name": file.name if file.images is None else file.images.known_as(plan.frames),
     }
     values |= _timecode(file, wrapper) | {f"file.{name}": text for name, text in file.about}
     if wrapper.still:

@@ -16,6 +16,7 @@ from ..errors import BadValue
 from ..facts import Fact, Facts
 from ..facts.properties import lookup, split_track, track_key
 from ..facts.span import Span, within
+from ..formats.wrapper import Wrapper
 from ..specs.requirement import Requirement
 from ..specs.rules import Ask, Rule
 from ..specs.spec import Spec
@@ -66,9 +67,14 @@ def trade_rate(average: Fraction, nominal: object = None) -> Fraction:
     return next((rate for rate in whole if rate >= least), whole[-1])
 
 
+def place_of(master: Facts) -> Wrapper | None:
+    """Give the row of a master's wrapper, where it has one."""
+    return formats.WRAPPERS.get(str(master.value("file.wrapper")))
+
+
 def still(master: Facts) -> bool:
     """Say whether a master is one image."""
-    row = formats.WRAPPERS.get(str(master.value("file.wrapper")))
+    row = place_of(master)
     return row is not None and row.still
 
 

@@ -149,11 +149,17 @@ class Delivery(Strict):
             raise ValueError(error.sentence()) from None
         return self
 
-    def pattern(self) -> naming.Pattern:
-        """Give the name's pattern, read.
+    def pattern(self, numbered: bool = False) -> naming.Pattern:
+        """Give the name's pattern, read; where it is for numbered images and has no number, with
+        one.
 
         Raises:
             BadValue: a field or a set of characters that cannot be understood.
         """
         free = {key: field.matches for key, field in self.fields.items()}
-        return naming.Pattern(self.name, free, self.characters, self.case, self.longest)
+        plain = naming.Pattern(self.name, free, self.characters, self.case, self.longest)
+        if not numbered or naming.FRAME in plain.fields:
+            return plain
+        joint = next((c for c in "_-." if c in plain.allowed), "_")
+        text = f"{self.name}{joint}{{{naming.FRAME}}}"
+        return naming.Pattern(text, free, self.characters, self.case, self.longest)

@@ -51,6 +51,11 @@ def slug(text: str) -> str:
     return re.sub(r"[^A-Za-z0-9]+", "_", plain).strip("_").lower() or "item"
 
 
+def folder_of(head: str) -> str:
+    """Name the folder of images by what stands before their number."""
+    return head.rstrip("_-. ") or "images"
+
+
 def stem(name: str) -> str:
     """Give a file name without its ending."""
     head, dot, ending = name.rpartition(".")
@@ -66,7 +71,11 @@ SHAPES = {
     "size": "[0-9]{1,5}x[0-9]{1,5}",
     "codec": "[A-Za-z0-9]{1,12}",
     "rate": "[0-9]{1,3}(?:[.p][0-9]{1,3})?",
+    # Of a sequence the first and last, as its name as a whole has them.
+    "frame": r"(?:[0-9]{1,12}|\[[0-9]{1,12}-[0-9]{1,12}\])",
 }
+FRAME = "frame"  # the number of an image
+NUMBER = "[0-9]{1,12}"
 WORDS = ("master", "production", "episode", "recipient")
 FIELDS = (*WORDS, *SHAPES)
 # An episode's number where the master's name tells it: ep03, e3, s01e03.
@@ -119,6 +128,7 @@ class Pattern:
                     f"'{expression}' is no regular expression.",
                     f"Mend the rule of the field '{key}'.",
                 ) from None
+        self._numbered_last()
         odd = sorted(
             {c for p in self.parts if not p.field for c in self._cased(p.text)} - self.allowed
         )
@@ -127,6 +137,24 @@ class Pattern:
                 f"The pattern '{text}' has '{odd[0]}', which its own characters do not allow.",
                 "Allow it, or leave it out.",
             )
+
+    def _numbered_last(self) -> None:
+        """Make sure that the number of an image is the end of its name, and stands off from the
+        rest.
+        """
+        places = [n for n, p in enumerate(self.parts) if p.field and p.text == FRAME]
+        last = len(self.parts) - 1
+        if not places or (places == [last] and not self.parts[last].bracket and self._apart(last)):
+            return
+        raise BadValue(
+            f"The name pattern '{self.text}' has {{{FRAME}}} where it cannot stand.",
+            f"Let the number come last, after a mark: {{master}}_{{{FRAME}}}.",
+        )
+
+    def _apart(self, place: int) -> bool:
+        """Say whether a part begins the name, or comes after plain text that ends with a mark."""
+        before = self.parts[place - 1] if place else None
+        return before is None or not (before.field or before.text[-1].isalnum())
 
     @property
     def fields(self) -> list[str]:
@@ -236,7 +264,7 @@ class Pattern:
         """Say the shape that a field must have: ", one to three figures"; nothing where it takes
         any allowed character.
         """
-        expression = self.free.get(key) or SHAPES.get(key)
+        expression = NUMBER if key == FRAME else self.free.get(key) or SHAPES.get(key)
         return f", {expressions.in_words(expression)}" if expression else ""
 
     def fits(self, key: str, value: str) -> None:
@@ -264,8 +292,13 @@ class Pattern:
                     f"It takes {expressions.in_words(self.free[key])}.",
                 )
             return value
+        if key == FRAME and re.fullmatch(NUMBER, value.strip()) is None:
+            raise BadValue(
+                f"'{value}' is no number of an image.",
+                f"Write the first one with its noughts{self.shape(FRAME)}, such as 0001001.",
+            )
         if key not in WORDS:
-            return self._cased(value)
+            return self._cased(value.strip())
         plain = self._cased(unicodedata.normalize("NFKD", value).encode("ascii", "ignore").decode())
         joint = next((c for c in "_-." if c in self.allowed), "")
         # Full stops inside a field would read as endings.

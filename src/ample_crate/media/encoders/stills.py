@@ -1,4 +1,4 @@
-"""Images: DPX, TIFF, PNG."""
+"""Images: DPX, TIFF, PNG, OpenEXR."""
 
 from __future__ import annotations
 
@@ -64,4 +64,10 @@ def dpx(e: PictureFixed, f: PictureFormat) -> DpxSetup:
     return DpxSetup()
 
 
-PICTURE = {"png": png, "dpx": dpx, "tiff": tiff}
+def exr(e: PictureLossless, f: PictureFormat) -> PictureSetup:
+    """Give the encoder: half floats, packed without loss 16 lines at a time."""
+    options = {"format": "half", "compression": "zip16"}
+    return PictureSetup("exr", options, pixels="gbrapf32le" if f.alpha else "gbrpf32le")
+
+
+PICTURE = {"png": png, "dpx": dpx, "tiff": tiff, "exr": exr}

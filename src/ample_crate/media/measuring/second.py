@@ -17,19 +17,21 @@ from ...core.errors import BadValue
 from ...core.facts import Facts
 from ...core.facts.properties import lookup, track_key
 from ...core.units.values import Size, Value
+from .. import sequence
 
 SCANS = {"Progressive": "progressive", "Interlaced": "interlaced", "MBAFF": "interlaced"}
+PICTURES = {"Video", "Image"}
 Values = dict[str, Value | None]
 
 
 def handle(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, Any]:
-    """Read a file: {facts}."""
+    """Read a file, or the first image of a sequence: {facts}."""
     values: Values = {}
     sounds, wrapper = 0, None
-    for track in MediaInfo.parse(path).tracks:
+    for track in MediaInfo.parse(sequence.first_of(path)).tracks:
         if track.track_type == "General":
             wrapper = track.format
-        elif track.track_type == "Video":
+        elif track.track_type in PICTURES:
             values |= picture(track)
             if wrapper == track.format:
                 # Of a bare stream whose frames are never fields it takes the rate of fields.

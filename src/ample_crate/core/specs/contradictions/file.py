@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 
 from ... import formats
+from .. import naming
 from .view import Contradiction, View
 
 # Fields that tell two items of one crate apart; the recipient, date and revision are the same for
@@ -70,6 +71,22 @@ def _name(view: View) -> Iterator[Contradiction]:
             ).doubtful()
 
 
+def _number(view: View) -> Iterator[Contradiction]:
+    """Hold a name that is asked against the numbers that images must have."""
+    delivery = view.spec.delivery
+    rows = [formats.WRAPPERS[w] for w in view.values("file.wrapper") or [] if w in formats.WRAPPERS]
+    numbered = bool(rows) and all(row.numbered for row in rows)
+    if not numbered or delivery.asked is None or naming.FRAME in delivery.pattern().fields:
+        return
+    yield view.against(
+        "name number",
+        f"The name pattern {delivery.name} has no number for images.",
+        "The images of a sequence differ by their number alone.",
+        ("file.wrapper",),
+        f"Let it end with a mark and the number: {delivery.name}_{{{naming.FRAME}}}.",
+    )
+
+
 LITERAL_ENDING = re.compile(r"\\?\.([A-Za-z0-9]{1,5})\$?$")
 
 
@@ -106,4 +123,4 @@ def _beside(view: View) -> Iterator[Contradiction]:
         ).doubtful()
 
 
-CHECKS = (_index, _name, _ending, _beside)
+CHECKS = (_index, _name, _number, _ending, _beside)
