@@ -22,7 +22,7 @@ from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
-from ample_crate.media import render, sequence
+from ample_crate.media import folders, render
 from ample_crate.media.measuring import second, whole
 from ample_crate.media.read import open_media
 
@@ -145,11 +145,11 @@ def planned_from(
     route = plan_route(facts_of(master), spec, choices, master.name)
     assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
     folder.mkdir(exist_ok=True)
-    file = folder / route.plan.files[0].name
-    render.handle(ignored, [str(master)], [str(file)], route.plan.model_dump(mode="json"))
-    if route.plan.files[0].images is not None:
-        assert route.plan.picture is not None
-        file = sequence.lay_out_made(file, route.plan.picture.format.rate)
+    file = folder / route.plan.outcome
+    outs = [str(folder / route.plan.folder / one.name) for one in route.plan.files]
+    render.handle(ignored, [str(master)], outs, route.plan.model_dump(mode="json"))
+    if route.plan.folder:
+        file = folders.lay_out(file, route.plan)
     return route.plan, route.facts, file, measured_here(file)
 
 

@@ -29,7 +29,7 @@ from .core.planning.route import plan_route
 from .core.specs.spec import Spec
 from .given import Given
 from .handover import bag, report, sidecars
-from .media import ops, sequence
+from .media import folders, ops
 from .store import library
 from .terminal import Line
 from .work.deliver import as_item, plan_or_refuse, run_route
@@ -321,13 +321,13 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
         if not args.json:
             routes.say(route, sys.stderr)
         seen = programme.of(master, choices=choices)
-        _require_free(args.out / plan.files[0].name, args.force)
+        _require_free(args.out / plan.outcome, args.force)
         made = run_route(
             one.path, seen, spec, route, args.out, ops.Control(None if args.json else line)
         )
     finally:
         line.done()
-    files = sequence.made_of(made.path)
+    files = folders.files_of(made.path)
     lying = made.path if files == [made.path] else files[0].parent
     document = {
         "deliverable": str(lying),

@@ -23,13 +23,13 @@ def outcome(route: Route, plan: Plan, time: Ready) -> str:
     size = show_bytes(route.size)
     if route.least is not None and route.most is not None:
         size += f" ({show_bytes(route.least)} to {show_bytes(route.most)})"
-    return f"{plan.files[0].name}: about {size}, {time.total:.0f} s to make and measure"
+    return f"{plan.outcome}: about {size}, {time.total:.0f} s to make and measure"
 
 
 def document(route: Route, time: Ready | None) -> dict[str, Any]:
     """Give a route as a document: its reasons, and what it would give."""
     return {
-        "file": None if route.plan is None else route.plan.files[0].name,
+        "file": None if route.plan is None else route.plan.outcome,
         "steps": [s.model_dump() for s in route.steps],
         "cautions": [c.model_dump() for c in route.cautions],
         "choices": route.choices,

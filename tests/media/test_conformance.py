@@ -24,7 +24,6 @@ from ample_crate.core.formats.levels import Load
 from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.formats.wrapper import Wrapper
 from ample_crate.core.planning.plan import amount_of
-from ample_crate.media import sequence
 from ample_crate.media.measuring import second
 from clips import Clip, moving_bar
 from conformance import (
@@ -117,7 +116,7 @@ def light(case: Case, folder: Path) -> Path:
 
 def second_opinion(case: Case, file: Path) -> None:
     """Ask a reader that has nothing in common with the codec library."""
-    tracks = MediaInfo.parse(sequence.first_of(str(file))).tracks
+    tracks = list(second.tracks_of(str(file)))
     video = next(t for t in tracks if t.track_type in second.PICTURES)
     # It does not name what packs a TIFF.
     assert NAMES[case.codec] in (video.format or "TIFF")

@@ -34,6 +34,7 @@ NAMES = {
     "alac": "ALAC",
     "eac3": "E-AC-3",
     "flac": "FLAC",
+    "mp2": "MPEG Audio",
     "mp3": "MPEG Audio",
     "opus": "Opus",
     "vorbis": "Vorbis",

@@ -18,7 +18,7 @@ from ample_crate.core.formats.pixels import RGB, Pixels
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
-from ample_crate.media import ops, sequence
+from ample_crate.media import folders, ops, sequence
 from ample_crate.work.deliver import Delivered, as_item, run_route
 from clips import Clip, moving_bar
 from conformance import SIZE, Case, spec_for
@@ -93,7 +93,7 @@ def test_a_second_run_takes_the_place_of_the_first(
     first = delivered(film, FRAMES, tmp_path, **{"name.frame": "10"})
     made = delivered(film, FRAMES, tmp_path)
     assert first.path == made.path and len(names(tmp_path / "film_pinfold")) == 5
-    assert names(tmp_path) == [".film_pinfold.sequence", "film_pinfold"]
+    assert names(tmp_path) == [".film_pinfold.described", "film_pinfold"]
 
 
 def test_nothing_else_in_the_folder_is_lost(film: tuple[Path, Facts], tmp_path: Path) -> None:
@@ -117,12 +117,12 @@ def test_a_master_is_never_written_over(film: tuple[Path, Facts], tmp_path: Path
 def test_what_was_added_to_the_folder_is_found(film: tuple[Path, Facts], tmp_path: Path) -> None:
     made = delivered(film, FRAMES, tmp_path)
     folder = tmp_path / "film_pinfold"
-    assert sequence.is_there(made.path)
+    assert folders.is_there(made.path)
     (folder / "film_pinfold_0000009.txt").write_text("x")
     with pytest.raises(BadMedia, match="one image sequence and nothing else"):
-        sequence.lay_out_made(folder, Fraction(25))
+        folders.lay_out(folder, made.route.plan)
     (folder / "film_pinfold_0000001.dpx").unlink()
-    assert not sequence.is_there(made.path)
+    assert not folders.is_there(made.path)
 
 
 def test_a_name_may_have_a_per_cent_sign(film: tuple[Path, Facts], tmp_path: Path) -> None:

@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from ..core.errors import BadMedia
-from . import sequence
+from . import apart, sequence
 
 Way = Literal["bubblewrap", "changed user", "limits alone"]
 WAYS: tuple[Way, ...] = ("bubblewrap", "changed user", "limits alone")
@@ -52,12 +52,13 @@ def reading(*paths: Path, writes: Path | None = None) -> View:
 
 
 def _behind(path: Path) -> list[Path]:
-    """List what a sequence's description leads to: its folder of links, and the folders that these
-    lead into.
+    """List what a description leads to: its folder of links, and the folders that these lead
+    into.
     """
-    if path.name != sequence.DESCRIPTION:
+    inner = {sequence.DESCRIPTION: sequence.FRAMES, apart.DESCRIPTION: apart.PARTS}.get(path.name)
+    if inner is None:
         return []
-    frames = path.parent / sequence.FRAMES
+    frames = path.parent / inner
     with contextlib.suppress(OSError):
         targets = {
             os.path.dirname(os.readlink(one.path)) for one in os.scandir(frames) if one.is_symlink()

@@ -16,10 +16,10 @@ from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
 from ..core.facts import Facts
 from ..core.facts.events import Event
 from ..core.facts.properties import Depth, lookup
-from ..core.planning.plan import File, Plan
+from ..core.planning.plan import Plan
 from ..core.planning.request import Cut
 from ..core.units.values import show_bytes
-from . import confine, guard, limits, sequence
+from . import confine, folders, guard, limits
 
 Progress = guard.Progress
 Cancelled = Callable[[], bool]
@@ -167,10 +167,19 @@ def room_for(folder: Path, needed: int) -> None:
 
 
 class Rendered(NamedTuple):
-    """The files of a plan, in its order, and what is to be said of how they were made."""
+    """What stands for what a plan makes, and what is to be said of how it was made."""
 
-    files: list[Path]
+    path: Path
     notes: list[str]
+
+
+class Making(NamedTuple):
+    """What a child makes: the file, or the folder, that takes its name when it is whole, and the
+    files by their place beside it.
+    """
+
+    out: Path
+    names: list[str]
 
 
 def render(
@@ -180,11 +189,11 @@ def render(
     predicted: int,
     control: Control = Control(),
 ) -> Rendered:
-    """Make the files of a plan in a folder; each takes its name only when all are whole.
+    """Make what a plan says in a folder; it takes its name only when all of it is whole.
 
     Args:
         inputs: the plan's inputs: the master.
-        folder: where the files come to lie.
+        folder: where what is made comes to lie.
         plan: what to do.
         predicted: predicted bytes, for the limits.
         control: told of progress, asked whether to stop.
@@ -193,16 +202,16 @@ def render(
         NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
     """
     files = [present(path) for path in inputs]
-    outs = [(folder / file.name).absolute() for file in plan.files]
-    for out, file in zip(outs, plan.files, strict=True):
-        _require_own(out, file, files)
+    out = (folder / plan.outcome).absolute()
+    _require_own(out, plan, files)
+    names = [os.path.join(plan.folder, file.name) for file in plan.files]
     args = {"inputs": [str(file) for file in files], "plan": plan.model_dump(mode="json")}
-    made = _make("render", args, files, outs, predicted, control)
-    pairs = zip(outs, plan.files, strict=True)
-    return Rendered([_standing_for(out, file, plan) for out, file in pairs], made["notes"])
+    made = _make("render", args, files, Making(out, names), predicted, control)
+    # Of a folder its description is what is known.
+    return Rendered(folders.lay_out(out, plan) if plan.folder else out, made["notes"])
 
 
-def _require_own(out: Path, file: File, inputs: Sequence[Path]) -> None:
+def _require_own(out: Path, plan: Plan, inputs: Sequence[Path]) -> None:
     """Make sure that nothing of anybody else's is written over.
 
     Raises:
@@ -210,66 +219,55 @@ def _require_own(out: Path, file: File, inputs: Sequence[Path]) -> None:
     """
     if not out.exists():
         return
-    seen = (of for path in inputs for of in sequence.made_of(path)[:1])
+    seen = (of for path in inputs for of in folders.files_of(path)[:1])
     if any(out.samefile(path) or out.samefile(path.parent) for path in seen):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
-    images = file.images
-    if out.is_dir() and not (images and sequence.holds_only(out, images.head, images.ending)):
+    if out.is_dir() and not (plan.folder and folders.holds_only(out, plan)):
         raise Refused(
             f"There is a folder '{out.name}' already, and other files lie in it.",
             "Choose another folder, or another name.",
         )
 
 
-def _standing_for(out: Path, file: File, plan: Plan) -> Path:
-    """Give the path that a finished file is known by: of images their description."""
-    if file.images is None:
-        return out
-    assert plan.picture is not None
-    return sequence.lay_out_made(out, plan.picture.format.rate)
-
-
 def _make(
     op: str,
     args: dict[str, Any],
     seen: Sequence[Path],
-    outs: Sequence[Path],
+    made: Making,
     predicted: int,
     control: Control,
 ) -> dict[str, Any]:
-    """Let a child make files in a folder of its own; they take their final names when all are
-    whole.
+    """Let a child make files in a folder of its own; what they make up takes its final name when
+    all are whole.
     """
-    folder = outs[0].parent
+    out, folder = made.out, made.out.parent
     folder.mkdir(parents=True, exist_ok=True)
     room_for(folder, predicted * 11 // 10 + 16 * 2**20)
-    _sweep(outs[0])
-    bench, held = _held_bench(outs[0])
-    parts = [bench / out.name for out in outs]
+    _sweep(out)
+    bench, held = _held_bench(out)
     try:
         view = confine.reading(*seen, writes=bench)
-        request = args | {"outs": [str(part) for part in parts]}
+        request = args | {"outs": [str(bench / name) for name in made.names]}
         within = limits.encode(predicted)
         result = guard.run(op, request, within, view, control.progress, control.cancelled)
-        _settle(parts, outs, bench)
+        _settle(bench / out.name, out, bench)
         return result
     finally:
         shutil.rmtree(bench, ignore_errors=True)
         os.close(held)
 
 
-def _settle(parts: Sequence[Path], outs: Sequence[Path], bench: Path) -> None:
-    """Give whole files their final names, once all of them are on the disk."""
-    for part in (path for one in parts for path in (one, *one.rglob("*"))):
-        confine.take_back(part)
-        held = os.open(part, os.O_RDONLY | os.O_NOFOLLOW)
+def _settle(part: Path, out: Path, bench: Path) -> None:
+    """Give a whole file, or folder, its final name, once all of it is on the disk."""
+    for one in (part, *part.rglob("*")):
+        confine.take_back(one)
+        held = os.open(one, os.O_RDONLY | os.O_NOFOLLOW)
         os.fsync(held)
         os.close(held)
-    for part, out in zip(parts, outs, strict=True):
-        if out.is_dir():
-            # A folder is not replaced by another in one step.
-            os.replace(out, bench / f"{out.name}.before")
-        os.replace(part, out)
+    if out.is_dir():
+        # A folder is not replaced by another in one step.
+        os.replace(out, bench / f"{out.name}.before")
+    os.replace(part, out)
 
 
 def _held_bench(out: Path) -> tuple[Path, int]:
@@ -330,4 +328,6 @@ def proxy(
     """
     file, size = present(path), int(seconds * 250_000)
     control = Control(progress, cancelled)
-    return _make("proxy", {"path": str(file)}, [file], [out.absolute()], size, control)
+    return _make(
+        "proxy", {"path": str(file)}, [file], Making(out.absolute(), [out.name]), size, control
+    )

@@ -20,7 +20,7 @@ from av.video.stream import VideoStream
 
 from ..core import formats
 from ..core.errors import BadMedia
-from . import iso, limits, sequence, words, wrappers
+from . import folders, iso, limits, sequence, words, wrappers
 
 # A name with a pattern in it ("shot%03d.png", "*.png") is one file's name, never a request for
 # others.
@@ -33,11 +33,12 @@ OPENED = {
 
 def open_media(path: str) -> InputContainer:
     """Open a media file, or an image sequence by its description, after the checks that need no
-    codec.
+    codec. Of files that belong together the first is opened.
 
     Raises:
         BadMedia: the file is empty, encrypted, has no streams, or claims a picture beyond reason.
     """
+    path = folders.streams_of(path)[0]
     name = os.path.basename(path)
     if os.path.getsize(path) == 0:
         raise BadMedia(f"'{name}' is empty: it has no bytes.", "Copy it again from where it came.")

@@ -56,7 +56,11 @@ def handle(
     """
     made = Plan.model_validate(plan)
     began = time.monotonic()
-    folder = tempfile.mkdtemp(prefix=".passes-", dir=os.path.dirname(outs[0]))
+    bench = os.path.dirname(outs[0])
+    # Nothing but what is made lies in a folder that is handed over.
+    folder = tempfile.mkdtemp(
+        prefix=".passes-", dir=os.path.dirname(bench) if made.folder else bench
+    )
     try:
         frames = 0
         levels = levels_of(made, inputs, _reporter(progress, made, 1, began, "listen"))

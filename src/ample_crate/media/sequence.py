@@ -8,14 +8,13 @@ from __future__ import annotations
 
 import json
 import os
-import shutil
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..core.errors import BadMedia
-from ..core.facts.sequences import ENDINGS, Sequence, gaps_told, gather
+from ..core.facts.sequences import ENDINGS, Sequence, gaps_told
 
 if (
     TYPE_CHECKING
@@ -59,7 +58,7 @@ def lay_out(folder: Path, files: list[Path], sequence: Sequence, rate: Fraction)
     for file, number, following in zip(files, sequence.numbers, numbers, strict=True):
         total += file.stat().st_size
         for _ in range(following - number):
-            (frames / _link(at, ending)).symlink_to(file)
+            (frames / link(at, ending)).symlink_to(file)
             at += 1
     return describe(
         folder,
@@ -75,38 +74,9 @@ def lay_out(folder: Path, files: list[Path], sequence: Sequence, rate: Fraction)
     )
 
 
-def _link(at: int, ending: str) -> str:
+def link(at: int, ending: str) -> str:
+    """Name the link to the frame of a number, counted from nought."""
     return f"{at:08d}{ending}"
-
-
-def place_for(images: Path) -> Path:
-    """Give where the description of a folder of images that was made here lies: beside it, out of
-    sight.
-    """
-    return images.with_name(f".{images.name}.sequence")
-
-
-def lay_out_made(images: Path, rate: Fraction) -> Path:
-    """Lay out a folder of images that was made here, as `lay_out` does.
-
-    Raises:
-        BadMedia: other files lie among them.
-    """
-    found, rest = gather(os.listdir(images), least=1)
-    if len(found) != 1 or rest:
-        raise BadMedia(
-            f"'{images.name}' does not hold one image sequence and nothing else.",
-            "Run it again.",
-        )
-    place = place_for(images)
-    shutil.rmtree(place, ignore_errors=True)
-    return lay_out(place, [images / name for name in found[0].names], found[0], rate)
-
-
-def holds_only(folder: Path, head: str, ending: str) -> bool:
-    """Say whether a folder holds nothing but numbered images of such names."""
-    found, rest = gather(os.listdir(folder), least=1)
-    return not rest and all((one.head, one.ending) == (head, ending) for one in found)
 
 
 def images_of(description: Path) -> list[Path]:
@@ -115,27 +85,9 @@ def images_of(description: Path) -> list[Path]:
     return list(dict.fromkeys(link.resolve() for link in links))
 
 
-def made_of(path: Path) -> list[Path]:
-    """List the files that a path stands for: itself, or the images of a description."""
-    return images_of(path) if path.name == DESCRIPTION else [path]
-
-
 def escaped(path: str) -> str:
     """Write a path as it stands in the codec library's patterns of numbered names."""
     return path.replace("%", "%%")
-
-
-def first_of(path: str) -> str:
-    """Give the first file that a path stands for."""
-    return path if os.path.basename(path) != DESCRIPTION else str(images_of(Path(path))[0])
-
-
-def is_there(path: Path) -> bool:
-    """Say whether what a path stands for is there; of a sequence the first image is looked for."""
-    if path.name != DESCRIPTION or not path.exists():
-        return path.exists()
-    first = path.parent / FRAMES / _link(0, "")
-    return any(first.with_suffix(ending).exists() for ending in ENDINGS)
 
 
 def describe(folder: Path, told: Told) -> Path:
@@ -214,7 +166,7 @@ def odd_frames(path: str) -> list[str]:
     kinds: dict[str, int] = {}
     folder = Path(path).parent / FRAMES
     for number in range(told.count):
-        real = os.path.realpath(folder / _link(number, told.ending))
+        real = os.path.realpath(folder / link(number, told.ending))
         if real in seen:
             continue
         kind = _kind(real)

@@ -64,6 +64,7 @@ ROWS: dict[str, Library] = {
     "h264-es": Library(("h264",), "h264"),
     "hevc-es": Library(("hevc",), "hevc"),
     "mpeg4-es": Library(("m4v",)),
+    "mp2": Library(muxer="mp2"),
     "ac3": Library(("ac3",), "ac3"),
     "eac3": Library(("eac3",), "eac3"),
     "adts": Library(("aac",), "adts"),
@@ -132,7 +133,10 @@ def name(format_name: str, brand: str | None, path: str = "") -> str:
         return "still image"
     if format_name == "image2":
         return "image sequence"
-    return DEMUXERS.get(format_name, kinds[0])
+    key = DEMUXERS.get(format_name, kinds[0])
+    # Layers of MPEG-1 audio are streams of one kind, told apart by their name.
+    layer_2 = key == "mp3" and path.lower().endswith(WRAPPERS["mp2"].extension)
+    return "mp2" if layer_2 else key
 
 
 class StoodIn(NamedTuple):

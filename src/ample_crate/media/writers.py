@@ -218,6 +218,7 @@ class Outputs:
         self._outs, self._of = list(outs), dict[str, list[PictureWriter | Copier]]()
         self.writers: dict[int, Writer] = {}
         for file, out in zip(plan.files, outs, strict=True):
+            os.makedirs(os.path.dirname(out), exist_ok=True)
             container = _opened(file, out, rehearsal)
             self._containers.append(container)
             for number in file.streams:
@@ -282,9 +283,8 @@ def _opened(file: File, out: str, rehearsal: bool) -> OutputContainer:
     library = wrappers.ROWS[file.wrapper]
     options = library.options | (library.index_in_front if file.index_in_front else {})
     if file.images is not None:
-        os.makedirs(out, exist_ok=True)
         options |= {"start_number": str(file.images.first)}
-        out = _pattern(out, file.images)
+        out = _pattern(os.path.dirname(out), file.images)
     container = av.open(out, "w", format=library.muxer, options=options)
     for name, text in file.about:
         container.metadata[name] = text

@@ -17,7 +17,7 @@ from ..core.facts import PROVENANCES, Facts, corrections, media_type
 from ..core.facts.properties import lookup, split_track
 from ..core.finding import Finding
 from ..core.units import timecode
-from ..media import sequence
+from ..media import folders
 from ..store import masters, models
 from ..work import crates, status, worked_out
 from .crate_schemas import (
@@ -267,7 +267,7 @@ def in_place(floor: worked_out.Document | None) -> bool:
     out.
     """
     return floor is None or all(
-        sequence.is_there(Path(path)) is there for path, there in floor["files"].items()
+        folders.is_there(Path(path)) is there for path, there in floor["files"].items()
     )
 
 

@@ -20,7 +20,7 @@ from ..core.planning.retry import retry
 from ..core.planning.route import plan_route
 from ..core.specs.spec import Spec
 from ..handover import bag
-from ..media import ops, sequence
+from ..media import folders, ops
 
 MOST_RERUNS = 2
 
@@ -52,7 +52,7 @@ def as_item(path: Path, entry: dict[str, Any], sha256: str = "") -> bag.Item:
         entry: of the ledger.
         sha256: its checksum; made from the bytes where it is not given.
     """
-    files = tuple(sequence.made_of(path))
+    files = tuple(folders.files_of(path))
     item = bag.Item(files, sha256, entry, "" if files == (path,) else files[0].parent.name)
     return item if sha256 else replace(item, sha256=item.sum_of([*map(bag.sha256, files)]))
 
@@ -113,7 +113,7 @@ def run_route(
     while True:
         began = time.monotonic()
         made = ops.render([master_path], folder, plan, route.size, control)
-        out = made.files[0]
+        out = made.path
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds

@@ -22,7 +22,7 @@ from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from ..core.planning.assess import assess
-from ..media import sequence
+from ..media import folders
 from ..store import masters, specs
 from ..store.database import AWAY
 from ..store.models import Crate, Deliverable, KeptCrate, KeptFits, Master, Run, SpecVersion
@@ -66,7 +66,7 @@ def digests(session: Session, ids: Collection[int]) -> dict[int, str]:
         lost = [
             path
             for path in row.paths or ()
-            if row.state == "open" and not sequence.is_there(Path(path))
+            if row.state == "open" and not folders.is_there(Path(path))
         ]
         made[row.id] = _digest(row.mark, sent.get(row.id), lost)
     return made

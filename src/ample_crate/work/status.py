@@ -23,7 +23,7 @@ from ..core.planning.request import Item
 from ..core.planning.route import plan_route
 from ..core.specs import naming
 from ..core.specs.spec import Spec
-from ..media import sequence
+from ..media import folders
 from ..store import masters, specs
 from ..store.models import Crate, Deliverable, Run
 from ..store.queries import week_bytes
@@ -111,7 +111,7 @@ def _tell_apart(made: list[ItemStatus], spec: Spec) -> None:
     stems = any(s.kind in {"metadata", "html snippet"} for s in spec.delivery.sidecars)
     for one in made:
         if one.route is not None and one.route.plan is not None:
-            name = one.route.plan.files[0].name.casefold()
+            name = one.route.plan.outcome.casefold()
             by_name.setdefault(naming.stem(name) if stems else name, []).append(one)
     for alike in by_name.values():
         for one in alike if len(alike) > 1 else []:
@@ -228,7 +228,7 @@ def _status_of(deliverable: Deliverable, spec: Spec, share: int | None = None) -
     lost = (
         finished is not None
         and deliverable.crate.state == "open"
-        and not sequence.is_there(Path(str(finished.path)))
+        and not folders.is_there(Path(str(finished.path)))
     )
     return ItemStatus(
         deliverable,

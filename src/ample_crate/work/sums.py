@@ -1,5 +1,5 @@
-"""Checksums of masters: of a file its SHA-256, of an image sequence that of the list of its images'
-names and sums.
+"""Checksums of what was handed in or made: of a file its SHA-256, of a folder of images or streams
+that of the list of their names and sums.
 """
 
 from __future__ import annotations
@@ -11,26 +11,26 @@ from pathlib import Path
 from typing import Any
 
 from ..handover import bag
-from ..media import sequence
+from ..media import folders
 from ..store.masters import file_identity
 
 Tell = Callable[[dict[str, Any]], None]
 
 
 def identity(path: Path) -> str:
-    """Say which bytes a master stands for, without reading them."""
-    if path.name != sequence.DESCRIPTION:
+    """Say which bytes a path stands for, without reading them."""
+    if path.name not in folders.DESCRIPTIONS:
         return file_identity(path)
-    listed = "".join(f"{image.name}|{file_identity(image)}\n" for image in sequence.images_of(path))
+    listed = "".join(f"{file.name}|{file_identity(file)}\n" for file in folders.files_of(path))
     return hashlib.sha256(listed.encode()).hexdigest()
 
 
 def of(path: Path, tell: Tell | None = None) -> str:
-    """Give the SHA-256 of a master in hexadecimal, telling how far it has come.
+    """Give the SHA-256 of what a path stands for in hexadecimal, telling how far it has come.
 
-    A sequence's is taken over lines of "<sha-256>  <file name>", as checksum tools print them.
+    A folder's is taken over lines of "<sha-256>  <file name>", as checksum tools print them.
     """
-    files = sequence.made_of(path)
+    files = folders.files_of(path)
     total = sum(f.stat().st_size for f in files) or 1
     began, before = time.monotonic(), 0
 
@@ -53,6 +53,6 @@ def of(path: Path, tell: Tell | None = None) -> str:
     for file in files:
         sums.append(bag.sha256(file, progress))
         before += file.stat().st_size
-    if path.name != sequence.DESCRIPTION:
+    if path.name not in folders.DESCRIPTIONS:
         return sums[0]
     return bag.of_list(zip(sums, (file.name for file in files), strict=True))

@@ -26,7 +26,7 @@ CODECS = (
             HERTZ,
             frozenset({1, 2, 6}),
             448_000,
-            wrappers=of("mpeg-ps", "mpeg-ts", "mp4", "mov", "matroska", "ac3"),
+            wrappers=of("mpeg-ps", "mpeg-ts", "mp4", "mov", "matroska", "ac3", "separate streams"),
             delay=256,
         ),
     ),

@@ -331,7 +331,7 @@ H264 = PictureCodec(
     browser=frozenset({PLAIN}),
     made=PictureMaking(
         "high",
-        of("mp4", "mov", "matroska", "mpeg-ts", "h264-es"),
+        of("mp4", "mov", "matroska", "mpeg-ts", "h264-es", "separate streams"),
         RateControlled(two_passes=True),
         45.0,
         sizes={profile: FixedPerFrame(intra_sizes, intra_frames) for profile in INTRA},

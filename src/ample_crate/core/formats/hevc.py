@@ -167,7 +167,7 @@ def exactly(profile: str, pixels: Pixels) -> str:
 
 
 PLAIN, DEEP, WIDE = Pixels("4:2:0", 8), Pixels("4:2:0", 10), Pixels("4:2:2", 10)
-PLACES = of("mp4", "mov", "matroska", "mpeg-ts", "hevc-es")
+PLACES = of("mp4", "mov", "matroska", "mpeg-ts", "hevc-es", "separate streams")
 CODECS = (
     PictureCodec(
         "hevc",

@@ -188,7 +188,16 @@ MPEG2 = PictureCodec(
     interval={LINES_625: 32, LINES_525: 32},
     made=PictureMaking(
         "main",
-        of("mpeg-ps", "mpeg-ts", "mov", "matroska", "mxf", "mxf d10", "mpeg-es"),
+        of(
+            "mpeg-ps",
+            "mpeg-ts",
+            "mov",
+            "matroska",
+            "mxf",
+            "mxf d10",
+            "mpeg-es",
+            "separate streams",
+        ),
         RateControlled(Fraction(2)),
         12.0,
         sizes={"mxf d10": FixedPerFrame(d10_sizes, lambda profile: tuple(D10))},

@@ -12,7 +12,7 @@ RATES, CHANNELS = frozenset({44100, 48000, 96000}), frozenset({1, 2, 6, 8})
 MADE = SoundMaking(
     RATES,
     CHANNELS | {4},
-    wrappers=of("mov", "mxf", "mxf d10", "matroska", "mp4", "wav", "avi"),
+    wrappers=of("mov", "mxf", "mxf d10", "matroska", "mp4", "wav", "avi", "separate streams"),
 )
 MADE_BIG_ENDIAN = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "aiff"))
 MADE_DEEP = SoundMaking(RATES, CHANNELS, wrappers=of("mov", "matroska", "wav"))

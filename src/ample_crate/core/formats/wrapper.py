@@ -85,6 +85,7 @@ class Wrapper:
         languages: which languages of sound tracks it can name: all, those that QuickTime numbers,
             or none.
         states: values that it states by another's name, or not at all, by property.
+        parts: where each stream is a file of its own in a folder, that file's wrapper by codec.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
     """
 
@@ -120,7 +121,13 @@ class Wrapper:
     titles: frozenset[str] = frozenset()
     languages: Literal["", "all", "numbered"] = ""
     states: Mapping[str, Mapping[str, str | None]] = field(default_factory=dict)
+    parts: Mapping[str, str] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent
+
+    @property
+    def folder(self) -> bool:
+        """Say whether what is put into it is a folder of files."""
+        return self.numbered or bool(self.parts)
 
     @property
     def read_as(self) -> str:

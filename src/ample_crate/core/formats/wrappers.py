@@ -106,6 +106,19 @@ MPEG_TICK = Fraction(1, 90_000)  # ISO/IEC 13818-1
 # logarithms the codec library writes none.
 TRANSFERS = {"picture.transfer": {"BT.601": "BT.709", "log": None}}
 ALL_TITLES = frozenset({"title", "artist", "comment"})
+# What picture and sound that come apart are put into, each for itself.
+APART = {
+    "mpeg2video": "mpeg-es",
+    "h264": "h264-es",
+    "hevc": "hevc-es",
+    "ac3": "ac3",
+    "eac3": "eac3",
+    "mp2": "mp2",
+    "mp3": "mp3",
+    "aac": "adts",
+    "pcm_s16le": "wav",
+    "pcm_s24le": "wav",
+}
 WRAPPERS = (
     Wrapper(
         "mp4",
@@ -242,6 +255,17 @@ WRAPPERS = (
     Wrapper(
         "hevc-es", "HEVC stream", ".265", sound=False, bare=True, own_bytes=_nothing, made=True
     ),
+    Wrapper(
+        "separate streams",
+        "separate streams",
+        also=("elementary streams",),
+        bare=True,
+        usual_sound="ac3",
+        carries=frozenset(APART),
+        parts=APART,
+        own_bytes=_nothing,
+        made=True,
+    ),
     Wrapper("mpeg4-es", "mpeg4-es", sound=False),
     Wrapper(
         "still image",
@@ -315,6 +339,14 @@ WRAPPERS = (
     ),
     Wrapper(
         "ogg", "Ogg", ".ogg", picture=False, usual_sound="opus", primes=True, trims=True, made=True
+    ),
+    Wrapper(
+        "mp2",
+        "MPEG-1 layer 2 stream",
+        ".mp2",
+        picture=False,
+        usual_sound="mp2",
+        made=True,
     ),
     Wrapper("ac3", "AC-3 stream", ".ac3", picture=False, usual_sound="ac3", made=True),
     Wrapper("eac3", "E-AC-3 stream", ".ec3", picture=False, usual_sound="eac3", made=True),

@@ -24,9 +24,12 @@ FIRST_IMAGE = "0000001"  # where nobody says (common practice)
 
 @dataclass(frozen=True)
 class Named:
-    """A file, and what is to be said of its wrapper, its start, and its name."""
+    """The files, the folder that they lie in if they have one, and what is to be said of their
+    wrapper, their start, and their name.
+    """
 
-    file: File
+    files: tuple[File, ...]
+    folder: str
     wrapped: Notes
     named: Notes
 
@@ -36,8 +39,8 @@ def wrapper_asked(request: Request) -> str:
     return cast(str, request.values.get("file.wrapper", formats.USUAL_WRAPPER))
 
 
-def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> Named:
-    """Plan the file that holds some streams.
+def plan_files(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> Named:
+    """Plan the file that holds some streams, or those that hold one each.
 
     Raises:
         Impossible: its start cannot be told.
@@ -50,7 +53,7 @@ def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> 
     rate = first.format.rate if isinstance(first, AnyPicture) else None
     start, started = plan_start(request, wrapper, rate)
     file = File(
-        name=name if images is None else naming.folder_of(images.head),
+        name=name,
         images=images,
         wrapper=wrapper.key,
         streams=places,
@@ -64,7 +67,37 @@ def plan_file(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> 
         "file.wrapper",
         "file.index_in_front",
     )
-    return Named(file, wrapped + started, named)
+    files: tuple[File, ...] = (file,)
+    folder = "" if images is None else naming.folder_of(images.head)
+    if wrapper.parts:
+        files, folder = _apart(file, wrapper, streams), naming.stem(name)
+        wrapped += _together(files)
+    return Named(files, folder, wrapped + started, named)
+
+
+def _apart(file: File, wrapper: Wrapper, streams: Sequence[Stream]) -> tuple[File, ...]:
+    """Put each stream into a file of its own, named alike."""
+    files: list[File] = []
+    taken: set[str] = set()
+    for place, stream in enumerate(streams):
+        own = formats.WRAPPERS[wrapper.parts[stream.codec]]
+        # A second sound track would have the name of the first.
+        names = (f"{naming.stem(file.name)}{more}{own.extension}" for more in ("", f"_{place}"))
+        name = next(name for name in names if name not in taken)
+        taken.add(name)
+        change = {"name": name, "wrapper": own.key, "streams": (place,)}
+        files.append(file.model_copy(update=change))
+    return tuple(files)
+
+
+def _together(files: Sequence[File]) -> Notes:
+    return step(
+        " and ".join(file.name for file in files),
+        "A file for each stream, in one folder; that they begin and end together is measured.",
+        "file.wrapper",
+        "sound.start_offset",
+        "sound.length_difference",
+    )
 
 
 def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tuple[str, Notes]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from fractions import Fraction
+from functools import reduce
 from typing import Any, Literal
 
 from .. import formats
@@ -57,8 +58,8 @@ class Images(Part):
 
 class File(Part):
     """A file to make: its wrapper, and its streams in order, by their place in the plan; the
-    timecode of its first frame; and what it says of itself, by name. Where it is a folder of
-    images, how these are named.
+    timecode of its first frame; and what it says of itself, by name. Where its frames are files of
+    their own, how these are named.
     """
 
     name: str
@@ -84,14 +85,22 @@ class Limits(Part):
 
 
 class Plan(Part):
-    """All that is needed to make the files of a deliverable; its length in seconds."""
+    """All that is needed to make the files of a deliverable; its length in seconds; the folder that
+    they lie in, where they have one of their own.
+    """
 
     version: Literal[2] = 2
     inputs: tuple[Input, ...]
     streams: tuple[Stream, ...]
     files: tuple[File, ...]
+    folder: str = ""
     seconds: Exact
     limits: Limits = Limits()
+
+    @property
+    def outcome(self) -> str:
+        """Name what is made: the file, or the folder of all."""
+        return self.folder or self.files[0].name
 
     @property
     def picture(self) -> AnyPicture | None:
@@ -168,7 +177,13 @@ class Route(Part):
         return Facts.from_json(self.predicted)
 
 
-def amount_of(plan: Plan, number: int = 0) -> Amount:
+def amount_of(plan: Plan) -> Amount:
+    """Predict the bytes of all files of a plan."""
+    every = (amount_of_file(plan, number) for number in range(len(plan.files)))
+    return reduce(lambda one, other: one + other, every)
+
+
+def amount_of_file(plan: Plan, number: int) -> Amount:
     """Predict the bytes of one file of a plan."""
     file = plan.files[number]
     payload = exactly(0)
@@ -191,7 +206,7 @@ def _payload(stream: Stream, plan: Plan) -> Amount:
     return stream.amount(plan.seconds)
 
 
-def contents_of(plan: Plan, number: int = 0) -> Contents:
+def contents_of(plan: Plan, number: int) -> Contents:
     """Describe what one file of a plan holds, as far as it decides the wrapper's own bytes."""
     streams = [plan.streams[n] for n in plan.files[number].streams]
     picture = next((s for s in streams if isinstance(s, AnyPicture)), None)

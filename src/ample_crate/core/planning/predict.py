@@ -12,6 +12,7 @@ from math import ceil, floor
 
 from .. import formats
 from ..facts import Facts
+from ..facts.apart import joined
 from ..facts.properties import track_key
 from ..formats.codec import PictureCodec
 from ..formats.wrapper import Wrapper
@@ -20,7 +21,7 @@ from ..units.parts import scan_of
 from ..units.values import Value, fraction
 from .encoding import QualitySound, RatedSound
 from .loudness import DIALOGUE, LEVELS, expected
-from .plan import File, Plan, amount_of
+from .plan import File, Plan, amount_of_file
 from .steps import PictureFormat
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
@@ -31,14 +32,19 @@ Values = dict[str, Value | None]
 OF_THE_WRAPPER = {"picture.tag", "picture.rotation"}
 
 
-def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts:
-    """Give the facts that one file of a plan should have.
+def predict(plan: Plan, masters: Sequence[Facts] = ()) -> Facts:
+    """Give the facts that what a plan makes should have.
 
     Args:
         plan: what is made.
         masters: facts of its inputs, for what is copied.
-        number: which of its files.
     """
+    files = enumerate(plan.files)
+    every = [Facts().with_values("predicted", _of_file(plan, masters, n)) for n, _ in files]
+    return every[0] if len(every) == 1 else joined(every)
+
+
+def _of_file(plan: Plan, masters: Sequence[Facts], number: int) -> Values:
     file = plan.files[number]
     streams = [plan.streams[n] for n in file.streams]
     sounds = [s for s in streams if isinstance(s, AnySound)]
@@ -54,6 +60,8 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
     for track, sound in enumerate(sounds, 1):
         if isinstance(sound, CopiedSound):
             facts = copied_sound(sound, wrapper, masters[sound.input])
+            # How long its frames are by themselves depends on what was hidden of them.
+            ends = None if plan.folder else ends
         else:
             facts, times = sound_facts(sound, wrapper), sound_times(sound, wrapper, plan.seconds)
             facts |= _levels(sound, masters)
@@ -69,7 +77,7 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
         values[key] = names.get(str(values.get(key)), values.get(key))
     values |= {
         "file.wrapper": wrapper.read_as,
-        "file.size": amount_of(plan, number).expected,
+        "file.size": amount_of_file(plan, number).expected,
         "file.duration": ends,
         "file.index_in_front": file.index_in_front if wrapper.index else None,
         "file.name": file.name if file.images is None else file.images.known_as(plan.frames),
@@ -77,7 +85,7 @@ def predict(plan: Plan, masters: Sequence[Facts] = (), number: int = 0) -> Facts
     values |= _timecode(file, wrapper) | {f"file.{name}": text for name, text in file.about}
     if wrapper.still:
         values = {key: v for key, v in values.items() if not _of_motion(key)}
-    return Facts().with_values("predicted", values)
+    return values
 
 
 # What an image has of them all the same.

@@ -25,7 +25,7 @@ from .checks import at_odds, frames_kept, over_cap
 from .choices import open_choices
 from .coding import codec_key, plan_coding
 from .copying import Copies, plan_copies
-from .files import plan_file, wrapper_asked
+from .files import plan_files, wrapper_asked
 from .labels import in_languages
 from .notes import NOTHING, Notes, caution, in_all, step
 from .plan import Input, Limits, Plan, Route, amount_of
@@ -179,11 +179,12 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
         request, notes + copies.of_picture, wrapper, copies
     )
     with _after(contents.notes):
-        made = plan_file(request, place, contents.streams)
+        made = plan_files(request, place, contents.streams)
     plan = Plan(
         inputs=(contents.input,),
         streams=in_languages(request, place, contents.streams),
-        files=(made.file,),
+        files=made.files,
+        folder=made.folder,
         seconds=contents.seconds,
         limits=_limits(request, contents.budget),
     )

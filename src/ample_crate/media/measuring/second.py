@@ -6,8 +6,10 @@ times) says nothing that decoding did not.
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Collection, Iterator
 from fractions import Fraction
+from pathlib import Path
 from typing import Any
 
 from pymediainfo import MediaInfo
@@ -17,7 +19,7 @@ from ...core.errors import BadValue
 from ...core.facts import Facts
 from ...core.facts.properties import lookup, track_key
 from ...core.units.values import Size, Value
-from .. import sequence
+from .. import folders, sequence
 
 SCANS = {"Progressive": "progressive", "Interlaced": "interlaced", "MBAFF": "interlaced"}
 PICTURES = {"Video", "Image"}
@@ -28,7 +30,7 @@ def handle(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, A
     """Read a file, or the first image of a sequence: {facts}."""
     values: Values = {}
     sounds, wrapper = 0, None
-    for track in MediaInfo.parse(sequence.first_of(path)).tracks:
+    for track in tracks_of(path):
         if track.track_type == "General":
             wrapper = track.format
         elif track.track_type in PICTURES:
@@ -41,6 +43,14 @@ def handle(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, A
             values |= {track_key(key, sounds): value for key, value in sound(track)}
     values["sound.tracks"] = sounds
     return {"facts": Facts().with_values("second", values).as_json()}
+
+
+def tracks_of(path: str) -> Iterator[Any]:
+    """Give the tracks of a file, of a sequence's first image, or of files that belong together."""
+    if os.path.basename(path) == sequence.DESCRIPTION:
+        path = str(sequence.images_of(Path(path))[0])
+    for one in folders.streams_of(path):
+        yield from MediaInfo.parse(one).tracks
 
 
 def picture(track: Any) -> Values:

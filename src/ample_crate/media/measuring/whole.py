@@ -9,9 +9,9 @@ from __future__ import annotations
 import os
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 from av.container import InputContainer
@@ -19,10 +19,11 @@ from av.container import InputContainer
 from ...core import formats
 from ...core.errors import BadMedia
 from ...core.facts import Facts
+from ...core.facts.apart import joined
 from ...core.facts.events import Event
 from ...core.facts.properties import Depth, lookup, track_key
 from ...core.units.values import Value, fraction
-from .. import sequence
+from .. import folders, sequence
 from ..headers import declared
 from ..read import open_media, packets, picture_stream, sound_streams
 from . import cost, sound_content
@@ -33,7 +34,33 @@ Progress = Callable[[dict[str, Any]], None]
 
 
 def handle(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, Any]:
-    """Decode the whole file: {facts, seconds, notes, events, traces}."""
+    """Decode the whole file: {facts, seconds, notes, events, traces}; of files that belong together
+    all.
+    """
+    every = [_measured(progress, one, depth) for one in folders.streams_of(path)]
+    facts = joined([one.facts for one in every]) if len(every) > 1 else every[0].facts
+    events = [e for n, one in enumerate(every) for e in _of_track(one.events, n)]
+    events.sort(key=lambda e: (e.start, e.kind))
+    return {
+        "facts": facts.as_json(),
+        "seconds": sum(one.seconds for one in every),
+        "notes": [note for one in every for note in one.notes],
+        "events": [e.as_json() for e in events],
+        "traces": _together([one.traces for one in every]),
+    }
+
+
+class _File(NamedTuple):
+    """What was found in one file."""
+
+    facts: Facts
+    seconds: float
+    notes: list[str]
+    events: list[Event]
+    traces: dict[str, Any]
+
+
+def _measured(progress: Progress, path: str, depth: Depth) -> _File:
     began = time.monotonic()
     watched = _Measured.decode(progress, path, depth == "everything", began)
     decoded = time.monotonic() - began
@@ -43,14 +70,25 @@ def handle(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
         values |= watched.cost(path, decoded)
         events = watched.events()
         notes += watched.oddities(path)
-    events.sort(key=lambda e: (e.start, e.kind))
-    return {
-        "facts": facts.with_values("measured", values).as_json(),
-        "seconds": time.monotonic() - began,
-        "notes": notes,
-        "events": [e.as_json() for e in events],
-        "traces": _traces(watched.picture, watched.tracks) if depth == "everything" else {},
-    }
+    traces = _traces(watched.picture, watched.tracks) if depth == "everything" else {}
+    facts = facts.with_values("measured", values)
+    return _File(facts, time.monotonic() - began, notes, events, traces)
+
+
+def _of_track(events: list[Event], number: int) -> list[Event]:
+    """Give the events of a file as those of its place among others: sound is in all but the
+    first.
+    """
+    if number < 2:
+        return events
+    return [e if e.track is None else replace(e, track=number) for e in events]
+
+
+def _together(traces: list[dict[str, Any]]) -> dict[str, Any]:
+    first = traces[0]
+    if not first:
+        return first
+    return first | {"tracks": [track for one in traces for track in one["tracks"]]}
 
 
 @dataclass
