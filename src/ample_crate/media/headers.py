@@ -113,7 +113,8 @@ def _brand(about: dict[str, str], place: Wrapper) -> str | None:
 
 def _captions(container: InputContainer) -> str | None:
     said = [
-        f"{s.codec_context.name if s.codec_context else 'captions'} {s.language or ''}".strip()
+        f"{s.codec_context.codec.canonical_name if s.codec_context else 'captions'} "
+        f"{s.language or ''}".strip()
         for s in container.streams.subtitles
     ]
     return ", ".join(said) or None
@@ -307,6 +308,12 @@ def _code(value: Any) -> int:
     return int(value) if value is not None else 0
 
 
+def _name(stream: AudioStream) -> str | None:
+    """Give what a file calls a track."""
+    about = {key.lower(): text for key, text in stream.metadata.items()}
+    return about.get("title") or about.get("name")
+
+
 def sound(stream: AudioStream) -> dict[str, Value | None]:
     """Give the declared facts of a sound stream."""
     context = stream.codec_context
@@ -326,4 +333,5 @@ def sound(stream: AudioStream) -> dict[str, Value | None]:
         # What a quality usually takes says nothing of what is there.
         "sound.bit_rate": None if row is not None and row.qualities else context.bit_rate or None,
         "sound.language": known_by(stream.language),
+        "sound.name": _name(stream),
     }

@@ -190,9 +190,7 @@ def _is_text(head: bytes) -> bool:
     return True
 
 
-def packets(
-    container: InputContainer, *streams: VideoStream | AudioStream
-) -> Iterator[Packet[Any] | None]:
+def packets(container: InputContainer, *streams: Stream) -> Iterator[Packet[Any] | None]:
     """Give the packets of streams; None where the file is damaged, and what comes after the damage
     as far as it can be read.
     """

@@ -12,14 +12,17 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
+from av.subtitles.stream import SubtitleStream
+
 from ..core.planning.plan import Plan
-from ..core.planning.streams import Copied, MadePicture, MadeSound
+from ..core.planning.streams import Copied, MadePicture, MadeSound, Text
 from .encoders.setup import Pass
 from .levelling import levels_of, said
 from .levels import Levels
 from .read import open_media
 from .sources import CopyFeed, PictureFeed, Report, Source
-from .writers import Copier, Outputs, PictureWriter, SoundWriter
+from .texts import TextWriter
+from .writers import Copier, Outputs, PictureWriter, SoundWriter, Template
 
 Progress = Callable[[dict[str, Any]], None]
 
@@ -113,16 +116,30 @@ def _pass(job: Job, number: int, report: Report) -> int:
             plan,
             job.outs,
             turn,
-            lambda copied: sources[copied.input].template(copied),
+            _Templates(sources),
             rehearsal=two and number == 1,
         )
         opened.callback(outputs.abandon)
+        outputs.mark(sources[0].chapters(plan.seconds))
         _feed(job, sources, outputs, report)
         _run([source.run() for source in sources])
         outputs.finish()
         frames = outputs.frames
     report(plan.seconds)
     return frames
+
+
+@dataclass(frozen=True)
+class _Templates:
+    """The streams that others come from, of all inputs."""
+
+    sources: Sequence[Source]
+
+    def template(self, copied: Copied) -> Template:
+        return self.sources[copied.input].template(copied)
+
+    def captions(self, text: Text) -> SubtitleStream:
+        return self.sources[text.input].captions(text.number)
 
 
 def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> None:
@@ -139,6 +156,8 @@ def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> 
                 source.give_sound(stream, writer, hearing, job.levels.get(number))
             else:
                 source.give_silence(writer)
+        elif isinstance(stream, Text) and isinstance(writer, TextWriter):
+            source.give_text(stream.number, writer)
         elif isinstance(stream, Copied) and isinstance(writer, Copier):
             source.give_copy(CopyFeed(stream, writer, report), source.template(stream))
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from fractions import Fraction
-from math import ceil
 from typing import Any, Protocol
 
 import av
@@ -13,6 +12,8 @@ from av.audio.stream import AudioStream
 from av.codec.context import ThreadType
 from av.container import InputContainer
 from av.packet import Packet
+from av.stream import Stream
+from av.subtitles.stream import SubtitleStream
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
@@ -23,11 +24,12 @@ from ..core.planning.streams import Copied, CopiedPicture, CopiedSound, MadePict
 from . import filters
 from .levels import Levels
 from .lowering import SoundTaken, picture_chain
+from .marks import Chapter, chapters_of
 from .read import packets, picture_stream, sound_streams
+from .selection import HALF, Selection
+from .texts import TextWriter
 from .writers import Copier, PictureWriter, SoundWriter
 
-SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
-HALF = Fraction(1, 2)
 Report = Callable[[Fraction], None]
 
 
@@ -176,85 +178,6 @@ class CopyFeed:
         return selection.start - half <= packet.pts * base < selection.end - half
 
 
-class Selection:
-    """Picks what is delivered of a master: the whole, or a range.
-
-    Args:
-        picture: its picture; None of sound alone.
-        begin: seconds where the file begins.
-        taken: how the file is read.
-        seconds: length of what is delivered.
-    """
-
-    def __init__(
-        self, picture: VideoStream | None, begin: Fraction, taken: Input, seconds: Fraction
-    ) -> None:
-        self._rate, self._first = taken.rate or Fraction(25), taken.first
-        self._picture, self._begin = picture, begin
-        base = picture.time_base if picture is not None else None
-        self._base = Fraction(base or Fraction(1, 90000))
-        self.start = self._begin + taken.start
-        self.end = self.start + seconds
-        # One frame more for what looks ahead (fields, resampling).
-        self._most = ceil(seconds * self._rate) + 2
-        self._given = taken.clock == "given"
-        self._counted = taken.clock in {"even", "given"} or self._first > 0
-        self._by_time = taken.clock == "even" and self._first > 0
-        self._seen = self._taken = 0
-        self._heard: dict[int, Fraction] = {}
-        self._over = False
-
-    def approach(self, container: InputContainer) -> None:
-        """Go near a range that begins far inside; a file that lands late is read from its start."""
-        if not self._by_time or self._first / self._rate < 2 * SEEK_BEFORE:
-            return
-        picture, base = self._picture, self._base
-        if picture is None:
-            return
-        at = int((self.start - SEEK_BEFORE) / base)
-        container.seek(at, stream=picture, backward=True)
-        landed = next(container.decode(picture), None)
-        latest = self.start - 2 / self._rate
-        late = landed is None or landed.pts is None or landed.pts * base > latest
-        container.seek(int(self._begin / base) if late else at, stream=picture, backward=True)
-
-    def includes(self, frame: VideoFrame) -> bool:
-        """Say whether the next frame is delivered, and set its clock where the file's is not to be
-        used.
-        """
-        self._seen += 1
-        if self._over or self._before(frame):
-            return False
-        if self._given or frame.pts is None:
-            frame.pts = round((self.start + self._taken / self._rate) / self._base)
-        self._taken += 1
-        # Frames that do not last equally long are not counted: they end when their time does.
-        late = frame.pts * self._base >= self.end + 2 / self._rate
-        self._over = self._taken >= self._most if self._counted else late
-        return True
-
-    def _before(self, frame: VideoFrame) -> bool:
-        if self._by_time and frame.pts is not None:
-            return frame.pts * self._base < self.start - HALF / self._rate
-        return self._seen <= self._first
-
-    def note_sound(self, index: int, frame: AudioFrame) -> None:
-        """Note how far the sound of a track has come."""
-        if frame.pts is not None:
-            base = Fraction(frame.time_base or Fraction(1, frame.sample_rate))
-            self._heard[index] = frame.pts * base + Fraction(frame.samples, frame.sample_rate)
-
-    @property
-    def seen(self) -> bool:
-        """Say whether all pictures have come."""
-        return self._over
-
-    def heard(self, tracks: int) -> bool:
-        """Say whether all sound of so many tracks has come."""
-        heard = self._heard.values()
-        return len(heard) == tracks and all(at >= self.end for at in heard)
-
-
 def _start(stream: VideoStream | AudioStream) -> Fraction:
     if stream.start_time is None or stream.time_base is None:
         return Fraction(0)
@@ -283,6 +206,7 @@ class Source:
         self._pictures: list[PictureFeed] = []
         self._sounds: list[SoundFeed] = []
         self._copies: dict[int, CopyFeed] = {}
+        self._texts: dict[int, TextWriter] = {}
 
     def give_picture(self, feed: PictureFeed) -> None:
         """Have pictures go to a feed."""
@@ -307,6 +231,22 @@ class Source:
     def give_copy(self, feed: CopyFeed, template: VideoStream | AudioStream) -> None:
         """Have the coded frames of a stream go to a feed."""
         self._copies[template.index] = feed
+
+    def give_text(self, number: int, writer: TextWriter) -> None:
+        """Have a track of captions, counted from 1, go to a writer."""
+        stream = self.captions(number)
+        self._texts[stream.index] = writer
+
+    def captions(self, number: int) -> SubtitleStream:
+        """Give a track of captions, counted from 1."""
+        there = self._container.streams.subtitles
+        if number > len(there):
+            raise BadMedia(f"The master has no track {number} of captions.", "Read it again.")
+        return there[number - 1]
+
+    def chapters(self, seconds: Fraction) -> list[Chapter]:
+        """List the chapters within so many seconds of what is delivered."""
+        return chapters_of(self._container, self._selection.start, seconds)
 
     def template(self, copied: Copied) -> VideoStream | AudioStream:
         """Give the stream that a copied one comes from."""
@@ -343,13 +283,14 @@ class Source:
         for one in everything:
             one.finish()
 
-    def _wanted(self, tracks: Mapping[int, AudioStream]) -> list[VideoStream | AudioStream]:
+    def _wanted(self, tracks: Mapping[int, AudioStream]) -> list[Stream]:
         """List the streams that something is made of."""
-        there: list[VideoStream | AudioStream] = [
+        there: list[Stream] = [
             *self._container.streams.video,
             *self._container.streams.audio,
+            *self._container.streams.subtitles,
         ]
-        mine = {*tracks, *self._copies}
+        mine = {*tracks, *self._copies, *self._texts}
         if self._picture is not None and self._pictures:
             mine.add(self._picture.index)
         return [stream for stream in there if stream.index in mine]
@@ -361,6 +302,9 @@ class Source:
                 self._look(index, frame)
                 at = frame.time
                 yield Fraction(0) if at is None else Fraction(at) - selection.start
+        text = self._texts.get(index)
+        if text is not None and packet.size:
+            text.write(packet, selection.start)
         copy = self._copies.get(index)
         if copy is not None and packet.size:
             at = packet.pts

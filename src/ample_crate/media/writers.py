@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
-from typing import Any
+from typing import Any, Protocol
 
 import av
 import numpy as np
@@ -14,6 +14,8 @@ from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
 from av.container import OutputContainer
 from av.packet import Packet
+from av.stream import Disposition
+from av.subtitles.stream import SubtitleStream
 from av.video.codeccontext import VideoCodecContext
 from av.video.frame import PictureType, VideoFrame
 from av.video.stream import VideoStream
@@ -25,17 +27,21 @@ from ..core.planning.plan import File, Images, Plan
 from ..core.planning.sound_steps import SoundFormat
 from ..core.planning.streams import (
     AnyPicture,
+    AnySound,
     Copied,
     CopiedPicture,
-    CopiedSound,
     MadePicture,
     MadeSound,
     Stream,
+    Text,
 )
 from . import encoders, sequence, wrappers
 from .encoders.setup import Coder, Pass
 from .lowering import SoundTaken
+from .marks import Chapter, put
+from .texts import TextWriter
 
+NOWHERE = "null"  # the muxer of what is not kept
 SILENT_SAMPLES = 4800  # of a frame of silence
 SAMPLE_TYPES = {"flt": np.float32, "fltp": np.float32, "s16": np.int16, "s32": np.int32}
 
@@ -165,7 +171,19 @@ def _no_times() -> Impossible:
 
 
 Template = VideoStream | AudioStream
-Writer = PictureWriter | SoundWriter | Copier
+
+
+class Templates(Protocol):
+    """Gives the streams of inputs that others come from."""
+
+    def template(self, copied: Copied) -> Template:
+        """Give the one that a copied one comes from."""
+
+    def captions(self, text: Text) -> SubtitleStream:
+        """Give the one that captions come from."""
+
+
+Writer = PictureWriter | SoundWriter | Copier | TextWriter
 
 
 def _encode(container: OutputContainer, coder: Coder, frame: Any) -> None:
@@ -200,7 +218,7 @@ class Outputs:
         plan: what is made.
         outs: a path for each of its files.
         turn: which of two passes this is, if there are two.
-        templates: gives the stream that a copied one comes from.
+        sources: gives the streams that others come from.
         rehearsal: whether this is the first of two passes, which writes nothing and makes only the
             picture.
     """
@@ -210,10 +228,10 @@ class Outputs:
         plan: Plan,
         outs: Sequence[str],
         turn: Pass | None,
-        templates: Callable[[Copied], Template],
+        sources: Templates,
         rehearsal: bool = False,
     ) -> None:
-        self._plan, self._turn, self._templates = plan, turn, templates
+        self._plan, self._turn, self._sources = plan, turn, sources
         self._containers: list[OutputContainer] = []
         self._outs, self._of = list(outs), dict[str, list[PictureWriter | Copier]]()
         self.writers: dict[int, Writer] = {}
@@ -234,14 +252,22 @@ class Outputs:
             return PictureWriter(container, stream, self._turn)
         if isinstance(stream, MadeSound):
             return SoundWriter(container, stream)
-        return Copier(container, stream, self._templates(stream))
+        if isinstance(stream, Text):
+            return TextWriter(container, stream, self._sources.captions(stream), self._plan.seconds)
+        return Copier(container, stream, self._sources.template(stream))
 
     @property
     def frames(self) -> int:
         """Count the frames of picture that were written."""
         streams = self._plan.streams
         mine = (w for n, w in self.writers.items() if isinstance(streams[n], AnyPicture))
-        return max((w.frames for w in mine if not isinstance(w, SoundWriter)), default=0)
+        return max((w.frames for w in mine if isinstance(w, PictureWriter | Copier)), default=0)
+
+    def mark(self, chapters: list[Chapter]) -> None:
+        """Put chapters into the files that have them."""
+        for container, file in zip(self._containers, self._plan.files, strict=True):
+            if file.chapters and chapters and container.format.name != NOWHERE:
+                put(container, chapters)
 
     def finish(self) -> None:
         """Write the rest of every stream, and end the files."""
@@ -262,13 +288,21 @@ class Outputs:
 
 
 def _speak(container: OutputContainer, file: File, stream: Stream) -> None:
-    """Name the language of the sound track that was put into a file last."""
-    if not isinstance(stream, MadeSound | CopiedSound) or not stream.language:
+    """Say of the track that was put into a file last its language and name, and whether it is
+    played unasked.
+    """
+    made, place = container.streams[-1], formats.WRAPPERS[file.wrapper]
+    if place.enables:
+        shown = not isinstance(stream, AnySound) or stream.enabled
+        made.disposition = Disposition.default if shown else Disposition(0)
+    if isinstance(stream, AnySound) and stream.name:
+        made.metadata["title"] = stream.name
+    if isinstance(stream, AnyPicture) or not stream.language:
         return
     # Some of what a number stands for the library knows by its other code.
-    by_number = formats.WRAPPERS[file.wrapper].languages == "numbered"
+    by_number = place.languages == "numbered"
     written = numbered(stream.language) if by_number else stream.language
-    container.streams[-1].metadata["language"] = written or stream.language
+    made.metadata["language"] = written or stream.language
 
 
 def _pattern(folder: str, images: Images) -> str:
@@ -279,7 +313,7 @@ def _pattern(folder: str, images: Images) -> str:
 
 def _opened(file: File, out: str, rehearsal: bool) -> OutputContainer:
     if rehearsal:
-        return av.open(os.devnull, "w", format="null")
+        return av.open(os.devnull, "w", format=NOWHERE)
     library = wrappers.ROWS[file.wrapper]
     options = library.options | (library.index_in_front if file.index_in_front else {})
     if file.images is not None:

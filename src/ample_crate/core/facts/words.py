@@ -22,6 +22,8 @@ FOUR = re.compile(r"[ -~]{4}")
 APERTURE = re.compile(r"\d+(?:\.\d+)? x \d+(?:\.\d+)?")
 ACTIVE = re.compile(r"\d+ x \d+ \+ \d+ \+ \d+")
 LANGUAGE = re.compile(r"[a-z]{3}")
+# Captions by ANSI/CTA-608-E and 708-E.
+IN_PICTURE = "CEA-608/708 in the picture stream"
 
 
 @dataclass(frozen=True)

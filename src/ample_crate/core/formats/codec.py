@@ -62,6 +62,7 @@ class PictureMaking:
         matrix: the only one that it is decoded by; empty where it is told.
         unstated: gives the properties that neither a profile's stream nor a wrapper states.
         no_word_for: transfers that it could state and has no word for.
+        captions: whether what keeps to a rate carries CEA-608/708 beside its frames.
         light: whether its samples are light itself, of the transfer "linear" and no other.
         mastering: whether it carries the figures of the display that HDR was graded on.
         size: how the size comes about; `sizes` by the profiles, or kinds of wrappers, in which it
@@ -82,6 +83,7 @@ class PictureMaking:
     matrix: str = ""
     unstated: Callable[[str, str], frozenset[str]] = lambda profile, wrapper: frozenset()
     no_word_for: frozenset[str] = frozenset()
+    captions: bool = False
     light: bool = False
     mastering: bool = False
 

@@ -335,6 +335,7 @@ H264 = PictureCodec(
         RateControlled(two_passes=True),
         45.0,
         sizes={profile: FixedPerFrame(intra_sizes, intra_frames) for profile in INTRA},
+        captions=True,
     ),
 )
 CODECS = (H264,)

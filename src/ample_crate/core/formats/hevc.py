@@ -200,6 +200,7 @@ CODECS = (
             8.0,
             fields=False,
             mastering=True,
+            captions=True,
         ),
     ),
 )

@@ -201,6 +201,7 @@ MPEG2 = PictureCodec(
         RateControlled(Fraction(2)),
         12.0,
         sizes={"mxf d10": FixedPerFrame(d10_sizes, lambda profile: tuple(D10))},
+        captions=True,
     ),
 )
 # Nothing in it says how colours are meant.

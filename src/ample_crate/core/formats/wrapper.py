@@ -84,6 +84,9 @@ class Wrapper:
         titles: of title, artist and comment, those that it has a place for.
         languages: which languages of sound tracks it can name: all, those that QuickTime numbers,
             or none.
+        chapters: whether it has a place for chapters.
+        track_names: whether it has one for names of tracks.
+        text: the codec of the captions that it has a place for; empty where there is none.
         states: values that it states by another's name, or not at all, by property.
         parts: where each stream is a file of its own in a folder, that file's wrapper by codec.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
@@ -120,6 +123,9 @@ class Wrapper:
     one_track: frozenset[int] = frozenset()
     titles: frozenset[str] = frozenset()
     languages: Literal["", "all", "numbered"] = ""
+    chapters: bool = False
+    track_names: bool = False
+    text: str = ""
     states: Mapping[str, Mapping[str, str | None]] = field(default_factory=dict)
     parts: Mapping[str, str] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent

@@ -135,6 +135,9 @@ WRAPPERS = (
         own_bytes=_boxes,
         titles=ALL_TITLES,
         languages="all",
+        chapters=True,
+        track_names=True,
+        text="mov_text",
         made=True,
     ),
     Wrapper(
@@ -152,6 +155,9 @@ WRAPPERS = (
         own_bytes=_boxes,
         titles=ALL_TITLES,
         languages="numbered",
+        chapters=True,
+        track_names=True,
+        text="mov_text",
         made=True,
     ),
     Wrapper(
@@ -213,6 +219,9 @@ WRAPPERS = (
         tick=Fraction(1, 1000),
         titles=frozenset({"title"}),
         languages="all",
+        chapters=True,
+        track_names=True,
+        text="subrip",
         made=True,
     ),
     Wrapper(
@@ -228,6 +237,9 @@ WRAPPERS = (
         usual_sound="opus",
         titles=frozenset({"title"}),
         languages="all",
+        chapters=True,
+        track_names=True,
+        text="webvtt",
         made=True,
     ),
     Wrapper(

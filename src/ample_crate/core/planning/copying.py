@@ -17,7 +17,7 @@ from ..formats.pixels import RGB, Pixels
 from ..formats.size import FixedPerFrame, Frame
 from ..units.parts import field_order
 from ..units.values import show_bytes
-from . import curve, programme
+from . import captions, curve, programme
 from .budget import size_cap
 from .loudness import LEVELS
 from .notes import NOTHING, Notes, caution, step
@@ -161,6 +161,8 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         yield Obstacle("picture.bit_rate", uneven, True)
     if programme.turned(master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
+    if captions.in_picture(request.whole) and captions.unwanted(request):
+        yield Obstacle(captions.KEY, "Its coded frames carry captions, and none are wanted.")
     yield from _loose(request)
     if not _counted(request.whole):
         yield Obstacle("motion.frames", "Its frames and bytes are not measured yet.", True)

@@ -47,6 +47,7 @@ class RatedPicture(_Picture):
             where the rate alone decides.
         mastering, light: the display that HDR was graded on, and how bright it gets, as their facts
             say it; empty where nothing is stated.
+        captions: whether CEA-608/708 that comes with the frames is coded with them.
     """
 
     kind: Literal["rate controlled"] = "rate controlled"
@@ -64,6 +65,7 @@ class RatedPicture(_Picture):
     coarsest: int | None = None
     mastering: str = ""
     light: str = ""
+    captions: bool = False
 
     @property
     def model(self) -> RateControlled:

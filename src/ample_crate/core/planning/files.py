@@ -12,7 +12,7 @@ from ..facts.sequences import NUMBERED, WHOLE
 from ..formats.wrapper import Wrapper
 from ..specs import naming
 from . import programme
-from .labels import about
+from .labels import about, chapters
 from .notes import NOTHING, Notes, caution, step
 from .plan import File, Images
 from .request import Request
@@ -60,6 +60,7 @@ def plan_files(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) ->
         index_in_front=index,
         timecode=start,
         about=about(request, wrapper),
+        chapters=chapters(request, wrapper),
     )
     wrapped = step(
         wrapper.label + (", index in front" if index else ""),

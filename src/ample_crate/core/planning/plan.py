@@ -19,6 +19,9 @@ from .streams import AnyPicture, AnySound, MadePicture, Stream
 Clock = Literal["even", "uneven", "given", "unknown"]
 
 
+HEAD = 64  # bytes
+
+
 class Input(Part):
     """A file that is read.
 
@@ -58,8 +61,8 @@ class Images(Part):
 
 class File(Part):
     """A file to make: its wrapper, and its streams in order, by their place in the plan; the
-    timecode of its first frame; and what it says of itself, by name. Where its frames are files of
-    their own, how these are named.
+    timecode of its first frame; what it says of itself, by name; and how many chapters are taken
+    over at most. Where its frames are files of their own, how these are named.
     """
 
     name: str
@@ -69,11 +72,15 @@ class File(Part):
     index_in_front: bool = False
     timecode: str | None = None
     about: tuple[tuple[str, str], ...] = ()
+    chapters: int = 0
 
     @property
     def about_bytes(self) -> int:
-        """Give the bytes of what it says of itself."""
-        return sum(len(text.encode()) for _, text in self.about)
+        """Give the bytes of what it says of itself: each text has a head of its own, of some dozen
+        bytes, and a chapter's name can be of any length.
+        """
+        said = sum(len(text.encode()) + HEAD for _, text in self.about)
+        return said + self.chapters * 4 * HEAD
 
 
 class Limits(Part):
@@ -191,12 +198,11 @@ def amount_of_file(plan: Plan, number: int) -> Amount:
         payload += _payload(stream, plan)
     contents = contents_of(plan, number)
     own = formats.WRAPPERS[file.wrapper].own_bytes
-    # Each text has a head of its own, of some dozen bytes.
-    said, heads = file.about_bytes, 64 * len(file.about)
+    said = file.about_bytes
     return Amount(
         payload.least + own(contents, payload.least).least,
         payload.expected + own(contents, payload.expected).expected + said,
-        payload.most + own(contents, payload.most).most + 2 * said + heads,
+        payload.most + own(contents, payload.most).most + 2 * said,
     )
 
 

@@ -19,6 +19,7 @@ from ..formats.wrapper import Wrapper
 from ..units import geometry
 from ..units.parts import scan_of
 from ..units.values import Value, fraction
+from .captions import said as captions_said
 from .encoding import QualitySound, RatedSound
 from .loudness import DIALOGUE, LEVELS, expected
 from .plan import File, Plan, amount_of_file
@@ -56,6 +57,7 @@ def _of_file(plan: Plan, masters: Sequence[Facts], number: int) -> Values:
         elif isinstance(picture, CopiedPicture):
             values |= copied_picture(picture, wrapper, masters[picture.input], plan.frames)
     values["sound.tracks"] = len(sounds)
+    values["file.captions"] = captions_said(streams, masters)
     ends: Fraction | None = plan.seconds
     for track, sound in enumerate(sounds, 1):
         if isinstance(sound, CopiedSound):
@@ -72,11 +74,14 @@ def _of_file(plan: Plan, masters: Sequence[Facts], number: int) -> Values:
                 longer = times["sound.length_difference"]
                 ends = None if longer is None else plan.seconds + fraction(longer)
         facts["sound.language"] = sound.language or None
+        facts["sound.name"] = sound.name or None
+        facts["sound.enabled"] = sound.enabled if wrapper.enables else None
         values |= {track_key(key, track): v for key, v in facts.items()}
     for key, names in wrapper.states.items():
         values[key] = names.get(str(values.get(key)), values.get(key))
     values |= {
         "file.wrapper": wrapper.read_as,
+        "file.chapters": _chapters(plan, file),
         "file.size": amount_of_file(plan, number).expected,
         "file.duration": ends,
         "file.index_in_front": file.index_in_front if wrapper.index else None,
@@ -97,6 +102,12 @@ def _of_motion(key: str) -> bool:
     """Say whether a fact is one of a stream, which one image does not have."""
     moving = key.startswith(OF_A_STREAM) and key not in OF_AN_IMAGE
     return moving or key in {"file.duration", "picture.slices"}
+
+
+def _chapters(plan: Plan, file: File) -> int | None:
+    """Give the chapters; of a part of a master nobody knows how many lie in it."""
+    part = any(one.first for one in plan.inputs) and file.chapters
+    return None if part else file.chapters
 
 
 def _timecode(file: File, wrapper: Wrapper) -> Values:

@@ -14,6 +14,7 @@ from ..specs.rules import bounds, limits
 from ..units.values import read_seconds, show_bit_count, show_bit_rate, show_bytes
 from . import programme
 from .budget import OF_THE_FILE, Budget
+from .captions import in_step
 from .coding import Coding
 from .curve import display_of
 from .encoding import RatedPicture
@@ -140,6 +141,7 @@ def plan_rate(
         named=named,
         mastering=display,
         light=light,
+        captions=in_step(request, f, coding.making),
     )
     notes = in_all(
         solved,

@@ -21,12 +21,13 @@ from ..specs import naming
 from ..specs.spec import Spec
 from . import programme
 from .budget import Budget, size_cap
+from .captions import plan_captions
 from .checks import at_odds, frames_kept, over_cap
 from .choices import open_choices
 from .coding import codec_key, plan_coding
 from .copying import Copies, plan_copies
 from .files import plan_files, wrapper_asked
-from .labels import in_languages
+from .labels import labelled
 from .notes import NOTHING, Notes, caution, in_all, step
 from .plan import Input, Limits, Plan, Route, amount_of
 from .predict import predict
@@ -178,17 +179,19 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
     contents = (make if place.picture else _sound_alone)(
         request, notes + copies.of_picture, wrapper, copies
     )
+    texts, spoken = plan_captions(request, place, contents.streams)
+    streams = (*labelled(request, place, contents.streams), *texts)
     with _after(contents.notes):
-        made = plan_files(request, place, contents.streams)
+        made = plan_files(request, place, streams)
     plan = Plan(
         inputs=(contents.input,),
-        streams=in_languages(request, place, contents.streams),
+        streams=streams,
         files=made.files,
         folder=made.folder,
         seconds=contents.seconds,
         limits=_limits(request, contents.budget),
     )
-    notes = in_all(contents.notes, made.wrapped, made.named)
+    notes = in_all(contents.notes, spoken, made.wrapped, made.named)
     return _route(request, plan, contents.budget, notes, copies)
 
 

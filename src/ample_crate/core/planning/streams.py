@@ -138,6 +138,8 @@ class MadeSound(Part):
         source: what their channels are, taken together.
         steps: conversions, in order.
         language: that the file names, by ISO 639-2; empty where it names none.
+        name: what the file calls it; empty for nothing.
+        enabled: whether it is played unasked, where the file says so.
     """
 
     kind: Literal["sound"] = "sound"
@@ -147,6 +149,8 @@ class MadeSound(Part):
     steps: tuple[SoundStep, ...]
     encoding: SoundEncoding
     language: str = ""
+    name: str = ""
+    enabled: bool = True
 
     @property
     def format(self) -> SoundFormat:
@@ -183,6 +187,8 @@ class CopiedSound(Part):
         format: what its channels are.
         rate: b/s.
         language: that the file names, by ISO 639-2; empty where it names none.
+        name: what the file calls it; empty for nothing.
+        enabled: whether it is played unasked, where the file says so.
     """
 
     kind: Literal["copied sound"] = "copied sound"
@@ -192,6 +198,8 @@ class CopiedSound(Part):
     format: SoundFormat
     rate: int
     language: str = ""
+    name: str = ""
+    enabled: bool = True
 
     @property
     def row(self) -> SoundCodec:
@@ -208,11 +216,34 @@ class CopiedSound(Part):
         return Amount(least * 49 // 50, expected, most * 51 // 50 + 1)
 
 
+class Text(Part):
+    """Captions or subtitles that are text, put into the wrapper's own form.
+
+    Attributes:
+        input: the file that it comes from, by its place in the plan.
+        number: of that file's tracks of captions, counted from 1.
+        codec: of the form.
+        language: that the file names, by ISO 639-2; empty where it names none.
+    """
+
+    kind: Literal["text"] = "text"
+    input: int = 0
+    number: int
+    codec: str
+    language: str = ""
+
+    def amount(self, seconds: Fraction) -> Amount:
+        """Give the bytes of a time: some lines a minute, at most what can be read (common
+        practice: 20 characters a second of up to 4 bytes), and what a wrapper says of a track.
+        """
+        return Amount(0, int(8 * seconds) + 700, int(160 * seconds) + 4096)
+
+
 AnyPicture = MadePicture | CopiedPicture
 AnySound = MadeSound | CopiedSound
 Copied = CopiedPicture | CopiedSound
 Stream = Annotated[
-    MadePicture | CopiedPicture | MadeSound | CopiedSound, Field(discriminator="kind")
+    MadePicture | CopiedPicture | MadeSound | CopiedSound | Text, Field(discriminator="kind")
 ]
 
 

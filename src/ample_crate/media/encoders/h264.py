@@ -21,6 +21,7 @@ def setup(e: RatedPicture | PictureFixed, f: PictureFormat) -> PictureSetup:
         "preset": "medium",
         "profile": PROFILES.get(e.profile, e.profile),
         "refs": str(e.reference_frames),
+        "a53cc": str(int(e.captions)),
         "sc_threshold": "40" if e.gop > 1 else "0",
     }
     params = []

@@ -32,7 +32,11 @@ def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
         params["master-display"] = _display(display)
     if light is not None:
         params["max-cll"] = f"{light[0]},{light[1]}"
-    options = rated(e, f) | {"preset": "medium", "x265-params": _joined(params)}
+    options = rated(e, f) | {
+        "preset": "medium",
+        "a53cc": str(int(e.captions)),
+        "x265-params": _joined(params),
+    }
     return PictureSetup(
         "libx265",
         options,

@@ -26,6 +26,7 @@ def setup(e: RatedPicture | PictureFixed, f: PictureFormat) -> PictureSetup:
         "intra_dc_precision": "2" if e.gop == 1 else "1",
         "qmin": "1",
         "b_strategy": "0",
+        "a53cc": str(int(e.captions)),
         "profile": PROFILES[e.profile],
         "level": numbers[e.level.split("@")[1]],
     }

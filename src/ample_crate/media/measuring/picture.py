@@ -21,6 +21,7 @@ from av.video.stream import VideoStream
 from ...core import formats
 from ...core.facts import Facts
 from ...core.facts.events import Event
+from ...core.facts.words import IN_PICTURE
 from ...core.formats import mastering, vbv
 from ...core.units import geometry
 from ...core.units.values import Size, Value
@@ -59,7 +60,7 @@ def first_frame(frame: VideoFrame, stream: VideoStream) -> dict[str, Value | Non
             most, average = struct.unpack("II", bytes(data)[:8])
             found["picture.light_level"] = mastering.light_level(most, average)
         elif data.type == Type.A53_CC:
-            found["file.captions"] = "CEA-608/708 in the picture stream"
+            found["file.captions"] = IN_PICTURE
     return found
 
 

@@ -155,6 +155,10 @@ class _Measured:
                 facts = facts.with_values("declared", order)
             facts = facts.with_values("declared", picture.promised())
             values |= picture.facts(facts)
+            if values.get("file.captions") and facts.value("file.captions"):
+                # What comes with the frames comes besides the tracks that the header names.
+                named = f"{facts.value('file.captions')}, {values['file.captions']}"
+                values["file.captions"] = named
         for number, track in enumerate(self.tracks, 1):
             values |= {track_key(k, number): v for k, v in track.facts(self.span).items()}
         if picture is None and self.tracks:

@@ -142,6 +142,16 @@ PROPERTIES = (
         ),
     ),
     row(
+        "sound.name",
+        "track name",
+        "text",
+        "declared",
+        "what the file calls the track",
+        rewrap=True,
+        chosen=True,
+        seldom=True,
+    ),
+    row(
         "sound.loudness",
         "loudness",
         "lufs",
