@@ -108,6 +108,8 @@ def test_sequences_are_gathered_by_their_last_number() -> None:
         "Frames 3 to 8 are missing.",
         "Frames 12 to 29 are missing.",
     ]
+    told = [*sequences.gaps_told(many[0]), *sequences.gaps_told(found[0]), "a9.png is odd."]
+    assert [sequences.tells_a_gap(note) for note in told] == [True, True, True, False]
 
 
 def test_a_search_is_words_bars_and_bounds() -> None:

@@ -11,8 +11,10 @@ from PIL import Image
 
 from ample_crate.core.errors import AmpleError
 from ample_crate.core.facts.sequences import gather
+from ample_crate.core.planning.route import plan_route
 from ample_crate.media import ops, sequence
 from ample_crate.media.viewer import Viewer
+from ample_crate.store.library import find
 from clips import moving_bar
 
 FORMATS = [
@@ -82,6 +84,9 @@ def test_gaps_are_named_and_bridged_and_odd_images_named(tmp_path: Path) -> None
     assert "Frame 5 is missing." in made.notes and "Frames 11 to 12 are missing." in made.notes
     assert any("a17.png is 160 x 90" in n for n in made.notes)
     assert made.facts.value("file.missing_frames") == 3 and made.facts.value("motion.frames") == 20
+    route = plan_route(made.facts, find("brackwater-scan"), {}, "a.png")
+    (said,) = [c for c in route.cautions if c.row == "file.missing_frames"]
+    assert "3 images" in said.what and said.figures == "3 of 20 frames" and not said.blocks
     assert made.facts.value("motion.rate") == Fraction(30000, 1001)
     viewer = Viewer()
     try:

@@ -9,6 +9,7 @@ from fractions import Fraction
 from typing import Any
 
 from ..core.facts import Facts, media_type
+from ..core.facts.sequences import tells_a_gap
 from ..core.finding import Finding
 from ..core.planning import choices as choices_of
 from ..core.planning import programme, share
@@ -181,6 +182,8 @@ def _damage(one: ItemStatus) -> list[Document]:
             "blocks": False,
         }
         for note in one.deliverable.master.notes
+        # Of those the route speaks itself.
+        if not tells_a_gap(str(note))
     ]
 
 

@@ -113,6 +113,14 @@ def _rolls(members: list[tuple[int, str]]) -> Iterator[list[tuple[int, str]]]:
         yield roll
 
 
+GAP = re.compile(r"Frames? \d+( to \d+)? (is|are) missing\.")
+
+
+def tells_a_gap(note: str) -> bool:
+    """Say whether a note is one of `gaps_told`."""
+    return GAP.fullmatch(note) is not None
+
+
 def gaps_told(sequence: Sequence) -> list[str]:
     """Say in plain words which numbers are missing."""
     return [

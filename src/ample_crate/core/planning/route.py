@@ -41,6 +41,8 @@ from .steps import Hold, PictureStep
 from .streams import MadePicture, Stream
 from .video import plan_video
 
+MISSING = "file.missing_frames"
+
 
 class Stopped(Exception):
     """Nothing can be planned; `notes` say why, and what was planned before."""
@@ -75,8 +77,9 @@ def plan_route(
     """
     request = _request(master, spec, choices or {}, master_name, item)
     values = request.values
+    notes = _holes(master) + (NOTHING if item.span is None else _range(item.span))
     try:
-        return _plan(request, NOTHING if item.span is None else _range(item.span))
+        return _plan(request, notes)
     except Stopped as stopped:
         return Route(
             steps=list(stopped.notes.steps),
@@ -105,6 +108,21 @@ def _request(
         tracks=programme.tracks(master, str(choices.get(programme.TRACKS, ""))),
         share=bytes_left(values.spec) if item.share is None else item.share,
         names=_names(values, name, item.given),
+    )
+
+
+def _holes(master: Facts) -> Notes:
+    count = int(master.value(MISSING) or 0)
+    if not count:
+        return NOTHING
+    return caution(
+        MISSING,
+        "An image of the master is missing."
+        if count == 1
+        else f"{count} images of the master are missing.",
+        "The one before stands in for each, so that everything after it keeps its time.",
+        f"{count} of {master.value('motion.frames')} frames",
+        "Ask for what is missing: the master's page names the numbers.",
     )
 
 
