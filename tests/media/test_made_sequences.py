@@ -105,6 +105,13 @@ def test_nothing_else_in_the_folder_is_lost(film: tuple[Path, Facts], tmp_path: 
     assert names(tmp_path) == ["film_pinfold"] and other.read_text() == "keep me"
 
 
+def test_a_file_of_the_folders_name_is_not_lost(film: tuple[Path, Facts], tmp_path: Path) -> None:
+    (tmp_path / "film_pinfold").write_text("keep me")
+    with pytest.raises(Refused, match="There is a file"):
+        delivered(film, FRAMES, tmp_path)
+    assert (tmp_path / "film_pinfold").read_text() == "keep me"
+
+
 def test_a_master_is_never_written_over(film: tuple[Path, Facts], tmp_path: Path) -> None:
     spec = named(FRAMES, "{master}_{frame}")
     first = delivered(film, spec, tmp_path)

@@ -65,6 +65,8 @@ def test_images_go_from_the_crate_to_the_receipt(
     for what in ("frames", "master-frames", "differences"):
         status, jpeg, _ = client.call("GET", f"/api/runs/{run}/{what}/7?width=200")
         assert status == 200 and jpeg[:2] == b"\xff\xd8"
+    status, said, _ = client.call("GET", f"/api/runs/{run}/play")
+    assert status == 404 and "not played as one" in said["detail"]
     client.good("POST", f"/api/crates/{crate['id']}/seal")
     client.until(f"/api/crates/{crate['id']}", lambda c: c["state"] == "sealed")
     client.good("POST", f"/api/crates/{crate['id']}/hand-over")

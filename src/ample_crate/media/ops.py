@@ -222,10 +222,12 @@ def _require_own(out: Path, plan: Plan, inputs: Sequence[Path]) -> None:
     seen = (of for path in inputs for of in folders.files_of(path)[:1])
     if any(out.samefile(path) or out.samefile(path.parent) for path in seen):
         raise Refused("The deliverable would overwrite its master.", "Choose another folder.")
+    way_out = "Choose another folder, or another name."
+    if plan.folder and not out.is_dir():
+        raise Refused(f"There is a file '{out.name}' already where a folder is made.", way_out)
     if out.is_dir() and not (plan.folder and folders.holds_only(out, plan)):
         raise Refused(
-            f"There is a folder '{out.name}' already, and other files lie in it.",
-            "Choose another folder, or another name.",
+            f"There is a folder '{out.name}' already, and other files lie in it.", way_out
         )
 
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound, Refused
 from ..core.facts import Facts
+from ..media import folders
 from ..store import masters
 from ..store.database import tell
 from ..store.models import Deliverable, Run
@@ -127,4 +128,6 @@ def play(path: Numbered) -> Response:
     """Give the file for a browser that can play it."""
     with services().database.session() as session:
         _, file = _files(session, path.id)
+    if file.name in folders.DESCRIPTIONS:
+        raise NotFound("A folder of files is not played as one.", "Look at its frames instead.")
     return pictures.play(file)
