@@ -131,11 +131,6 @@ class Wrapper:
     own_bytes: OwnBytes = one_per_cent
 
     @property
-    def folder(self) -> bool:
-        """Say whether what is put into it is a folder of files."""
-        return self.numbered or bool(self.parts)
-
-    @property
     def read_as(self) -> str:
         """Give the key of the wrapper that files of it are read as."""
         return self.kind_of or self.key

@@ -83,11 +83,16 @@ def plan_captions(
         streams: the picture and sound that are made.
     """
     tracks = tracks_of(request.whole)
-    if not tracks and not in_picture(request.whole):
+    picture = next((s for s in streams if isinstance(s, AnyPicture)), None)
+    there = tracks or in_picture(request.whole)
+    # Sound alone, and one image, have nothing that captions could go with.
+    if not there or picture is None or wrapper.still:
         return (), NOTHING
     if unwanted(request):
-        return (), step("Captions left out", "The recipient wants none.", KEY)
-    beside = _beside(request, streams) if in_picture(request.whole) else NOTHING
+        kept = _carried(picture, [request.whole])
+        said_so = step("Captions left out", "The recipient wants none.", KEY)
+        return (), NOTHING if kept else said_so
+    beside = _beside(request, picture) if in_picture(request.whole) else NOTHING
     taken = [track for track in tracks if track.codec in TEXT and wrapper.text]
     texts = tuple(
         Text(number=one.number, codec=wrapper.text, language=_language(one, wrapper))
@@ -100,11 +105,8 @@ def plan_captions(
     return texts, notes + _left_out([one for one in tracks if one not in taken], wrapper)
 
 
-def _beside(request: Request, streams: Sequence[Stream]) -> Notes:
+def _beside(request: Request, picture: AnyPicture) -> Notes:
     """Say what becomes of captions that come with the frames."""
-    picture = next((s for s in streams if isinstance(s, AnyPicture)), None)
-    if picture is None:
-        return NOTHING
     if _carried(picture, [request.whole]):
         return step(
             "Captions in the picture kept", "CEA-608/708 goes on with the frames it came with.", KEY
