@@ -111,6 +111,28 @@ def test_stills_are_joined_as_one_sequence(
     assert all(client.call("GET", f"/api/masters/{id}")[0] == 404 for id in ids)
 
 
+@pytest.mark.parametrize("name", ["sequence.json", "streams.json"])
+def test_what_leads_to_other_files_is_never_taken_in(
+    name: str, client: Client, inbox: Path, tmp_path: Path
+) -> None:
+    """A description next to links to files that lie in no intake folder."""
+    secret = tmp_path / "secret.m2v"
+    secret.write_bytes(b"x")
+    for inner in ("parts", "frames"):
+        (inbox / inner).mkdir(exist_ok=True)
+        (inbox / inner / "secret.m2v").unlink(missing_ok=True)
+        (inbox / inner / "secret.m2v").symlink_to(secret)
+    (inbox / name).write_text('{"files": ["secret.m2v"]}')
+    (inbox / "film.mov").unlink(missing_ok=True)
+    (inbox / "film.mov").symlink_to(inbox / name)
+    for taken in (name, "film.mov"):
+        asked = {"folder": 0, "inner": "reels", "names": [taken]}
+        status, said, _ = client.call("POST", "/api/intake", asked)
+        assert status == 409 and "stands for others" in said["detail"], said
+    (inbox / name).unlink()
+    (inbox / "film.mov").unlink()
+
+
 def test_uploads_left_half_way_are_listed_and_can_be_forgotten(client: Client) -> None:
     head = {
         "Tus-Resumable": "1.0.0",

@@ -35,14 +35,14 @@ ASIDE = "set-aside"
 
 @dataclass(frozen=True)
 class Item:
-    """A deliverable: its file, or a folder of images, the checksum it had when it was measured,
-    and its ledger entry.
+    """A deliverable: its file, or a folder of files, the checksum it had when it was measured, and
+    its ledger entry.
 
     Attributes:
-        files: the file, or the images.
-        sha256: of the file; of images that of their list (`of_list`).
+        files: the file, or those of the folder: images, or streams.
+        sha256: of the file; of a folder that of the list of its files (`of_list`).
         entry: what the ledger says.
-        folder: of images, the name of the folder that they lie in; empty for one file.
+        folder: the name of the folder that they lie in; empty for one file.
     """
 
     files: tuple[Path, ...]

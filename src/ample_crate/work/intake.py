@@ -20,6 +20,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import AmpleError, NotFound, Refused
 from ..core.facts.sequences import Sequence, gather
 from ..media import sequence
+from ..media.folders import DESCRIPTIONS
 from ..store import masters
 from ..store.database import Database
 from ..store.models import Master, PassedOver, WatchedFolder
@@ -185,6 +186,12 @@ def take(
         if not path.is_file():
             raise NotFound(
                 f"'{name}' is not in the intake folder any more.", "Open the list again."
+            )
+        if path.resolve().name in DESCRIPTIONS:
+            # Only those written here are followed: another's could lead anywhere.
+            raise Refused(
+                f"'{name}' is no media file: a file of this name stands for others.",
+                "Take the images or streams themselves.",
             )
         rows.append(masters.add(session, path.resolve(), name, "intake", production=production))
         order(session, "ingest", rows[-1].id)

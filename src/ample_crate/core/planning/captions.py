@@ -117,8 +117,8 @@ def _beside(request: Request, picture: AnyPicture) -> Notes:
         "They are two bytes a field: another codec has no place for them, and at another rate they "
         "fall out of step.",
         IN_PICTURE,
-        "Keep the master's rate and scan, and ask for H.264, HEVC or MPEG-2; or send captions "
-        "beside the file.",
+        "Send captions beside the file, or ask the recipient whether H.264, HEVC or MPEG-2 at the "
+        "master's rate and scan will do.",
     )
 
 
@@ -140,7 +140,8 @@ def _left_out(tracks: Sequence[Track], wrapper: Wrapper) -> Notes:
         if not wrapper.text
         else "They are pictures or codes, which are not turned into text here.",
         named,
-        f"Send them along beside the file, or ask for {' or '.join(places)}."
+        f"Send them along beside the file, or ask the recipient whether {' or '.join(places)} will "
+        f"do."
         if not wrapper.text
         else "Send them along beside the file.",
     )

@@ -103,7 +103,8 @@ def _no_light(coding: Coding, have: PictureFormat) -> Notes:
         f"{have.transfer or have.matrix}.",
         "Called light without being it, the picture is far too bright wherever it is opened.",
         f"transfer {have.transfer or have.matrix} to {LIGHT}",
-        f"Ask for a {LIGHT} master, for DPX or TIFF, or correct the transfer if it is {LIGHT}.",
+        f"Ask for a {LIGHT} master, or ask the recipient whether DPX or TIFF will do; correct the "
+        f"transfer if it is {LIGHT}.",
         blocks=True,
     )
 
