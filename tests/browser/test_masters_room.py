@@ -16,6 +16,7 @@ from clips import moving_bar
 from support import Installation
 
 LAST = 199  # frame of the reel: long enough to be caught playing on a slow machine
+PLAYED = "return document.querySelector('video').currentTime"
 
 
 @pytest.fixture(scope="module")
@@ -111,6 +112,8 @@ def test_play_shuttle_and_hear_one_channel(page: Page, reel: Any) -> None:
             page.driver.execute_script("return document.querySelector('video').playbackRate") == 2
         )
     )
+    # What is stopped before it has moved shows the first frame, and rightly.
+    page.wait(lambda: page.driver.execute_script(PLAYED) > 0.2)
     page.press("k")
 
     def stopped() -> bool:

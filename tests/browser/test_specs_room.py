@@ -61,6 +61,8 @@ def test_the_register_is_searched_and_a_spec_is_read_three_ways(page: Page) -> N
     page.wait(lambda: "1 of " in page.text())
     box = page.find("input[type=search]")
     box.send_keys(Keys.CONTROL, "a")
+    box.send_keys(Keys.DELETE)
+    page.sees("Ostler Discs")
     box.send_keys("5.1 3840x2160 owlery")
     page.wait(lambda: "1 of " in page.text())
     page.click("Film in UHD with surround")

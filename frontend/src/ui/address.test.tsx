@@ -1,6 +1,7 @@
 import { act, cleanup, render, screen } from "@testing-library/react";
+import type { ComponentProps } from "react";
 import userEvent from "@testing-library/user-event";
-import { BrowserRouter, Link } from "react-router-dom";
+import { BrowserRouter, Link, Router } from "react-router-dom";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { useAddress, useChoiceInAddress } from "./address";
 
@@ -75,6 +76,34 @@ describe("a state in the address", () => {
     await userEvent.type(screen.getByLabelText("search"), "y");
     await pause();
     expect(window.location.search).toBe("?q=rainy");
+  });
+
+  it("loses nothing that is typed where the address follows late", async () => {
+    const went: string[] = [];
+    const late = {
+      createHref: String,
+      go: () => undefined,
+      push: () => undefined,
+      replace: (to: { search?: string }) => void went.push(to.search ?? ""),
+    } as unknown as ComponentProps<typeof Router>["navigator"];
+    const at = (search: string) => (
+      <Router location={{ pathname: "/masters", search }} navigator={late}>
+        <Page />
+      </Router>
+    );
+    window.history.replaceState(null, "", "/masters");
+    const { rerender } = render(at(""));
+    const box = screen.getByLabelText<HTMLInputElement>("search");
+    await userEvent.type(box, "f");
+    await pause();
+    await userEvent.type(box, "o");
+    await pause();
+    await userEvent.type(box, "g");
+    expect(went).toEqual(["?q=f", "?q=fo"]);
+    for (const search of went) rerender(at(search));
+    expect(box.value).toBe("fog");
+    await pause();
+    expect(went.at(-1)).toBe("?q=fog");
   });
 
   it("is the usual one where the address says what there is not", () => {

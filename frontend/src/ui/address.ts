@@ -12,12 +12,17 @@ export function useAddress(name: string, usual: string): [string, (value: string
   const inAddress = params.get(name) ?? usual;
   const [value, setValue] = useState(inAddress);
   const seen = useRef(inAddress);
+  // What was written and has not arrived yet: on a slow machine more than one.
+  const written = useRef<string[]>([]);
   const writing = useRef<number | undefined>(undefined);
   useEffect(() => () => window.clearTimeout(writing.current), []);
   useEffect(() => {
     // Whoever goes to another address of the same page, or back, gets what stands there.
     if (inAddress === seen.current) return;
     seen.current = inAddress;
+    const own = written.current.indexOf(inAddress);
+    written.current = own < 0 ? [] : written.current.slice(own + 1);
+    if (own >= 0) return;
     window.clearTimeout(writing.current);
     setValue(inAddress);
   }, [inAddress]);
@@ -33,7 +38,7 @@ export function useAddress(name: string, usual: string): [string, (value: string
         const now = new URLSearchParams(window.location.search);
         if (next === usual) now.delete(name);
         else now.set(name, next);
-        seen.current = next;
+        if (next !== (written.current.at(-1) ?? seen.current)) written.current.push(next);
         setParams(now, { replace: true });
       }, PAUSE);
     },
