@@ -82,6 +82,7 @@ def bare_encode(master: Path, out: Path, plan: Plan) -> None:
             [track],
             sound,
             Fraction(0),
+            Fraction(0),
             SoundTaken(encoders.sound(sound).sample_format, sound.format.layout),
         )
         count = 0

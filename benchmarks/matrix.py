@@ -252,7 +252,7 @@ def broken(facts: Facts, spec: Spec, master: Facts) -> set[str]:
 def made(spec: Spec, path: Path, facts: Facts, route: Route, folder: Path) -> tuple[str, str]:
     """Run a route, and say how it is judged."""
     try:
-        done = run_route(path, facts, spec, route, folder)
+        done = run_route([path], facts, spec, route, folder)
     except AmpleError as error:
         return "failed", error.sentence()
     bad = broken(done.facts, spec, facts)

@@ -68,6 +68,7 @@ class Clip:
         tuple[str, np.ndarray]
     ] = ()  # layout and samples of each, instead of `tones` and `sound`
     rotation: int = 0  # degrees anticlockwise that players are asked to turn the picture
+    about: dict[str, str] = field(default_factory=dict)  # what the file says of itself
 
     def samples(self) -> np.ndarray:
         if self.sound is not None:
@@ -93,6 +94,7 @@ class Clip:
     def write(self, path: Path, fmt: str | None = None) -> Path:
         flagged = self.flagged or self.fields
         with av.open(str(path), "w", format=fmt) as out:
+            out.metadata.update(self.about)
             video = out.add_stream(self.codec, rate=self.rate)
             height, width = self.picture(0).shape[:2]
             video.width, video.height, video.pix_fmt = width, height, self.pixels

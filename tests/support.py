@@ -48,7 +48,7 @@ def master_facts(**values: object) -> Facts:
 def deliver(master: Path, spec: Spec, out: Path, facts: Facts, **choices: object) -> Delivered:
     """Plan a master's way to a spec and carry it out."""
     route, _ = plan_or_refuse(facts, spec, choices, master.name)
-    return run_route(master, facts, spec, route, out)
+    return run_route([master], facts, spec, route, out)
 
 
 @dataclass

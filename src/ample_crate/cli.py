@@ -23,8 +23,9 @@ from .core.facts.properties import Depth, lookup, split_track
 from .core.finding import Finding
 from .core.ledger import ledger, overall
 from .core.planning import programme
+from .core.planning.beside import Beside
 from .core.planning.ready import seconds_of
-from .core.planning.request import Item
+from .core.planning.request import Item, delivered
 from .core.planning.route import plan_route
 from .core.specs.spec import Spec
 from .given import Given
@@ -115,6 +116,9 @@ def _parser() -> argparse.ArgumentParser:
             default=[],
             metavar="PROPERTY=VALUE",
             help="a value in the room the spec leaves; name.FIELD=TEXT for a field of its name",
+        )
+        command.add_argument(
+            "--sound", type=Path, metavar="FILE", help="another file whose sound goes along"
         )
     deliver.set_defaults(run=_each, one=_deliver)
     deliver.add_argument(
@@ -283,15 +287,20 @@ def _choices(args: argparse.Namespace) -> dict[str, str]:
     return dict(text.partition("=")[::2] for text in args.choose)
 
 
-def _today() -> Item:
-    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"})
+def _item(args: argparse.Namespace) -> Item:
+    sound = None
+    if args.sound is not None:
+        beside = Given(args.sound, args.sound.name)
+        sound = Beside(beside.name, _measured(beside, args.json).facts)
+    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound)
 
 
 def _plan(args: argparse.Namespace, one: Given) -> Outcome:
     spec, choices = library.find(args.spec), _choices(args)
     master = _measured(one, args.json).facts
-    route = plan_route(master, spec, choices, one.name, _today())
-    findings = ledger(route.facts, spec, programme.of(master, choices=choices))
+    item = _item(args)
+    route = plan_route(master, spec, choices, one.name, item)
+    findings = ledger(route.facts, spec, delivered(master, item, choices))
     plan = route.plan
     time = None if plan is None else seconds_of(plan, route.size)
     document = routes.document(route, time)
@@ -316,14 +325,16 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
     line = Line()
     try:
         master = ops.measure(one.path, None if args.json else line).facts
-        route, plan = plan_or_refuse(master, spec, choices, one.name, _today())
+        item = _item(args)
+        route, plan = plan_or_refuse(master, spec, choices, one.name, item)
         line.done()
         if not args.json:
             routes.say(route, sys.stderr)
-        seen = programme.of(master, choices=choices)
+        seen = delivered(master, item, choices)
         _require_free(args.out / plan.outcome, args.force)
+        inputs = [one.path] if args.sound is None else [one.path, args.sound]
         made = run_route(
-            one.path, seen, spec, route, args.out, ops.Control(None if args.json else line)
+            inputs, seen, spec, route, args.out, ops.Control(None if args.json else line)
         )
     finally:
         line.done()

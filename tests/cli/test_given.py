@@ -14,6 +14,7 @@ from PIL import Image
 
 from ample_crate.cli import main
 from ample_crate.store.places import CHECKOUT
+from tones import sine, write
 
 SCHEMA = json.loads((CHECKOUT / "docs" / "cli.schema.json").read_text())
 Captured = pytest.CaptureFixture[str]
@@ -125,3 +126,18 @@ def test_two_rolls_are_no_master_to_look_back_at(
     assert main(["check", str(clip("a.mp4")), *asked]) == 2
     told = capsys.readouterr().err
     assert "holds 2 image sequences" in told and "by a pattern" in told
+
+
+def test_the_sound_of_another_file_goes_along(
+    clip: Callable[..., Path], tmp_path: Path, capsys: Captured
+) -> None:
+    film = clip("mute_film.mov", tones=None)
+    mix = write(tmp_path / "mix.wav", [sine(-20, 1)] * 2)
+    asked = [str(film), "--sound", str(mix), "--spec", "pinfold-720p"]
+    assert main(["plan", *asked, "--json"]) == 0
+    assert "Sound from 'mix.wav'" in [step["title"] for step in printed(capsys)["steps"]]
+    out = tmp_path / "out"
+    assert main(["deliver", *asked, "--json", "--out", str(out)]) in (0, 1)
+    assert printed(capsys)["facts"]["sound.tracks"]["second"] == 1
+    assert main(["plan", str(film), "--sound", str(film), "--spec", "pinfold-720p"]) == 2
+    assert "'mute_film.mov' has no sound" in capsys.readouterr().err

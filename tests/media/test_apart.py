@@ -46,7 +46,7 @@ def film(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Facts]:
 def made(film: tuple[Path, Facts], tmp_path_factory: pytest.TempPathFactory) -> Delivered:
     choices = APART | {"sound.tracks": "2", "either.scan": "whole frames"}
     route, _ = plan_or_refuse(film[1], DVD, choices, "film.mov")
-    return run_route(film[0], film[1], DVD, route, tmp_path_factory.mktemp("out"))
+    return run_route([film[0]], film[1], DVD, route, tmp_path_factory.mktemp("out"))
 
 
 def test_each_stream_is_a_file_of_its_own(made: Delivered) -> None:

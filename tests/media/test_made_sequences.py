@@ -40,7 +40,7 @@ def delivered(
     name = str(facts.value("file.name"))
     route = plan_route(facts, spec, choices, name, item or Item())
     assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
-    return run_route(path, facts, spec, route, folder)
+    return run_route([path], facts, spec, route, folder)
 
 
 def named(spec: Spec, name: str) -> Spec:

@@ -57,7 +57,7 @@ def deliver(master: Path, facts: Facts, out: Path, span: Span | None = None) -> 
     spec = find("pinfold-720p")
     route = plan_route(facts, spec, {}, master.name, Item(span))
     assert route.plan is not None, route.cautions
-    return run_route(master, facts, spec, route, out).path
+    return run_route([master], facts, spec, route, out).path
 
 
 @pytest.fixture(scope="module")
@@ -159,3 +159,21 @@ def test_a_new_revision_keeps_the_range() -> None:
         Deliverable(master_id=1, span=span, position=0, choices={}, exceptions=[])
     ]
     assert crates.revise(crate).deliverables[0].span == span
+
+
+BARE = {"m2v": ("mpeg2video", "mpeg2video"), "264": ("libx264", "h264")}
+
+
+@pytest.mark.parametrize("ending", list(BARE))
+def test_a_bare_stream_is_delivered_to_the_very_frame(ending: str, tmp_path: Path) -> None:
+    codec, wrapper = BARE[ending]
+    # Of MPEG-2 the library counts the first frame's time from the second one's.
+    clip = Clip(draw=numbered(), frames=50, tones=None, codec=codec, options={})
+    bare = clip.write(tmp_path / f"bare.{ending}", wrapper)
+    facts = ops.measure(bare).facts
+    whole, part = (
+        deliver(bare, facts, tmp_path / name, span)
+        for name, span in (("whole", None), ("part", Span(name="walk", first=20, frames=5)))
+    )
+    assert numbers(whole) == list(range(50))
+    assert numbers(part) == list(range(20, 25))

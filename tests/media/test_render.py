@@ -105,7 +105,7 @@ def test_a_constant_rate_strays_no_further_than_is_asked(
             row["rule"] = {"is": "2 Mb/s", "tolerance": "5 %"}
     facts, spec = measured(master).facts, Spec.model_validate(document)
     route, _ = plan_or_refuse(facts, spec, {}, master.name)
-    made = run_route(master, facts, spec, route, tmp_path)
+    made = run_route([master], facts, spec, route, tmp_path)
     found = {f.property: f.verdict for f in made.findings}
     assert found["picture.rate_deviation"] == found["picture.bit_rate"] == "meets", (
         made.facts.value("picture.rate_deviation")
@@ -263,7 +263,7 @@ def test_a_run_over_its_cap_is_run_again_at_a_lower_rate(
         update={"bit_rate": 8_000_000, "max_rate": 16_000_000, "buffer": 16_000_000}
     )
     made = run_route(
-        master,
+        [master],
         facts,
         spec,
         route.model_copy(update={"plan": route.plan.encoded_as(greedy)}),

@@ -51,7 +51,7 @@ def asking(coding: dict[str, object] | None = None, **rules: object) -> Spec:
 def make(master: Path, spec: Spec, out: Path, look: Look, **choices: object) -> Delivered:
     facts = look(master).facts
     route, _ = plan_or_refuse(facts, spec, choices, master.name)
-    made = run_route(master, facts, spec, route, out)
+    made = run_route([master], facts, spec, route, out)
     assert [f for f in made.findings if f.severity == "must" and f.verdict != "meets"] == []
     return made
 
@@ -274,7 +274,7 @@ def test_full_range_is_brought_to_limited(clip: Make, tmp_path: Path, measured: 
         facts = facts.with_values("assumed", {"picture.range": "full"})
     spec = asking(picture_range="limited")
     route, _ = plan_or_refuse(facts, spec, {}, "full.mp4")
-    made = run_route(master, facts, spec, route, tmp_path)
+    made = run_route([master], facts, spec, route, tmp_path)
     white = luma_frames(made.path)[5].mean()
     assert made.facts.value("picture.range") == "limited"
     assert white <= 236

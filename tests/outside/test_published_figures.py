@@ -171,7 +171,7 @@ def test_the_program_stream_formula_against_a_delivered_file(
     hd_fields: Path, tmp_path: Path, measured: Look
 ) -> None:
     route, _ = plan_or_refuse(measured(hd_fields).facts, find("skerry-sd625"), {}, "a.mxf")
-    made = run_route(hd_fields, measured(hd_fields).facts, find("skerry-sd625"), route, tmp_path)
+    made = run_route([hd_fields], measured(hd_fields).facts, find("skerry-sd625"), route, tmp_path)
     assert route.size == pytest.approx(made.path.stat().st_size, rel=0.03)
     # 50 Mb/s at 25 frames a second is 250,000 bytes a frame (SMPTE ST 356 has the same figure for
     # D-10).

@@ -15,7 +15,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from ..core.errors import BadMedia
-from .read import open_media, packets, picture_stream
+from .read import begins, open_media, packets, picture_stream
 
 BEFORE = Fraction(2)  # seconds by which a search goes further back each time, doubled
 
@@ -53,7 +53,7 @@ def _around(
     container: InputContainer, picture: VideoStream, first: int, end: int, rate: Fraction
 ) -> tuple[int, int]:
     base = Fraction(picture.time_base or Fraction(1, 90_000))
-    start = Fraction(picture.start_time or 0) * base
+    start = begins(container, picture)
     back = Fraction(0)
     at = start + 1
     while at > start:

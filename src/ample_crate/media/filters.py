@@ -51,7 +51,8 @@ class SoundGraph:
     Args:
         streams: the tracks taken, in the order of their channels.
         made: what is made of them.
-        start: time of the first picture in the master; sound before it is cut.
+        start: time of the first picture; sound before it is cut.
+        begin: time where the file begins: where that is later, silence comes before it.
         takes: what the encoder takes.
         levels: what is done to its loudness.
     """
@@ -61,6 +62,7 @@ class SoundGraph:
         streams: list[AudioStream],
         made: MadeSound,
         start: Fraction,
+        begin: Fraction,
         takes: SoundTaken,
         levels: Levels | None = None,
     ) -> None:
@@ -70,8 +72,8 @@ class SoundGraph:
         self._leveller: Leveller | None = None
         # Every track is brought to one clock before they are joined.
         self._track = [
-            ("atrim", f"start={float(start):.9f}"),
-            ("asetpts", f"PTS-{float(start):.9f}/TB"),
+            ("atrim", f"start={float(max(start, begin)):.9f}"),
+            ("asetpts", f"PTS-({float(start):.9f})/TB"),
             *sound_chain(each),
         ]
         last = encoder_takes(made.format, takes)

@@ -143,6 +143,22 @@ def sound_streams(container: InputContainer) -> list[AudioStream]:
     ]
 
 
+def begins(container: InputContainer, stream: VideoStream | AudioStream) -> Fraction:
+    """Give the seconds at which a stream begins, by its file's own clock.
+
+    A bare stream says nothing of it; some count from its second frame on, which the first one
+    tells.
+    """
+    if stream.time_base is None:
+        return Fraction(0)
+    if stream.start_time is not None:
+        return Fraction(stream.start_time) * stream.time_base
+    with av.open(container.name, "r", options=OPENED) as bare:
+        first = next(packets(bare, bare.streams[stream.index]), None)
+    at = None if first is None else first.pts
+    return Fraction(at or 0) * stream.time_base
+
+
 def _refused(error: av.FFmpegError, name: str) -> Exception:
     """Name the size where a picture beyond reason is what the library refused; else pass its error
     on.

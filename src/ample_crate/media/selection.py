@@ -30,10 +30,10 @@ class Selection:
         self, picture: VideoStream | None, begin: Fraction, taken: Input, seconds: Fraction
     ) -> None:
         self._rate, self._first = taken.rate or Fraction(25), taken.first
-        self._picture, self._begin = picture, begin
+        self._picture, self.begin = picture, begin
         base = picture.time_base if picture is not None else None
         self._base = Fraction(base or Fraction(1, 90000))
-        self.start = self._begin + taken.start
+        self.start = self.begin + taken.start
         self.end = self.start + seconds
         # One frame more for what looks ahead (fields, resampling).
         self._most = ceil(seconds * self._rate) + 2
@@ -56,7 +56,7 @@ class Selection:
         landed = next(container.decode(picture), None)
         latest = self.start - 2 / self._rate
         late = landed is None or landed.pts is None or landed.pts * base > latest
-        container.seek(int(self._begin / base) if late else at, stream=picture, backward=True)
+        container.seek(int(self.begin / base) if late else at, stream=picture, backward=True)
 
     def includes(self, frame: VideoFrame) -> bool:
         """Say whether the next frame is delivered, and set its clock where the file's is not to be

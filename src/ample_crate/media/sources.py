@@ -25,7 +25,7 @@ from . import filters
 from .levels import Levels
 from .lowering import SoundTaken, picture_chain
 from .marks import Chapter, chapters_of
-from .read import packets, picture_stream, sound_streams
+from .read import begins, packets, picture_stream, sound_streams
 from .selection import HALF, Selection
 from .texts import TextWriter
 from .writers import Copier, PictureWriter, SoundWriter
@@ -103,13 +103,15 @@ class SoundFeed:
         made: MadeSound,
         writer: TakesSound,
         tracks: list[AudioStream],
-        start: Fraction,
+        selection: Selection,
         report: Report,
         levels: Levels | None = None,
     ) -> None:
         self.tracks, self._writer, self._report = tracks, writer, report
         self._rate = made.format.sample_rate
-        self._graph = filters.SoundGraph(tracks, made, start, writer.takes, levels)
+        self._graph = filters.SoundGraph(
+            tracks, made, selection.start, selection.begin, writer.takes, levels
+        )
 
     def push(self, index: int, frame: AudioFrame) -> None:
         """Take a frame of the track with a stream's index."""
@@ -178,12 +180,6 @@ class CopyFeed:
         return selection.start - half <= packet.pts * base < selection.end - half
 
 
-def _start(stream: VideoStream | AudioStream) -> Fraction:
-    if stream.start_time is None or stream.time_base is None:
-        return Fraction(0)
-    return Fraction(stream.start_time) * stream.time_base
-
-
 class Source:
     """A master being read, and what is made of its streams.
 
@@ -201,7 +197,7 @@ class Source:
             picture.thread_type = ThreadType.AUTO
         self._container, self._picture = container, picture
         first = picture or (sound[0] if sound else None)
-        begin = Fraction(0) if first is None else _start(first)
+        begin = Fraction(0) if first is None else begins(container, first)
         self._selection = Selection(picture, begin, taken, seconds)
         self._pictures: list[PictureFeed] = []
         self._sounds: list[SoundFeed] = []
@@ -216,9 +212,7 @@ class Source:
         self, made: MadeSound, writer: TakesSound, report: Report, levels: Levels | None = None
     ) -> None:
         """Have sound go to what is made of it."""
-        feed = SoundFeed(
-            made, writer, self._tracks(made.tracks), self._selection.start, report, levels
-        )
+        feed = SoundFeed(made, writer, self._tracks(made.tracks), self._selection, report, levels)
         self._sounds.append(feed)
 
     def give_silence(self, writer: SoundWriter) -> None:

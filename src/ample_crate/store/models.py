@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import (
     JSON,
     BigInteger,
+    ColumnElement,
     Computed,
     DateTime,
     ForeignKey,
@@ -16,6 +17,7 @@ from sqlalchemy import (
     MetaData,
     UniqueConstraint,
     func,
+    or_,
     text,
 )
 from sqlalchemy.dialects.postgresql import JSONB
@@ -205,6 +207,7 @@ class Crate(Base):
 class Deliverable(Base):
     """One output of a crate: a master or a range of it, the crate's spec, and choices.
 
+    `sound` is another master whose sound goes with the picture; None for its own.
     `cut` is where a copy of the range begins and ends: {of: SHA-256 of the master, first, frames}.
     `exceptions` are signed-off departures. `wanted_at` is when somebody asked for its run, while it
     waits for what the run needs.
@@ -214,6 +217,7 @@ class Deliverable(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     crate_id: Mapped[int] = mapped_column(ForeignKey("crate.id", ondelete="CASCADE"), index=True)
     master_id: Mapped[int] = mapped_column(ForeignKey("master.id"))
+    sound_id: Mapped[int | None] = mapped_column(ForeignKey("master.id"))
     position: Mapped[int] = mapped_column(default=0)
     span: Mapped[dict[str, Any] | None]
     cut: Mapped[dict[str, Any] | None]
@@ -221,16 +225,22 @@ class Deliverable(Base):
     exceptions: Mapped[list[Any]] = mapped_column(default=list)
     wanted_at: Mapped[datetime | None]
     crate: Mapped[Crate] = relationship(back_populates="deliverables")
-    master: Mapped[Master] = relationship()
+    master: Mapped[Master] = relationship(foreign_keys=[master_id])
+    sound: Mapped[Master | None] = relationship(foreign_keys=[sound_id])
     runs: Mapped[list[Run]] = relationship(
         back_populates="deliverable", order_by="Run.id", cascade="all, delete-orphan"
     )
+
+    @classmethod
+    def uses(cls, master: int) -> ColumnElement[bool]:
+        """Pick those that a master is part of."""
+        return or_(cls.master_id == master, cls.sound_id == master)
 
 
 class Run(Base):
     """One execution of a route. States: queued, running, stopping, done, failed, cancelled.
 
-    `master_sha256` are the bytes of the master that the file was made from.
+    `master_sha256` are the bytes of the masters that the file was made from, joined by "+".
     """
 
     __tablename__ = "run"

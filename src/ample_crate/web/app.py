@@ -56,6 +56,7 @@ def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
     from . import (
         crates,
+        deliverables,
         events,
         floor,
         health,
@@ -78,6 +79,7 @@ def blueprints() -> list[APIBlueprint]:
             specs,
             trials,
             crates,
+            deliverables,
             runs,
             receipts,
             events,

@@ -160,11 +160,19 @@ class SizeRange(Out):
     most: int
 
 
+class SoundFrom(Out):
+    """Another master whose sound goes with the picture."""
+
+    id: int
+    name: str
+
+
 class DeliverableOut(Out):
     """A deliverable of a crate."""
 
     id: int
     master: MasterOut
+    sound: SoundFrom | None
     name: str
     item: str
     first: int
@@ -309,6 +317,12 @@ class Choose(In):
 
     property: str
     value: str | int | float | bool | None
+
+
+class TakeSound(In):
+    """Another master whose sound goes with the picture; None for the master's own."""
+
+    master: int | None
 
 
 class SignOff(In):

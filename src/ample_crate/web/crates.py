@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import UTC
 from pathlib import Path
 from typing import Any
 
@@ -14,27 +14,24 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
 from ..core.errors import BadValue, NotFound, Refused
-from ..core.facts.span import Span
 from ..handover.bag import highest_number
-from ..store import masters, specs
+from ..store import specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run, SpecVersion
 from ..store.queries import get, next_number, past_speeds, queue
-from ..work import choosing, crates, cuts, kept, running, sealing, status
+from ..work import choosing, crates, kept, running, sealing, status
 from ..work.orders import order
 from ..work.worked_out import Document
-from . import pictures, views
+from . import views
 from .crate_schemas import (
     AddMasters,
     ChangeCrate,
-    Choose,
     CratePage,
     FollowSpec,
     NewCrate,
     Removed,
-    SignOff,
 )
-from .schemas import FramePath, FrameQuery, Numbered
+from .schemas import Numbered
 from .services import give, services
 
 api = APIBlueprint("crates", __name__, url_prefix="/api/crates", abp_tags=[Tag(name="crates")])
@@ -48,7 +45,8 @@ _ALL_OF_IT = (
 )
 
 
-def _page(session: Session, id: int, taken_back: Sequence[str] = ()) -> Response:
+def page_of(session: Session, id: int, taken_back: Sequence[str] = ()) -> Response:
+    """Give the page of a crate as a session has changed it; `taken_back` are choices let go."""
     session.flush()
     session.expire_all()
     made, _ = _read(session, id)
@@ -131,7 +129,7 @@ def make(body: NewCrate) -> Response:
         session.flush()
         _put_in(session, crate, body.masters, body.spans)
         tell(session, "crate", crate.id)
-        return _page(session, crate.id)
+        return page_of(session, crate.id)
 
 
 @api.get("/<int:id>", summary="A crate's page", responses={200: CratePage})
@@ -155,7 +153,7 @@ def change(path: Numbered, body: ChangeCrate) -> Response:
         crate.title = body.title or crate.title
         crate.due_at = body.due_at or crate.due_at
         tell(session, "crate", crate.id)
-        return _page(session, path.id)
+        return page_of(session, path.id)
 
 
 @api.post(
@@ -169,7 +167,7 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
     """
     with services().database.session() as session:
         crate = open_crate(session, path.id)
-        _nothing_runs([r for d in crate.deliverables for r in d.runs])
+        nothing_runs([r for d in crate.deliverables for r in d.runs])
         version = specs.get(session, crate.spec_id, body.version)
         if not specs.counts(version):
             raise Refused(f"Version {body.version} is not in force.", "Choose one that is.")
@@ -179,7 +177,7 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
         for one in crate.deliverables:
             one.choices = choosing.still_allowed(one, one.choices)
         tell(session, "crate", crate.id)
-        return _page(session, path.id)
+        return page_of(session, path.id)
 
 
 @api.delete("/<int:id>", summary="Remove an open crate", responses={200: Removed})
@@ -187,7 +185,7 @@ def remove(path: Numbered) -> Response:
     """Remove a crate that is not sealed; it can be put back for a while."""
     with services().database.session() as session:
         crate = open_crate(session, path.id)
-        _nothing_runs([r for d in crate.deliverables for r in d.runs])
+        nothing_runs([r for d in crate.deliverables for r in d.runs])
         crate.removed_at = status.now()
         for one in crate.deliverables:
             one.wanted_at = None
@@ -202,10 +200,15 @@ def restore(path: Numbered) -> Response:
         crate = get(session, Crate, path.id, lock=True)
         crate.removed_at = None
         tell(session, "crate", path.id)
-        return _page(session, path.id)
+        return page_of(session, path.id)
 
 
-def _nothing_runs(runs: list[Run]) -> None:
+def nothing_runs(runs: list[Run]) -> None:
+    """Make sure that none of some runs goes on.
+
+    Raises:
+        Refused: one does.
+    """
     if any(r.state in {"queued", "running", "stopping"} for r in runs):
         raise Refused("A run is going on.", "Stop it first.")
 
@@ -216,83 +219,7 @@ def add(path: Numbered, body: AddMasters) -> Response:
     with services().database.session() as session:
         _put_in(session, open_crate(session, path.id), body.masters, body.spans)
         tell(session, "crate", path.id)
-        return _page(session, path.id)
-
-
-deliverables = "/deliverables/<int:id>"
-
-
-@api.delete(deliverables, summary="Take a deliverable out", responses={200: CratePage})
-def take_out(path: Numbered) -> Response:
-    """Take a deliverable out of its open crate."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id)
-        crate = open_crate(session, one.crate_id)
-        _nothing_runs(one.runs)
-        crate.deliverables.remove(one)
-        tell(session, "crate", crate.id)
-        return _page(session, crate.id)
-
-
-@api.patch(
-    deliverables, summary="Choose a value in the room the spec leaves", responses={200: CratePage}
-)
-def choose(path: Numbered, body: Choose) -> Response:
-    """Choose, or go back to what is planned; another alternative takes back what does not fit it,
-    and says so.
-    """
-    cut = _cut(path.id, body)
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id)
-        crate = open_crate(session, one.crate_id)
-        one.cut = cut or one.cut
-        gone = choosing.choose(one, body.property, body.value)
-        tell(session, "crate", crate.id)
-        return _page(session, crate.id, gone)
-
-
-def _cut(deliverable: int, body: Choose) -> dict[str, Any] | None:
-    """Look where a copy of a range begins, where that is asked for and not known yet."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, deliverable)
-        rate = cuts.rate_of(one)
-        if rate is None or one.span is None or not cuts.wanted(one, body.property, body.value):
-            return None
-        path, sha256 = Path(one.master.path), one.master.sha256
-        span = Span.model_validate(one.span)
-    return cuts.find(path, sha256, span, rate)
-
-
-@api.get(
-    f"{deliverables}/planned/<int:frame>",
-    summary="A frame of the master as the route will show it, as JPEG",
-)
-def planned(path: FramePath, query: FrameQuery) -> Response:
-    """Give a frame through the route's own chain; frames are counted from the master's first."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id)
-        item = next(s for s in status.item_statuses(one.crate) if s.deliverable.id == one.id)
-        plan = item.route.plan if item.route is not None else None
-        if plan is None or one.master.state not in {"measuring", "ready"}:
-            raise NotFound(
-                "There is no route yet that could show a picture.",
-                "See what the page says is missing.",
-            )
-        file, mark = Path(one.master.path), masters.mark(one.master)
-    return pictures.planned(file, plan, path.frame, query.width, mark)
-
-
-@api.post(f"{deliverables}/exceptions", summary="Sign off an exception", responses={200: CratePage})
-def sign_off(path: Numbered, body: SignOff) -> Response:
-    """Sign off a broken requirement of the finished file."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id)
-        crate = open_crate(session, one.crate_id)
-        item = next(s for s in status.item_statuses(crate) if s.deliverable.id == one.id)
-        made = sealing.sign_off(item, body.property, body.reason, body.by, datetime.now(UTC))
-        one.exceptions = [*one.exceptions, made]
-        tell(session, "crate", crate.id)
-        return _page(session, crate.id)
+        return page_of(session, path.id)
 
 
 @api.post(
@@ -308,7 +235,7 @@ def run_all(path: Numbered) -> Response:
         crate = open_crate(session, path.id)
         running.run_all(session, crate)
         tell(session, "crate", crate.id)
-        return _page(session, path.id)
+        return page_of(session, path.id)
 
 
 @api.post(
@@ -324,7 +251,7 @@ def stop_all(path: Numbered) -> Response:
                 if run.state in status.UNFINISHED:
                     running.stop(session, get(session, Run, run.id, lock=True))
         tell(session, "crate", crate.id)
-        return _page(session, path.id)
+        return page_of(session, path.id)
 
 
 @api.post("/<int:id>/seal", summary="Seal a crate", responses={200: CratePage})
@@ -336,7 +263,7 @@ def seal(path: Numbered) -> Response:
         crate.state, crate.error = "sealing", None
         order(session, "seal", crate.id)
         tell(session, "crate", crate.id)
-        return _page(session, path.id)
+        return page_of(session, path.id)
 
 
 @api.post("/<int:id>/hand-over", summary="Hand a sealed crate over", responses={200: CratePage})
@@ -351,7 +278,7 @@ def hand_over(path: Numbered) -> Response:
         crate.state, crate.error = "handing over", None
         order(session, "hand_over", crate.id)
         tell(session, "crate", crate.id)
-        return _page(session, path.id)
+        return page_of(session, path.id)
 
 
 @api.post(
@@ -366,7 +293,7 @@ def revise(path: Numbered) -> Response:
         session.add(made)
         session.flush()
         tell(session, "crate", made.id)
-        return _page(session, made.id)
+        return page_of(session, made.id)
 
 
 @api.get("/<int:id>/report", summary="The sealed crate's readable ledger")

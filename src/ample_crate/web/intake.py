@@ -90,10 +90,7 @@ def join(body: Join) -> Response:
     with services().database.session() as session:
         rows = [get(session, Master, id, lock=True) for id in body.ids]
         for row in rows:
-            if (
-                session.query(Deliverable).filter(Deliverable.master_id == row.id).first()
-                is not None
-            ):
+            if session.query(Deliverable).filter(Deliverable.uses(row.id)).first() is not None:
                 raise Refused(f"'{row.name}' is in a crate.", "Take it out of the crate first.")
         found, rest = gather([r.name for r in rows])
         if len(found) != 1 or rest:

@@ -95,7 +95,7 @@ def _written(session: Session, id: int) -> str:
     used = (
         select(Crate.number, Crate.title)
         .join(Crate.deliverables)
-        .where(Deliverable.master_id == row.id, Crate.removed_at.is_(None))
+        .where(Deliverable.uses(row.id), Crate.removed_at.is_(None))
     )
     names = sorted({f"{number} {title}" for number, title in session.execute(used)})
     return written(
@@ -192,7 +192,7 @@ def correct(path: Numbered, body: Correct) -> Response:
             held[body.key] = lookup(body.key).kind.stored(corrections.check(body.key, body.value))
         row.corrections = held
         _known_anew(session, row)
-        for used in session.scalars(select(Deliverable).where(Deliverable.master_id == row.id)):
+        for used in session.scalars(select(Deliverable).where(Deliverable.uses(row.id))):
             tell(session, "crate", used.crate_id)
         return _page(session, path.id)
 
@@ -252,8 +252,7 @@ def dismiss(path: Numbered) -> Response:
     with services().database.session() as session:
         row = get(session, Master, path.id, lock=True)
         crates = {
-            d.crate
-            for d in session.scalars(select(Deliverable).where(Deliverable.master_id == row.id))
+            d.crate for d in session.scalars(select(Deliverable).where(Deliverable.uses(row.id)))
         }
         user = next((c for c in crates if c.removed_at is None), None)
         if user is not None:

@@ -6,15 +6,16 @@ import contextlib
 from collections.abc import Mapping
 from typing import Any
 
-from ..core.errors import AmpleError
+from ..core.errors import AmpleError, BadValue, Refused
 from ..core.facts.properties import lookup
-from ..core.planning import programme
+from ..core.planning import beside, programme
 from ..core.planning.choices import require_effect
 from ..core.planning.resolve import Resolver
 from ..core.specs import naming
 from ..core.specs.spec import Spec
 from ..store import masters
-from ..store.models import Deliverable
+from ..store.models import Deliverable, Master
+from . import origins
 from .status import route_of, spec_of
 
 
@@ -35,13 +36,44 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
         BadValue: one does not, with what the spec allows.
         Impossible: a framing that does not exist.
     """
-    spec = spec_of(deliverable.crate)
-    Resolver(spec, masters.known(deliverable.master), choices)
+    spec, known = spec_of(deliverable.crate), origins.known(deliverable)
+    Resolver(spec, known, choices)
     if choices.get(programme.TRACKS):
-        programme.tracks(masters.known(deliverable.master), str(choices[programme.TRACKS]))
+        programme.tracks(known, str(choices[programme.TRACKS]))
+    if choices.get(beside.LAID):
+        _check_laid(deliverable, str(choices[beside.LAID]))
     fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
     for key, value in fields.items():
         spec.delivery.pattern(numbered=key == naming.FRAME).fits(key, value)
+
+
+def _check_laid(deliverable: Deliverable, laid: str) -> None:
+    sound = origins.sound_of(deliverable)
+    if sound is None:
+        raise BadValue("The sound is the master's own.", "Choose another master's sound first.")
+    beside.lay(masters.known(deliverable.master), sound, laid)
+
+
+def take_sound(deliverable: Deliverable, sound: Master | None) -> list[str]:
+    """Take the sound of another master, or with None the master's own again; choices that do not
+    fit it are taken back.
+
+    Returns:
+        what was taken back, in words.
+
+    Raises:
+        Impossible: it has no sound.
+        Refused: it is the same master, or is not read yet.
+    """
+    if sound is not None and sound.id == deliverable.master_id:
+        raise Refused("This is the master itself.", "Choose another one.")
+    if sound is not None and sound.state not in {"measuring", "ready"}:
+        raise Refused(f"'{sound.name}' has not been read yet.", "Wait until it has been.")
+    wanted = {k: v for k, v in deliverable.choices.items() if k != beside.LAID}
+    deliverable.choices, deliverable.sound = {}, sound
+    origins.known(deliverable)
+    deliverable.choices = still_allowed(deliverable, wanted)
+    return [_in_words(k, v) for k, v in wanted.items() if k not in deliverable.choices]
 
 
 def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[str, Any]:

@@ -17,7 +17,7 @@ from ..media import ops
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Receipt
 from ..store.queries import get
-from . import kept, logs, sealing, status
+from . import kept, logs, origins, sealing, status
 from .jobs import change, queue_of, tools_of
 from .sameness import require_same
 from .tools import Tools
@@ -36,7 +36,8 @@ def seal(context: procrastinate.JobContext, id: int) -> None:
             crate = get(session, Crate, id)
             if crate.state != "sealing":
                 return
-            ids = {one.master_id for one in crate.deliverables if Path(one.master.path).exists()}
+            every = [row for one in crate.deliverables for row in origins.of(one)]
+            ids = {row.id for row in every if Path(row.path).exists()}
         for master in ids:
             require_same(db, master)
         with db.session() as session:

@@ -153,6 +153,7 @@ def revise(crate: Crate) -> Crate:
     made.deliverables = [
         Deliverable(
             master_id=d.master_id,
+            sound_id=d.sound_id,
             span=d.span,
             cut=d.cut,
             position=d.position,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -87,7 +87,7 @@ def _rate(plan: Plan) -> int | None:
 
 
 def run_route(
-    master_path: Path,
+    inputs: Sequence[Path],
     master: Facts,
     spec: Spec,
     route: Route,
@@ -96,6 +96,14 @@ def run_route(
 ) -> Delivered:
     """Run a route: encode, measure, judge against what is delivered of the master (`programme.of`);
     a file over its cap, or under the least rate asked, is run again, at most twice.
+
+    Args:
+        inputs: the plan's inputs: the master, and another whose sound goes along.
+        master: facts of what is delivered.
+        spec: what is asked.
+        route: what to run.
+        folder: where what is made comes to lie.
+        control: told of progress, asked whether to stop.
 
     Raises:
         AmpleError: the cause; no file stays under a final name unless it is whole.
@@ -112,7 +120,7 @@ def run_route(
     notes: list[str] = []
     while True:
         began = time.monotonic()
-        made = ops.render([master_path], folder, plan, route.size, control)
+        made = ops.render(inputs, folder, plan, route.size, control)
         out = made.path
         encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)

@@ -89,10 +89,13 @@ _MARKS = text(
             string_agg(row(
                 item.id, item.span, item.cut, item.choices, item.exceptions, item.wanted_at,
                 master.id, master.name, master.state, master.sha256,
-                master.production, master.error, master.notes, master.facts_mark, of_item.runs
+                master.production, master.error, master.notes, master.facts_mark, of_item.runs,
+                sound.id, sound.name, sound.state, sound.sha256, sound.error, sound.notes,
+                sound.facts_mark
             )::text, chr(10) order by item.position, item.id) as items
         from deliverable item
         join master on master.id = item.master_id
+        left join master sound on sound.id = item.sound_id
         left join lateral (
             select
                 max(path) filter (where state = 'done') as file,
@@ -187,7 +190,7 @@ def concerned(session: Session, table: str, id: int) -> list[int]:
     """List the crates whose plans or verdicts a master, a run or a crate is part of."""
     if table == "crate":
         return [id]
-    part = Deliverable.master_id == id if table == "master" else Deliverable.runs.any(Run.id == id)
+    part = Deliverable.uses(id) if table == "master" else Deliverable.runs.any(Run.id == id)
     return list(
         session.scalars(
             select(Deliverable.crate_id).where(part).distinct().order_by(Deliverable.crate_id)

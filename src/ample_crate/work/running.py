@@ -11,6 +11,7 @@ from ..core.errors import Refused
 from ..core.planning import share
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run
+from . import origins
 from .orders import order
 from .status import UNFINISHED, ItemStatus, item_name, item_statuses, now, sent_this_week, spec_of
 
@@ -24,14 +25,14 @@ def runnable(one: ItemStatus) -> bool:
 
 def waits_for(one: ItemStatus, made: list[ItemStatus]) -> str | None:
     """Say what an item waits for before it can be run; None where it need not wait."""
-    state = BEING_READ.get(one.deliverable.master.state)
+    state = BEING_READ.get(origins.state(one.deliverable))
     if state is not None:
         return f"until its master is {state}"
     others = [
         s
         for s in made
-        if s.deliverable.master.state in BEING_READ
-        and s.deliverable.master_id != one.deliverable.master_id
+        if origins.state(s.deliverable) in BEING_READ
+        and not origins.ids(s.deliverable) & origins.ids(one.deliverable)
     ]
     crate = one.deliverable.crate
     spec = spec_of(crate) if others else None
@@ -48,7 +49,7 @@ def start(session: Session, one: ItemStatus) -> Run | None:
         one.going_on
         or one.route is None
         or one.route.plan is None
-        or one.deliverable.master.state != "ready"
+        or origins.state(one.deliverable) != "ready"
     ):
         return None
     run = Run(
@@ -72,7 +73,8 @@ def run_all(session: Session, crate: Crate) -> None:
     Raises:
         Refused: there is nothing to run, or what there is cannot be; with the cause.
     """
-    for master in {d.master_id: d.master for d in crate.deliverables}.values():
+    every = {row.id: row for d in crate.deliverables for row in origins.of(d)}
+    for master in every.values():
         if master.state == "failed" and Path(master.path).exists():
             master.state, master.error = "reading", None
             order(session, "ingest", master.id)
@@ -122,7 +124,7 @@ def advance(session: Session, crate: Crate) -> None:
 def advance_those_with(session: Session, master: int) -> None:
     """Advance the crates in which something waits, and a master is."""
     waiting = select(Deliverable.crate_id).where(Deliverable.wanted_at.is_not(None))
-    used = select(Deliverable.crate_id).where(Deliverable.master_id == master)
+    used = select(Deliverable.crate_id).where(Deliverable.uses(master))
     query = select(Crate).where(Crate.id.in_(waiting), Crate.id.in_(used)).order_by(Crate.id)
     for crate in session.scalars(query.with_for_update(key_share=True)):
         advance(session, crate)
@@ -137,7 +139,8 @@ def doing(one: ItemStatus, made: list[ItemStatus]) -> str:
         return f"waits {waits_for(one, made) or 'for its turn'}"
     if one.finished is not None and not one.open:
         return "done"
-    if one.trouble is not None and one.deliverable.master.state not in BEING_READ:
+    state = origins.state(one.deliverable)
+    if one.trouble is not None and state not in BEING_READ:
         return f"cannot run: {one.trouble.what}"
     stopper = blocked([one])
     if stopper is not None:
@@ -150,9 +153,8 @@ def doing(one: ItemStatus, made: list[ItemStatus]) -> str:
         return "its file is gone" if one.lost else "to be run again"
     return (
         "not run yet"
-        if one.deliverable.master.state == "ready"
-        else f"not run yet; its master is being "
-        f"{BEING_READ.get(one.deliverable.master.state, 'looked at')}"
+        if state == "ready"
+        else f"not run yet; its master is being {BEING_READ.get(state, 'looked at')}"
     )
 
 
@@ -164,7 +166,7 @@ def blocked(made: list[ItemStatus]) -> tuple[str, str] | None:
         if (
             one.route is None
             and one.trouble is not None
-            and one.deliverable.master.state not in BEING_READ
+            and origins.state(one.deliverable) not in BEING_READ
         ):
             return one.trouble.what, one.trouble.way_out
         for caution in one.route.cautions if one.route is not None else []:

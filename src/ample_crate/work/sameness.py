@@ -42,11 +42,11 @@ def require_same(db: Database, id: int) -> str:
             row.identity = now
             return found
         masters.void(row)
-        for waiting in session.query(Deliverable).filter(Deliverable.master_id == id):
+        for waiting in session.query(Deliverable).filter(Deliverable.uses(id)):
             waiting.wanted_at = None
         session.execute(delete(Trace).where(Trace.master_id == id))
         tell(session, "master", id)
-        used = session.query(Deliverable.crate_id).filter(Deliverable.master_id == id)
+        used = session.query(Deliverable.crate_id).filter(Deliverable.uses(id))
         for (crate,) in used.distinct():
             tell(session, "crate", crate)
         error = row.error or {}

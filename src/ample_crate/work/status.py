@@ -27,7 +27,7 @@ from ..media import folders
 from ..store import masters, specs
 from ..store.models import Crate, Deliverable, Run
 from ..store.queries import week_bytes
-from . import cuts
+from . import cuts, origins
 
 UNFINISHED = frozenset({"queued", "running", "stopping"})
 
@@ -185,23 +185,13 @@ def sent_this_week(crate: Crate, spec: Spec) -> int | None:
     return week_bytes(session, crate) if session is not None and spec.on("delivery.week") else None
 
 
-def delivered(deliverable: Deliverable) -> Facts:
-    """Give the facts of what is delivered of a master: the range, upright, with the tracks that
-    were chosen.
-
-    Raises:
-        BadValue: the range, or the tracks, are none of the master's.
-    """
-    span = Span.model_validate(deliverable.span) if deliverable.span else None
-    return programme.of(masters.known(deliverable.master), span, deliverable.choices)
-
-
 def _status_of(deliverable: Deliverable, spec: Spec, share: int | None = None) -> ItemStatus:
     master = masters.known(deliverable.master)
     trouble: AmpleError | None = None
     route: Route | None = None
-    if deliverable.master.state in {"reading", "failed", "changed"}:
-        failed = deliverable.master.error or {}
+    hindrance = origins.hindrance(deliverable)
+    if hindrance.state in {"reading", "failed", "changed"}:
+        failed = hindrance.error or {}
         trouble = AmpleError(
             failed.get("what", "The master is still being read."),
             failed.get("way_out", "Wait a moment."),
@@ -209,7 +199,7 @@ def _status_of(deliverable: Deliverable, spec: Spec, share: int | None = None) -
     else:
         try:
             route = route_of(deliverable, spec, deliverable.choices, share)
-            master = delivered(deliverable)
+            master = origins.delivered(deliverable)
         except AmpleError as error:
             trouble = error
     newest = deliverable.runs[-1] if deliverable.runs else None
@@ -220,7 +210,7 @@ def _status_of(deliverable: Deliverable, spec: Spec, share: int | None = None) -
             finished.route
         )
         stale = deliverable.crate.state == "open" and (
-            replanned or finished.master_sha256 != deliverable.master.sha256
+            replanned or finished.master_sha256 != origins.bytes_of(deliverable)
         )
     measured = Facts.from_json(finished.facts) if finished is not None and finished.facts else None
     if deliverable.crate.state != "open":
@@ -257,7 +247,7 @@ def route_of(
         spec,
         choices,
         deliverable.master.name,
-        Item(span, _given(deliverable), share, cuts.of(deliverable)),
+        Item(span, _given(deliverable), share, cuts.of(deliverable), origins.sound_of(deliverable)),
     )
 
 

@@ -20,7 +20,7 @@ from ..core.planning import stored
 from ..media import ops
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Run, Trace
-from . import housekeeping, kept, logs, status, sums
+from . import housekeeping, kept, logs, origins, status, sums
 from .deliver import run_route
 from .jobs import HELD, change, is_stopped, paced, queue_of, shown_progress, tools_of
 from .sameness import require_same
@@ -174,8 +174,9 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
             None,
         )
         start, route, deliverable = run.starts, stored.route_of(run.route), run.deliverable
-        master_id, master_path = deliverable.master_id, Path(deliverable.master.path)
-        master = status.delivered(deliverable)
+        made_of = origins.of(deliverable)
+        ids, files = [row.id for row in made_of], [Path(row.path) for row in made_of]
+        master = origins.delivered(deliverable)
         spec = status.spec_of(deliverable.crate)
         kept.keep(session, "run", id)
         tell(session, "run", id, crate=deliverable.crate_id)
@@ -190,10 +191,11 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
     stopping = is_stopped(db, Run, id, lambda row: overtaken(row) or row.state == "stopping")
     folder = tools.folders.runs / str(id)
     try:
-        tools.folders.inside(master_path)
-        made_from = require_same(db, master_id)
+        for file in files:
+            tools.folders.inside(file)
+        made_from = "+".join([require_same(db, one) for one in ids])
         made = run_route(
-            master_path,
+            files,
             master,
             spec,
             route,
@@ -201,7 +203,8 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
             ops.Control(shown_progress(db, Run, id, overtaken), stopping),
         )
         # What was replaced while it was read gave frames of two files, or of the wrong one.
-        require_same(db, master_id)
+        for one in ids:
+            require_same(db, one)
         told(
             state="done",
             path=str(made.path),

@@ -11,15 +11,14 @@ from typing import Any
 from ..core.facts import Facts, media_type
 from ..core.facts.sequences import tells_a_gap
 from ..core.finding import Finding
+from ..core.planning import beside, programme, share
 from ..core.planning import choices as choices_of
-from ..core.planning import programme, share
 from ..core.planning.plan import Route
 from ..core.planning.resolve import LOUDNESS, STREAMS
 from ..core.specs.delivery import BACKGROUNDS, Sidecar
 from ..core.specs.spec import Spec
-from ..store import masters
 from ..store.models import Crate
-from . import crates, running, sealing, status
+from . import crates, origins, running, sealing, status
 from .status import ItemStatus
 
 UNDER = {"none": "nothing, dropped", "refused": "not chosen"}
@@ -127,7 +126,7 @@ def _left(one: ItemStatus) -> Document:
 
 
 def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Document]) -> Document:
-    route, known = one.route, masters.known(one.deliverable.master)
+    route = one.route
     predicted = route.facts if route is not None else Facts()
     aspect: Fraction | None = predicted.fraction("picture.display_aspect")
     size, rate = predicted.value("picture.size"), predicted.fraction("motion.rate")
@@ -146,7 +145,8 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "cautions": _damage(one) + cautions,
         "choices": choices,
         "chosen": one.deliverable.choices,
-        "options": _options(spec, choices, known),
+        "sound": _sound(one),
+        "options": _options(spec, choices, one),
         "trouble": one.trouble.as_json() if one.trouble else None,
         "predicted_size": route.size if route else 0,
         "predicted_range": _range(route),
@@ -162,6 +162,12 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "finished": one.finished.id if one.finished is not None else None,
         "playable": one.measured is not None and media_type.plays_in_a_browser(one.measured),
     }
+
+
+def _sound(one: ItemStatus) -> Document | None:
+    """Name the other master that the sound comes from, if there is one."""
+    row = one.deliverable.sound
+    return None if row is None else {"id": row.id, "name": row.name}
 
 
 def _range(route: Route | None) -> Document | None:
@@ -181,16 +187,23 @@ def _damage(one: ItemStatus) -> list[Document]:
             "way_out": "Ask for the master again.",
             "blocks": False,
         }
-        for note in one.deliverable.master.notes
+        for note in _noted(one)
         # Of those the route speaks itself.
         if not tells_a_gap(str(note))
     ]
 
 
+def _noted(one: ItemStatus) -> list[str]:
+    return [note for row in origins.of(one.deliverable) for note in row.notes]
+
+
 WAYS = [("copied", "copied as it is"), ("encoded", "encoded"), ("", "as fits best")]
 
 
-def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[Document]]:
+LAID = [("timecode", "by timecode"), ("start", "by their starts")]
+
+
+def _options(spec: Spec, choices: dict[str, Any], one: ItemStatus) -> dict[str, list[Document]]:
     """List the values to pick from where a rule names them."""
     names = {
         "framing": [*FRAMINGS],
@@ -210,7 +223,10 @@ def _options(spec: Spec, choices: dict[str, Any], of: Facts) -> dict[str, list[D
     found |= choices_of.options(spec.resolved(taken), choices)
     found |= {name: WAYS for name in STREAMS if name in choices}
     if programme.TRACKS in choices:
-        found[programme.TRACKS] = [("", "not chosen"), *programme.options(of)]
+        offered = programme.options(origins.known(one.deliverable))
+        found[programme.TRACKS] = [("", "not chosen"), *offered]
+    if beside.LAID in choices:
+        found[beside.LAID] = LAID
     return {
         key: [{"value": value, "label": label} for value, label in those]
         for key, those in found.items()

@@ -47,6 +47,17 @@ export const useChoose = (id: number) =>
     unwrap(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id } }, body })),
   );
 
+/** Takes another master's sound for a deliverable; null goes back to the master's own. */
+export const useTakeSound = (id: number) =>
+  useChange(["crate"], (master: number | null) =>
+    unwrap(
+      api.PUT("/api/crates/deliverables/{id}/sound", {
+        params: { path: { id } },
+        body: { master },
+      }),
+    ),
+  );
+
 /** Signs a broken requirement of a deliverable off. */
 export const useSignOff = (id: number) =>
   useChange(["crate"], (body: Schemas["SignOff"]) =>

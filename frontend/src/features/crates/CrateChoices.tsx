@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { Select, TextField } from "../../ui/Field";
 import { useChoose } from "../../api/mutations/crates";
+import { SoundFrom } from "./SoundFrom";
 
 const STREAMS = ["picture", "sound"];
 
@@ -27,16 +28,17 @@ export function CrateChoices({
         (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
         k === "background" ||
         k === "loudness" ||
-        k === "tracks",
+        k === "tracks" ||
+        k === "laid",
     ),
   );
-  if (keys.length === 0) return null;
   return (
     <div
       role="group"
       aria-label="Choices"
-      className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1"
+      className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 empty:hidden"
     >
+      <SoundFrom deliverable={deliverable} open={open} />
       {keys.map((key) => {
         const held = String(deliverable.choices[key] ?? "");
         const name = key
@@ -45,6 +47,7 @@ export function CrateChoices({
           .replace(/^name\./, "name: ")
           .replace(/^house$/, "house choices")
           .replace(/^background$/, "transparency laid over")
+          .replace(/^laid$/, "sound laid")
           .replace(/^tracks$/, "sound tracks that go out");
         const options = deliverable.options[key];
         // What is closed shows the name itself; of its fields only those that were written. Its

@@ -28,18 +28,21 @@ class Input(Part):
     Attributes:
         rate: frames a second as they are taken; None of sound alone.
         first: the frame that is delivered first.
+        offset: of sound that goes with another file's picture the seconds from where the file
+            begins to what is delivered first; below 0 silence comes before it.
         clock: whether frames last equally long; "given" has them last as long as the rate says,
             whatever their time stamps say.
     """
 
     rate: Exact | None
     first: int = 0
+    offset: Exact = Fraction(0)
     clock: Clock = "unknown"
 
     @property
     def start(self) -> Fraction:
         """Give the seconds from the file's first frame to the first that is delivered."""
-        return Fraction(0) if self.rate is None else self.first / self.rate
+        return self.offset if self.rate is None else self.first / self.rate
 
 
 class Images(Part):

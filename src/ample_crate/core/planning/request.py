@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from ..errors import Impossible
 from ..facts import Facts
 from ..facts.span import Span
 from ..specs.spec import Spec
+from . import programme
+from .beside import LAID, Beside, Laying, joined, lay
 from .resolve import Resolver
 
 
@@ -35,12 +37,14 @@ class Item:
         given: what the file name may need: production, date (as 20261123), crate, revision.
         share: bytes that the crate leaves it; None where it is the only one.
         cut: where a copy of the range would begin and end; None where that is not known.
+        sound: another file whose sound goes with the picture; None for the master's own.
     """
 
     span: Span | None = None
     given: Mapping[str, str] = field(default_factory=dict)
     share: int | None = None
     cut: Cut | None = None
+    sound: Beside | None = None
 
 
 @dataclass(frozen=True)
@@ -58,6 +62,7 @@ class Request:
             nobody chose.
         share: bytes that the crate leaves; None where there is no such limit.
         names: fields of the file name.
+        laying: where sound from another file is laid; None for the master's own.
     """
 
     master: Facts
@@ -69,6 +74,7 @@ class Request:
     tracks: list[int] | None
     share: int | None
     names: Mapping[str, str]
+    laying: Laying | None = None
 
     @property
     def first(self) -> int:
@@ -79,6 +85,20 @@ class Request:
     def spec(self) -> Spec:
         """Give what is asked."""
         return self.values.spec
+
+
+def delivered(master: Facts, item: Item, choices: Mapping[str, Any] | None = None) -> Facts:
+    """Give the facts of what an item delivers of a master, with the sound of another file where it
+    has that.
+
+    Raises:
+        BadValue: the range or the tracks are none of theirs, or the sound cannot be laid so.
+        Impossible: the other file has no sound.
+    """
+    if item.sound is not None:
+        laying = lay(master, item.sound, str((choices or {}).get(LAID, "")))
+        master = joined(master, item.sound, laying)
+    return programme.of(master, item.span, choices)
 
 
 USUAL_RATE = Fraction(25)  # of a still, which has none

@@ -19,7 +19,7 @@ from ..units.values import Value
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
 # What is chosen besides values of properties.
-BESIDES = {"background", "framing", "house", "loudness", "tracks", *STREAMS}
+BESIDES = {"background", "framing", "house", "laid", "loudness", "tracks", *STREAMS}
 LOUDNESS = ("to the target", "untouched")
 
 
@@ -29,7 +29,8 @@ class Resolver:
 
     Choices are values by property key, and besides: `framing`, `background` (what shows through
     transparency that the file does not carry), `house` (a named set of house
-    choices), `tracks` (of the master's sound), `picture` and `sound` ("copied" or "encoded"),
+    choices), `tracks` (of the master's sound), `laid` (what sound from another file is laid by),
+    `picture` and `sound` ("copied" or "encoded"),
     `loudness` ("to the target" or "untouched"),
     `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
     """

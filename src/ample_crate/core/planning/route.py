@@ -19,7 +19,7 @@ from ..facts import Facts
 from ..facts.span import Span
 from ..specs import naming
 from ..specs.spec import Spec
-from . import programme
+from . import beside, programme
 from .budget import Budget, size_cap
 from .captions import plan_captions
 from .checks import at_odds, frames_kept, over_cap
@@ -74,6 +74,7 @@ def plan_route(
 
     Raises:
         BadValue: a choice lies outside the room.
+        Impossible: the other file has no sound.
     """
     request = _request(master, spec, choices or {}, master_name, item)
     values = request.values
@@ -94,7 +95,10 @@ def plan_route(
 def _request(
     master: Facts, spec: Spec, choices: Mapping[str, Any], master_name: str, item: Item
 ) -> Request:
-    span = item.span
+    span, laying = item.span, None
+    if item.sound is not None:
+        laying = beside.lay(master, item.sound, str(choices.get(beside.LAID, "")))
+        master = beside.joined(master, item.sound, laying)
     delivered = programme.of(master, span, choices)
     values = Resolver(spec, delivered, choices)
     name = master_name if span is None else f"{naming.stem(master_name)}_{span.name}"
@@ -108,6 +112,7 @@ def _request(
         tracks=programme.tracks(master, str(choices.get(programme.TRACKS, ""))),
         share=bytes_left(values.spec) if item.share is None else item.share,
         names=_names(values, name, item.given),
+        laying=laying,
     )
 
 
@@ -197,12 +202,13 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
     contents = (make if place.picture else _sound_alone)(
         request, notes + copies.of_picture, wrapper, copies
     )
-    texts, spoken = plan_captions(request, place, contents.streams)
-    streams = (*labelled(request, place, contents.streams), *texts)
+    fed = beside.fed(request.laying, contents.input, contents.streams)
+    texts, spoken = plan_captions(request, place, fed.streams)
+    streams = (*labelled(request, place, fed.streams), *texts)
     with _after(contents.notes):
         made = plan_files(request, place, streams)
     plan = Plan(
-        inputs=(contents.input,),
+        inputs=fed.inputs,
         streams=streams,
         files=made.files,
         folder=made.folder,
@@ -226,6 +232,11 @@ class _Contents:
 
 def _sound_alone(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
     with _after(notes):
+        if request.laying is not None:
+            raise Impossible(
+                "The recipient wants sound alone, and this one's is another file's.",
+                f"Deliver '{request.laying.name}' itself.",
+            )
         seconds = _seconds(request.master)
         sound = plan_sound(request, wrapper, seconds, copies.sounds)
         if not sound.streams:
@@ -304,7 +315,7 @@ def _copied(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Co
 
 def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: Copies) -> Route:
     values, size = request.values, amount_of(plan)
-    predicted = predict(plan, [request.all_sound])
+    predicted = predict(plan, beside.masters(request.all_sound, request.laying))
     notes += over_cap(plan, values, budget, size)
     notes += frames_kept(values.spec, predicted, request.master, copies.picture is not None)
     notes += at_odds(values.spec, predicted, request.master)
@@ -317,7 +328,8 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
         size=size.expected,
         least=size.least if open_size else None,
         most=size.most if open_size else None,
-        choices=open_choices(values.spec, values, predicted, copies.ways),
+        choices=open_choices(values.spec, values, predicted, copies.ways)
+        | beside.choice(request.laying),
     )
 
 

@@ -12,7 +12,7 @@ from ..facts.properties import track_key
 from ..specs.rules import test
 from ..units import loudspeakers
 from ..units.values import show_bit_rate
-from . import programme
+from . import beside, programme
 from .encoding import RatedSound
 from .loudness import named, one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -62,8 +62,9 @@ def plan_sound(
     if count == 0:
         left_out = step("Sound left out", "The spec wants no sound.", "sound.tracks")
         return Sound(notes=left_out if tracks else NOTHING)
+    taken = beside.said(request.laying)
     if copied is not None:
-        return Sound(copied, _tracks(request, tracks) if count < tracks else NOTHING)
+        return Sound(copied, taken + _tracks(request, tracks) if count < tracks else taken)
     coding = plan_sound_coding(request, wrapper, count)
     if not tracks:
         made, notes = _silence(request, coding, count, seconds)
@@ -74,7 +75,7 @@ def plan_sound(
         made, notes = _several(request, coding, wrapper, count, seconds)
     said = in_all(_length(request.master), _coded(coding, count))
     fewer = fewer_bits(request, coding.encoding) if tracks else NOTHING
-    return Sound(made, in_all(coding.notes, notes, said, fewer))
+    return Sound(made, in_all(taken, coding.notes, notes, said, fewer))
 
 
 def _coded(coding: SoundCoding, count: int) -> Notes:
