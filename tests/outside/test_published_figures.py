@@ -198,7 +198,7 @@ def test_a_flash_and_a_beep_stay_together(id: str, tmp_path: Path) -> None:
     ).write(tmp_path / "sync.mov")
     facts = ops.measure(master).facts
     route, _ = plan_or_refuse(facts, find(id), {}, "sync.mov")
-    made = run_route(master, facts, find(id), route, tmp_path / "out")
+    made = run_route([master], facts, find(id), route, tmp_path / "out")
     with av.open(str(made.path)) as container:
         flash = next(
             f.time for f in container.decode(video=0) if f.to_ndarray(format="gray").mean() > 120

@@ -17,7 +17,7 @@ from ..read import open_media, picture_stream
 
 # Beside the pass over the whole file, this much of its time, but at least and at most these
 # seconds, goes into the three.
-SHARE, LEAST, MOST = 0.12, 0.25, 6.0
+SHARE, LEAST, MOST = 0.06, 0.25, 6.0
 
 
 def measure(

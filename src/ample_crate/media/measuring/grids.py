@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 from av.video.frame import VideoFrame
 
 Samples = npt.NDArray[np.int16]
-Places = npt.NDArray[np.int_]
+Places = tuple[Any, Any]
 ROWS, COLUMNS = 135, 480  # about as many line pairs and columns are looked at
 PLANAR = ("yuv4", "yuvj4", "yuva4", "gray", "nv12")
 
@@ -52,13 +53,17 @@ def _eight(samples: npt.NDArray[np.generic], bits: int) -> Samples:
     return (samples >> (bits - 8)).astype(np.int16)  # type: ignore[operator,no-any-return]
 
 
-def _chroma_places(frame: VideoFrame, across: int, down: int) -> tuple[Places, ...]:
+def _chroma_places(frame: VideoFrame, across: int, down: int) -> Places:
     """Give the rows and columns of chroma that lie under a grid's places."""
     stride_across = frame.width // frame.planes[1].width
     stride_down = max(1, frame.height // frame.planes[1].height)
-    rows = np.arange(frame.height // down) * down // stride_down
-    columns = np.arange(0, frame.width, 2 * across) // stride_across
-    return np.ix_(rows, columns)
+    rows, columns = frame.height // down, len(range(0, frame.width, 2 * across))
+    if down % stride_down == 0 and 2 * across % stride_across == 0:
+        # Evenly apart, which is taken far faster than place by place.
+        apart, beside = down // stride_down, 2 * across // stride_across
+        return slice(0, rows * apart, apart), slice(0, columns * beside, beside)
+    there = np.arange(rows) * down // stride_down
+    return there[:, None], np.arange(columns) * 2 * across // stride_across
 
 
 def grid(frame: VideoFrame) -> Grid:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 import numpy.typing as npt
 from av.video.frame import VideoFrame
 
-Luma = npt.NDArray[np.int32]
+Luma = npt.NDArray[np.int16]
 # Of true fields one order fits clearly better than the other, hardly worse than the frame's own
 # lines fit each other.
 ORDER_RATIO, FIELDS_FIT_WITHIN = 1.15, 2.6
 # Of whole frames both orders fit alike, and worse than the frame's own lines do. What is neither
 # tells nothing (rain, fades).
 ALIKE_WITHIN, WHOLE_FITS_BETTER = 1.04, 1.25
+STILL = "still"
 
 
 def luma(frame: VideoFrame, columns: int = 4) -> Luma:
@@ -28,8 +31,9 @@ def luma(frame: VideoFrame, columns: int = 4) -> Luma:
     if frame.format.name in {"yuyv422", "uyvy422"}:
         step = 2
     rows = data.reshape(frame.height, -1)[:, : frame.width * step : columns * step]
-    made: Luma = rows.astype(np.int32)
-    return made >> (component.bits - 8) if wide else made
+    shift = component.bits - 8 if wide else 0
+    made: Luma = np.right_shift(rows, shift).astype(np.int16)
+    return made
 
 
 def columns(frame: VideoFrame) -> npt.NDArray[np.int32]:
@@ -44,47 +48,58 @@ def columns(frame: VideoFrame) -> npt.NDArray[np.int32]:
     return made >> (component.bits - 8) if component.bits > 8 else made
 
 
-class FieldMeter:
-    """Collects evidence of field order from triples of successive frames.
+class Judged(NamedTuple):
+    """What a triple of frames shows, of which the first has this number; "still" where nothing
+    moves, None where it tells nothing.
+    """
+
+    number: int
+    what: str | None
+
+
+def judged(before: Luma, now: Luma, after: Luma, number: int = 0) -> Judged:
+    """Judge one triple of frames, of which the first has this number.
 
     The lines of one parity from the frame before, and from the frame after, are laid between this
     frame's lines of the other parity; the nearer in time, the better they fit.
     """
+    odd_before, odd_after, even_before, even_after = (
+        _misfit(now, before, 1),
+        _misfit(now, after, 1),
+        _misfit(now, before, 0),
+        _misfit(now, after, 0),
+    )
+    own = _misfit(now, now, 1) + _misfit(now, now, 0)
+    # Upper first means that in time lower(before) < upper(now) < lower(now) < upper(after), half a
+    # frame apart: the upper lines of `after` and the lower lines of `before` then fit, the others
+    # are three times further off.
+    upper_first = even_after + odd_before
+    lower_first = even_before + odd_after
+    change = float(np.abs(before - after).mean())
+    if change < 0.3 or min(upper_first, lower_first) == 0:
+        return Judged(number, STILL)
+    best, worst = min(upper_first, lower_first), max(upper_first, lower_first)
+    if worst > ORDER_RATIO * best and best < FIELDS_FIT_WITHIN * own:
+        return Judged(number, "upper first" if upper_first == best else "lower first")
+    whole = worst < ALIKE_WITHIN * best and best > WHOLE_FITS_BETTER * own
+    return Judged(number, "whole frames" if whole else None)
+
+
+class FieldMeter:
+    """Collects evidence of field order from triples of successive frames."""
 
     def __init__(self) -> None:
         self.upper = self.lower = self.whole = self.still = 0
         self.looks: list[tuple[int, str]] = []
 
-    def take(self, before: Luma, now: Luma, after: Luma, number: int = 0) -> None:
-        """Judge one triple of frames, of which the first has this number."""
-        odd_before, odd_after, even_before, even_after = (
-            _misfit(now, before, 1),
-            _misfit(now, after, 1),
-            _misfit(now, before, 0),
-            _misfit(now, after, 0),
-        )
-        own = _misfit(now, now, 1) + _misfit(now, now, 0)
-        # Upper first means that in time lower(before) < upper(now) < lower(now) < upper(after),
-        # half a frame apart:
-        # the upper lines of `after` and the lower lines of `before` then fit, the others are three
-        # times further off.
-        upper_first = even_after + odd_before
-        lower_first = even_before + odd_after
-        change = float(np.abs(before - after).mean())
-        if change < 0.3 or min(upper_first, lower_first) == 0:
-            self.still += 1
-            return
-        best, worst = min(upper_first, lower_first), max(upper_first, lower_first)
-        fields = worst > ORDER_RATIO * best and best < FIELDS_FIT_WITHIN * own
-        if fields and upper_first == best:
-            self.upper += 1
-            self.looks.append((number, "upper first"))
-        elif fields:
-            self.lower += 1
-            self.looks.append((number, "lower first"))
-        elif worst < ALIKE_WITHIN * best and best > WHOLE_FITS_BETTER * own:
-            self.whole += 1
-            self.looks.append((number, "whole frames"))
+    def take(self, seen: Judged) -> None:
+        """Take up what a triple shows."""
+        self.upper += seen.what == "upper first"
+        self.lower += seen.what == "lower first"
+        self.whole += seen.what == "whole frames"
+        self.still += seen.what == STILL
+        if seen.what not in (None, STILL):
+            self.looks.append((seen.number, seen.what))
 
     def changes(self) -> list[tuple[int, str]]:
         """Give where what the lines show turns: (frame of the first look, what it shows); one look
@@ -123,5 +138,5 @@ def _misfit(frame: Luma, other: Luma, parity: int) -> float:
             frame[start - 1 : -2 : 2][: len(middle)]
             + frame[start + 1 :: 2][: len(middle)]
             - 2 * middle
-        ).sum()
+        ).sum(dtype=np.int64)
     )

@@ -27,6 +27,7 @@ from ...core.units import geometry
 from ...core.units.values import Size, Value
 from ..read import decoder
 from . import coded, lines, picture_content
+from .threads import InOrder
 
 # A picture rate is called constant where no one-second window strays further than this from the
 # average.
@@ -117,6 +118,7 @@ class PictureMeter:
         self.stamps: list[int] = []
         self.interlaced = 0
         self.fields = lines.FieldMeter()
+        self._judged = InOrder(self.fields.take)
         self.signalled: list[bool] = []
         self.size: Size | None = None
         self.odd_sizes = 0
@@ -191,9 +193,15 @@ class PictureMeter:
             if phase == 2:
                 before, now, after = self._kept[-3:]
                 if before.shape == now.shape == after.shape:
-                    self.fields.take(before, now, after, self.count - 2)
+                    self._judged.put(lines.judged, before, now, after, self.count - 2)
                 self._kept = []
         self.count += 1
+
+    def finish(self) -> None:
+        """Wait until all that came is looked at."""
+        self._judged.finish()
+        if self.content is not None:
+            self.content.finish()
 
     def facts(self, header: Facts) -> dict[str, Value | None]:
         """Give what was found."""

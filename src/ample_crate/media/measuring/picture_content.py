@@ -1,5 +1,5 @@
-"""What every frame is looked at for when everything is measured: black, stillness, levels, flashes,
-alpha, detail, bars.
+"""What is found in the pictures of a file when everything is measured: black, stillness, levels,
+flashes, alpha, detail, bars.
 """
 
 from __future__ import annotations
@@ -17,37 +17,26 @@ from ...core.formats import picture_of
 from ...core.units.geometry import BAR_SHARE
 from ...core.units.values import Size, Value
 from . import lines
-from .grids import Grid, Samples, grid, plane
-from .opening import colour_bars, opening
+from .grids import Samples, grid
+from .look import Fine, Look, Numbers, fine, look, taken
+from .opening import opening
+from .threads import InOrder
 
-Numbers = npt.NDArray[Any]
-# At 8-bit scale. A frame is black where all but one sample in 200 lie this little above black.
-BLACK_ABOVE, BLACK_SHARE = 12, 0.995
-# Two pictures are the same where they differ by less than this on average and hardly a sample by
-# more than NOISE.
-SAME_MEAN, NOISE, NOISE_SHARE = 0.5, 8, 0.0002
 FROZEN_SECONDS, BLACK_FRAMES = Fraction(1, 2), 2
-# EBU R 103: signals may go from -5 to 105 %, 5 to 246 of 8 bit; up to 1 % of a picture's area is
-# let pass.
-LOWEST, HIGHEST, AREA_LET_PASS = 5.0, 246.0, 0.01
+AREA_LET_PASS = 0.01  # of a picture outside EBU R 103
 BAR_ABOVE = 14  # samples brighter than this above black are picture, not bar
-LUMA_WEIGHTS = {"BT.709": (0.2126, 0.0722), "BT.601": (0.299, 0.114), "BT.2020": (0.2627, 0.0593)}
-CELLS = (15, 20)
 
 
 class PictureContent:
-    """Looks at every frame in turn, and gives facts and events at the end."""
+    """Has every frame looked at, takes up what is seen in their order, and gives facts and events
+    at the end.
+    """
 
     def __init__(self, header: Facts, rate: Fraction | None) -> None:
-        self.full = header.value("picture.range") == "full"
-        self.black_level = 0 if self.full else 16
-        size = header.value("picture.size")
-        usual = "BT.709" if size is not None and size.height > 576 else "BT.601"
-        self.weights = LUMA_WEIGHTS.get(
-            str(header.value("picture.matrix") or usual), LUMA_WEIGHTS[usual]
-        )
+        self._how = taken(header)
         self.every = max(2, round(rate or 25))
-        self.count = 0
+        self.count = self._given = 0
+        self._looks = InOrder(self._note)
         self._before: Samples | None = None
         self.black: list[bool] = []
         self.upper_same: list[bool] = []
@@ -61,122 +50,49 @@ class PictureContent:
         self._detail: Numbers | None = None
         self.spatial: list[float] = []
         self.temporal: list[float] = []
-        self.bars = Bars(self.black_level + BAR_ABOVE)
+        self.bars = Bars(self._how.black + BAR_ABOVE)
 
     def take(self, frame: VideoFrame) -> None:
-        """Look at one frame."""
+        """Have one frame looked at."""
         seen = grid(frame)
-        self._blackness(seen.luma)
-        self._stillness(seen.luma)
-        self._barred(seen)
-        self._levels(seen)
-        self._alpha(seen.alpha)
-        self._fine(frame)
-        self.count += 1
+        self._looks.put(look, seen, self._before, self._fine(frame), self._how)
+        self._before = seen.luma
+        self._given += 1
 
-    def _blackness(self, luma: Samples) -> None:
-        dark = np.count_nonzero(luma <= self.black_level + BLACK_ABOVE)
-        self.black.append(bool(dark >= BLACK_SHARE * luma.size))
+    def finish(self) -> None:
+        """Wait until all that was given is looked at."""
+        self._looks.finish()
 
-    def _stillness(self, luma: Samples) -> None:
-        before, self._before = self._before, luma
-        if before is None or before.shape != luma.shape:
-            self.upper_same.append(False)
-            self.lower_same.append(False)
-            return
-        apart = np.abs(luma - before)
-        for parity, found in ((0, self.upper_same), (1, self.lower_same)):
-            field = apart[:, parity]
-            same = (
-                float(field.mean()) < SAME_MEAN
-                and np.count_nonzero(field > NOISE) <= NOISE_SHARE * field.size
-            )
-            found.append(same)
-
-    def _barred(self, seen: Grid) -> None:
-        still = self.upper_same[-1] and self.lower_same[-1]
-        # What stands still is what it was.
-        self.barred.append(self.barred[-1] if still else colour_bars(seen))
-
-    def _levels(self, seen: Grid) -> None:
-        luma = seen.luma[:, 0, ::2]
-        if seen.cb is None or seen.cr is None:
-            self._shine(luma.astype(np.float32), None)
-            self.outside.append(0.0)
-            return
-        y = luma.astype(np.float32)
-        cb, cr = seen.cb.astype(np.float32) - 128, seen.cr.astype(np.float32) - 128
-        width = min(y.shape[1], cb.shape[1])
-        y, cb, cr = y[:, :width], cb[:, :width], cr[:, :width]
-        if self.full or seen.rgb:
-            y = 16 + y * np.float32(219 / 255)
-            cb, cr = cb * np.float32(224 / 255), cr * np.float32(224 / 255)
-        red_share, blue_share = self.weights
-        # ITU-R BT.709 and BT.601, from quantised levels: the colour difference spans 224 codes,
-        # luma 219.
-        scale = 219 / 224
-        r = y + cr * np.float32(2 * (1 - red_share) * scale)
-        b = y + cb * np.float32(2 * (1 - blue_share) * scale)
-        g = (y - np.float32(red_share) * r - np.float32(blue_share) * b) * np.float32(
-            1 / (1 - red_share - blue_share)
-        )
-        if seen.rgb:
-            self.outside.append(0.0)
-        else:
-            self.levels_judged = True
-            low, high = (
-                np.minimum(np.minimum(r, g), np.minimum(b, y)),
-                np.maximum(np.maximum(r, g), np.maximum(b, y)),
-            )
-            # Half a code of rounding in each part moves R'G'B' by up to two codes.
-            self.outside.append(
-                float(np.count_nonzero((low < LOWEST - 2) | (high > HIGHEST + 2)) / low.size)
-            )
-        self._shine(y, (r, g, b))
-
-    def _shine(self, y: Numbers, rgb: tuple[Numbers, Numbers, Numbers] | None) -> None:
-        """Follow luminance and redness in cells over the picture."""
-        cells = _cells(y)
-        # Luminance of a display at 200 cd/m2 from 8-bit luma: the curve that goes with ITU-R
-        # BT.1702 (from memory).
-        self.brightness.take(413.435 * np.clip(0.002745 * cells + 0.0189623, 0, None) ** 2.2)
-        if rgb is None:
-            return
-        r, g, b = (np.clip((_cells(c) - 16) / 219, 0, 1) ** 2.2 for c in rgb)
-        total = r + g + b
-        # A saturated red: R/(R+G+B) of 0.8 or more; a change of (R-G-B) x 320 by more than 20
-        # counts (ITU-R BT.1702, from memory).
-        self.redness.take(np.where(r >= 0.8 * total, np.clip((r - g - b) * 320, 0, None), 0))
-
-    def _alpha(self, alpha: Samples | None) -> None:
-        if alpha is None:
-            return
-        low, high = int(alpha.min()), int(alpha.max())
-        self.alpha = (
-            (low, high)
-            if self.alpha is None
-            else (min(low, self.alpha[0]), max(high, self.alpha[1]))
-        )
-
-    def _fine(self, frame: VideoFrame) -> None:
-        """Take spatial and temporal information (ITU-T P.910) from the whole luma, once a
-        second.
-        """
-        phase = self.count % self.every
-        if phase > 1 or frame.height < 16:
-            return
-        name = frame.format.name
-        if not name.startswith(("yuv", "gray")) or name.endswith("be"):
-            return
-        bits = frame.format.components[0].bits
-        luma = plane(frame, 0)[:, : frame.width].astype(np.int16 if bits < 15 else np.int32)
+    def _fine(self, frame: VideoFrame) -> Fine | None:
+        """Take the whole luma once a second: of one frame, and of the next beside it."""
+        phase = self._given % self.every
+        told = fine(frame) if phase <= 1 else None
+        before, self._detail = self._detail, None
+        if told is None:
+            return None
+        luma, bits = told
         if phase == 0:
-            self.spatial.append(_sobel_deviation(luma) / 2 ** (bits - 8))
             self._detail = luma
-        elif self._detail is not None and self._detail.shape == luma.shape:
-            apart: Numbers = luma - self._detail
-            self.temporal.append(float(np.std(apart, dtype=np.float32)) / 2 ** (bits - 8))
-            self._detail = None
+            return Fine(luma, None, bits)
+        alike = before is not None and before.shape == luma.shape
+        return Fine(luma, before, bits) if alike else None
+
+    def _note(self, seen: Look) -> None:
+        self.count += 1
+        self.black.append(seen.black)
+        for same, found in zip(seen.same, (self.upper_same, self.lower_same), strict=True):
+            found.append(same)
+        self.barred.append(self.barred[-1] if seen.barred is None else seen.barred)
+        self.outside.append(seen.outside or 0.0)
+        self.levels_judged |= seen.outside is not None
+        self.brightness.take(seen.brightness)
+        if seen.redness is not None:
+            self.redness.take(seen.redness)
+        if seen.alpha is not None:
+            self.alpha = _around(self.alpha, seen.alpha)
+        for figure, figures in ((seen.spatial, self.spatial), (seen.temporal, self.temporal)):
+            if figure is not None:
+                figures.append(figure)
 
     def facts(self, header: Facts, rate: Fraction | None) -> dict[str, Value | None]:
         """Give what was found over the whole."""
@@ -290,22 +206,8 @@ def _hundredths(values: list[float]) -> Fraction | None:
     return Fraction(round(max(values) * 100), 100) if values else None
 
 
-def _cells(samples: Numbers) -> Numbers:
-    """Give the means of CELLS cells over the picture."""
-    rows, columns = max(1, samples.shape[0] // CELLS[0]), max(1, samples.shape[1] // CELLS[1])
-    high, wide = samples.shape[0] // rows, samples.shape[1] // columns
-    cut = samples[: high * rows, : wide * columns]
-    made: Numbers = cut.reshape(high, rows, wide, columns).mean(axis=(1, 3))
-    return made
-
-
-def _sobel_deviation(luma: npt.NDArray[Any]) -> float:
-    smooth = luma[:-2] + 2 * luma[1:-1] + luma[2:]
-    across = smooth[:, 2:] - smooth[:, :-2]
-    step = luma[2:] - luma[:-2]
-    down = step[:, :-2] + 2 * step[:, 1:-1] + step[:, 2:]
-    edge = np.hypot(across.astype(np.float32), down.astype(np.float32))
-    return float(edge.std())
+def _around(one: tuple[int, int] | None, other: tuple[int, int]) -> tuple[int, int]:
+    return other if one is None else (min(one[0], other[0]), max(one[1], other[1]))
 
 
 class Changes:

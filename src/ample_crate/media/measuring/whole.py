@@ -15,6 +15,7 @@ from typing import Any, NamedTuple
 
 import av
 from av.container import InputContainer
+from av.packet import Packet
 
 from ...core import formats
 from ...core.errors import BadMedia
@@ -29,6 +30,7 @@ from ..read import open_media, packets, picture_stream, sound_streams
 from . import cost, sound_content
 from .picture import PictureMeter
 from .sound import SoundMeter
+from .threads import Beside
 
 Progress = Callable[[dict[str, Any]], None]
 
@@ -99,6 +101,7 @@ class _Measured:
     picture: PictureMeter | None
     tracks: list[SoundMeter]
     damaged: int = 0
+    unheard: int = 0  # packets of sound that could not be decoded
 
     @classmethod
     def decode(cls, progress: Progress, path: str, everything: bool, began: float) -> _Measured:
@@ -111,15 +114,23 @@ class _Measured:
             tracks = [SoundMeter(s, n, everything) for n, s in sounds]
             watched = cls(facts, picture, tracks)
             total = float(facts.fraction("file.duration") or 0)
-            for part in watched._parts(container):
+            hearing = Beside()
+            for part in watched._parts(container, hearing):
                 if part is picture or picture is None:
                     _tell(progress, part, total, began)
+            hearing.finish()
+            if picture is not None:
+                picture.finish()
         for track in tracks:
             track.finish()
         return watched
 
-    def _parts(self, container: InputContainer) -> Iterator[PictureMeter | SoundMeter]:
-        """Give each packet to the part it belongs to, and say which one took it."""
+    def _parts(
+        self, container: InputContainer, hearing: Beside
+    ) -> Iterator[PictureMeter | SoundMeter]:
+        """Give each packet to the part it belongs to, and say which one took it; sound is heard
+        beside the picture.
+        """
         by_index: dict[int, PictureMeter | SoundMeter] = {t.stream.index: t for t in self.tracks}
         if self.picture is not None:
             by_index[self.picture.stream.index] = self.picture
@@ -128,11 +139,21 @@ class _Measured:
                 self.damaged += 1
                 continue
             part = by_index[packet.stream.index]
+            if isinstance(part, SoundMeter):
+                hearing.put(self._hear, part, packet)
+                yield part
+                continue
             try:
                 part.take(packet)
             except av.FFmpegError:
                 self.damaged += 1
             yield part
+
+    def _hear(self, track: SoundMeter, packet: Packet[Any]) -> None:
+        try:
+            track.take(packet)
+        except av.FFmpegError:
+            self.unheard += 1
 
     @property
     def span(self) -> tuple[Fraction, Fraction] | None:
@@ -174,7 +195,7 @@ class _Measured:
 
     def truncation(self, path: str, facts: Facts, values: dict[str, Value | None]) -> list[str]:
         """Say whether the file breaks off, or is damaged."""
-        return _truncation(path, facts, values, self.picture, self.damaged)
+        return _truncation(path, facts, values, self.picture, self.damaged + self.unheard)
 
     def cost(self, path: str, decoded: float) -> dict[str, Value | None]:
         """Measure what decoding costs in each direction."""
