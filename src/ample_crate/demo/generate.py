@@ -66,7 +66,7 @@ _COLOUR = {
 MASTERS: tuple[Master, ...] = (
     Master(
         "lichen_hours_ep03_cut.mxf",
-        (("heading", 5), ("lantern", 5), ("downpour", 5), ("meadow", 5)),
+        (("heading", 3), ("lantern", 3), ("downpour", 3), ("meadow", 3)),
         25,
         True,
         "mpeg2video",

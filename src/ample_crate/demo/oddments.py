@@ -76,7 +76,7 @@ def still(out: Path, stage: Stage) -> None:
 
 def mix(out: Path) -> None:
     """Make the 5.1 mix, whose LFE was left empty and whose surrounds are one and the same."""
-    heard = sound(20.0, 6)
+    heard = sound(12.0, 6)
     heard[3], heard[5] = 0, heard[4]
     with _whole(out) as part, av.open(str(part), "w", format="wav") as container:
         track = container.add_stream("pcm_s24le", rate=48000, layout="5.1")

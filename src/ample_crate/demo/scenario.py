@@ -19,10 +19,11 @@ from ..work import intake
 from ..work.orders import order
 from . import oddments
 
+SCAN = "lichen_roll2_[0086400-0086435].dpx"
 HOUSE, PRODUCTION = "Quillstone", "Lichen Hours"
 EXTRAS: tuple[tuple[str, tuple[str, ...], Fraction], ...] = (
     ("", (oddments.LOOP, oddments.STILL, oddments.MIX, oddments.TAPE), Fraction(25)),
-    (oddments.SCAN, ("lichen_roll2_[0086400-0086435].dpx",), Fraction(24)),
+    (oddments.SCAN, (SCAN,), Fraction(24)),
 )
 # title, spec, masters, due in
 CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
@@ -56,6 +57,54 @@ CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
         ("lichen_hours_trailer.mov",),
         timedelta(days=6),
     ),
+    (
+        "Fog loop for the stage",
+        "tannery-stage",
+        (oddments.LOOP,),
+        timedelta(days=7),
+    ),
+    (
+        "Title card for the foyer wall",
+        "tannery-stills",
+        (oddments.STILL,),
+        timedelta(days=7, hours=2),
+    ),
+    (
+        "Lichen Hours trailer for the web page",
+        "pinfold-webm",
+        ("lichen_hours_trailer.mov",),
+        timedelta(days=8),
+    ),
+    (
+        "From the tape shelf, for transmission",
+        "skerry-d10-625",
+        (oddments.TAPE,),
+        timedelta(days=9),
+    ),
+    (
+        "Fog with surround",
+        "owlery-uhd",
+        ("lichen_hours_fog_51.mp4",),
+        timedelta(days=10),
+    ),
+    (
+        "Lichen Hours, episode 3, on disc",
+        "ostler-dvd-625",
+        ("lichen_hours_ep03_cut.mxf",),
+        timedelta(days=12),
+    ),
+    (
+        "Roll 2 for the vault",
+        "brackwater-scan",
+        (SCAN,),
+        timedelta(days=14),
+    ),
+    (
+        "The mix of episode 3 for the vault",
+        "brackwater-sound",
+        (oddments.MIX,),
+        timedelta(days=14, hours=1),
+    ),
 )
 
 
@@ -74,6 +123,10 @@ def load(database: Database, folders: Folders, masters: list[Path]) -> None:
                 )
                 order(session, "ingest", row.id)
             rows[path.name] = row
+        for folder, names, rate in EXTRAS:
+            place = intake.folder_of(folders, 0, folder)
+            for row in intake.take(session, folders, place, list(names), rate, PRODUCTION):
+                rows[row.name] = row
         session.flush()
         for title, spec, names, due in CRATES:
             number = next_number(session, highest_number(folders.bags, folders.inboxes))
@@ -90,10 +143,6 @@ def load(database: Database, folders: Folders, masters: list[Path]) -> None:
             ]
             session.add(crate)
             session.flush()
-        for folder, names, rate in EXTRAS:
-            place = intake.folder_of(folders, 0, folder)
-            for row in intake.take(session, folders, place, list(names), rate, PRODUCTION):
-                rows[row.name] = row
         tape = rows[oddments.TAPE]
         session.add(NamedSpan(master_id=tape.id, name="lantern walk", first=30, frames=50))
         tell(session, "all", 0)

@@ -128,8 +128,8 @@ class Stage:
         x = int(260 + 120 * time + 14 * np.sin(time * 5)) % (WIDTH - 280)
         y = ground - 440 + int(10 * np.sin(time * 7))
         here = frame[y : y + 460, x : x + 260]
-        mask = self.puppet_mask[: here.shape[0]]
-        here[mask] = self.puppet[: here.shape[0]][mask]
+        high = here.shape[0]
+        np.copyto(here, self.puppet[:high], where=self.puppet_mask[:high, :, None])
         swing = int(60 * np.sin(time * 2.4))
         self._add(frame, self.glow[::2, ::2], x + 150 + swing - 40, y + 120, 1.0)
 
