@@ -89,7 +89,7 @@ class Resolver:
         for name in (key, f"{key}@1"):
             if name in self.chosen:
                 return self.chosen[name]
-        mine = [r for r in self._on(key) if self._counts(r, depth)]
+        mine = [r for r in self._on(key) if self.counts(r, depth)]
         theirs = self.master.value(key)
         value: Any = self.house.get(key)
         if value is None:
@@ -102,22 +102,24 @@ class Resolver:
 
     def _on(self, key: str) -> list[Requirement]:
         """Give the requirements on a property; of sound, what is asked of the first track counts
-        too, for that is the one made.
+        too, for that is the one made, and what is asked of all counts for each.
         """
-        mine = list(self.spec.on(key))
-        return (
-            [*self.spec.on(f"{key}@1"), *mine]
-            if key.startswith("sound.") and "@" not in key
-            else mine
-        )
+        mine, base = list(self.spec.on(key)), key.partition("@")[0]
+        if not key.startswith("sound."):
+            return mine
+        return [*mine, *self.spec.on(base)] if base != key else [*self.spec.on(f"{key}@1"), *mine]
 
-    def _counts(self, requirement: Requirement, depth: int) -> bool:
+    def counts(self, requirement: Requirement, depth: int = 0) -> bool:
+        """Say whether a requirement applies to what is settled; `depth` is how many conditions
+        hang on this one.
+        """
         when = requirement.when
         if when is None:
             return True
         if depth > 3:
             return False
-        value = self.get(when.property, None, depth + 1)
+        # What is asked of the first track is asked of the one made.
+        value = self.get(when.property.removesuffix("@1"), None, depth + 1)
         if when.rule.operator == "present":
             return (value is not None) is when.rule.present
         return value is not None and test(when)(value)
@@ -129,7 +131,7 @@ class Resolver:
             if (
                 requirement.severity == "must"
                 and requirement.rule.operator in {"at_most", "between", "is"}
-                and self._counts(requirement, 0)
+                and self.counts(requirement)
             ):
                 limit: Any = limits(requirement)[-1]
                 most = limit if most is None else min(most, limit)
@@ -146,7 +148,7 @@ class Resolver:
         return min(highs, default=None)
 
     def _bounds(self, key: str) -> list[tuple[Fraction | None, Fraction | None]]:
-        asked = [r for r in self._on(key) if r.severity == "must" and self._counts(r, 0)]
+        asked = [r for r in self._on(key) if r.severity == "must" and self.counts(r)]
         return [found for r in asked if (found := bounds(r)) is not None]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -17,10 +18,10 @@ from .encoding import RatedSound
 from .loudness import named, one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
-from .sound_coding import SoundCoding, fewer_bits, plan_sound_coding
+from .sound_coding import SoundCoding, fewer_bits, plan_sound_codings
 from .sound_steps import Dither, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
 from .streams import AnySound, CopiedSound, MadeSound
-from .tracks import Group, delivered, speakers_of, spread
+from .tracks import Group, asked, delivered, each_its_own, speakers_of, spread
 
 DITHERED = 16  # bits; what is rounded to more is under every noise (common practice)
 
@@ -65,29 +66,36 @@ def plan_sound(
     taken = beside.said(request.laying)
     if copied is not None:
         return Sound(copied, taken + _tracks(request, tracks) if count < tracks else taken)
-    coding = plan_sound_coding(request, wrapper, count)
+    codings = plan_sound_codings(request, wrapper, count)
+    coding = codings[0]
     if not tracks:
-        made, notes = _silence(request, coding, count, seconds)
+        made, notes = _silence(request, codings, seconds)
         notes += too_quiet(request)
+    elif any(one.layout != coding.layout for one in codings):
+        made, notes = _side_by_side(request, codings, seconds)
     elif count == 1 and not place.one_track:
         made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
         made, notes = _several(request, coding, wrapper, count, seconds)
-    said = in_all(_length(request.master), _coded(coding, count))
+    said = in_all(_length(request.master), _coded(codings))
     fewer = fewer_bits(request, coding.encoding) if tracks else NOTHING
     return Sound(made, in_all(taken, coding.notes, notes, said, fewer))
 
 
-def _coded(coding: SoundCoding, count: int) -> Notes:
-    named = coding.encoding
-    rate = f" {show_bit_rate(named.bit_rate)}" if isinstance(named, RatedSound) else ""
-    times = f"{count} x " if count > 1 else ""
+def _coded(codings: Sequence[SoundCoding]) -> Notes:
+    said = Counter(_in_words(coding) for coding in codings)
     return step(
-        f"{times}{coding.codec.label} {coding.layout}{rate}",
+        ", ".join(f"{count} x {words}" if count > 1 else words for words, count in said.items()),
         "The sound coding the spec asks for.",
         "sound.codec",
         "sound.bit_rate",
     )
+
+
+def _in_words(coding: SoundCoding) -> str:
+    named = coding.encoding
+    rate = f" {show_bit_rate(named.bit_rate)}" if isinstance(named, RatedSound) else ""
+    return f"{coding.codec.label} {coding.layout}{rate}"
 
 
 def count_tracks(request: Request) -> int:
@@ -98,7 +106,8 @@ def count_tracks(request: Request) -> int:
         r.property.startswith("sound.") and r.severity == "must" and r.rule.same_as is None
         for r in spec.requirements
     )
-    count = int(request.values.get("sound.tracks", 1 if (tracks or wants) else 0))
+    usual = max(1, asked(request) if tracks else 0) if tracks or wants else 0
+    count = int(request.values.get("sound.tracks", usual))
     if tracks or not spec.allows_silence or "sound.tracks" in request.values.chosen:
         return count
     # Where either way meets the spec, it says itself what this house does.
@@ -119,9 +128,10 @@ def _silent(request: Request, coding: SoundCoding, seconds: Fraction) -> MadeSou
 
 
 def _silence(
-    request: Request, coding: SoundCoding, count: int, seconds: Fraction
+    request: Request, codings: Sequence[SoundCoding], seconds: Fraction
 ) -> tuple[tuple[MadeSound, ...], Notes]:
-    made = (_silent(request, coding, seconds),) * count
+    count = len(codings)
+    made = tuple(_silent(request, coding, seconds) for coding in codings)
     tracks = "a track" if count == 1 else f"{count} tracks"
     said = step(
         "Silence added", f"The master has no sound and the spec wants {tracks}.", "sound.tracks"
@@ -219,6 +229,28 @@ def _several(
         brought = one_by_one(request)
     notes = in_all(said, _mixes(master, groups, coding.layout), _resampled(master, coding), brought)
     return tuple(track for track, _ in made), notes
+
+
+def _side_by_side(
+    request: Request, codings: Sequence[SoundCoding], seconds: Fraction
+) -> tuple[tuple[MadeSound, ...], Notes]:
+    """Make tracks of several layouts, each of what fits it best."""
+    master = request.all_sound
+    tracks, layouts = delivered(master, request.tracks), [one.layout for one in codings]
+    groups = each_its_own(master, tracks, layouts)
+    made = [
+        _made(request, coding, group, seconds, alone=False)
+        for coding, group in zip(codings, groups, strict=True)
+    ]
+    said = step(
+        f"{' and '.join(dict.fromkeys(layouts))} side by side",
+        "The spec asks each of its track; what the master has no mix of is folded from its first "
+        "(ITU-R BS.775).",
+        "sound.layout",
+        "sound.tracks",
+    )
+    brought = next((notes for _, notes in made if notes != NOTHING), NOTHING)
+    return tuple(track for track, _ in made), in_all(said, _resampled(master, codings[0]), brought)
 
 
 def _dealt_out(taken: int, count: int, layout: str, places: frozenset[int]) -> Notes:

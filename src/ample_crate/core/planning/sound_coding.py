@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from .. import formats
 from ..errors import Impossible
 from ..formats.codec import SoundCodec, SoundMaking
+from ..formats.wrapper import Wrapper
 from ..specs.requirement import Requirement
 from ..specs.rules import limits, test
 from ..specs.spec import Spec
@@ -28,8 +29,30 @@ class SoundCoding:
     notes: Notes
 
 
+def plan_sound_codings(request: Request, wrapper: str, count: int) -> list[SoundCoding]:
+    """Settle codec, sample rate and layout of each of so many tracks: as the first, but for what is
+    asked of another by its number.
+
+    Raises:
+        Impossible: they cannot be made here.
+    """
+    first = plan_sound_coding(request, wrapper, count)
+    return [first, *(_of_track(request, wrapper, first, n) for n in range(2, count + 1))]
+
+
+def _of_track(request: Request, wrapper: str, first: SoundCoding, track: int) -> SoundCoding:
+    layout = str(request.values.get(f"sound.layout@{track}", first.layout))
+    if layout == first.layout:
+        return first
+    making = first.codec.made
+    assert making is not None
+    _require_carried(first.codec, making, layout, formats.WRAPPERS[wrapper])
+    encoding = _encoding(request, first.codec, making, layout, f"@{track}")
+    return SoundCoding(first.codec, first.sample_rate, layout, encoding, NOTHING)
+
+
 def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCoding:
-    """Settle codec, sample rate and layout of so many tracks.
+    """Settle codec, sample rate and layout of so many tracks that are alike.
 
     Raises:
         Impossible: they cannot be made here.
@@ -46,32 +69,42 @@ def plan_sound_coding(request: Request, wrapper: str, count: int = 1) -> SoundCo
     channels = values.get("sound.channels", _usual_channels(request, wrapper, count))
     usual = loudspeakers.ANY.get(int(channels), "stereo")
     layout = str(values.get("sound.layout", usual))
-    count_of, place = loudspeakers.count(layout), formats.WRAPPERS[wrapper]
+    _require_carried(codec, making, layout, formats.WRAPPERS[wrapper])
+    return SoundCoding(codec, rate, layout, _encoding(request, codec, making, layout), notes)
+
+
+def _require_carried(codec: SoundCodec, making: SoundMaking, layout: str, place: Wrapper) -> None:
+    count_of = loudspeakers.count(layout)
     if count_of not in making.channels:
         raise Impossible(
             f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries."
         )
-    if count_of > place.channels:
+    if count_of is not None and count_of > place.channels:
         raise Impossible(
             f"{layout} is not put into {place.label} here.",
             f"Ask for a layout of at most {place.channels} channels, or another wrapper.",
         )
-    encoding: SoundEncoding = PlainSound(codec=codec.key)
-    if codec.lossless:
-        encoding = LosslessSound(codec=codec.key, depth=_depth(request, making))
+
+
+def _encoding(
+    request: Request, codec: SoundCodec, making: SoundMaking, layout: str, track: str = ""
+) -> SoundEncoding:
+    """Settle how a track is encoded; `track` is what stands behind its properties' keys."""
     if codec.qualities:
-        encoding = _quality(request, codec, making, count_of or 2)
-    elif making.usual_rate is not None:
-        bit_rate = int(values.get("sound.bit_rate", making.usual_rate))
-        encoding = RatedSound(codec=codec.key, bit_rate=bit_rate)
-    return SoundCoding(codec, rate, layout, encoding, notes)
+        return _quality(request, codec, making, loudspeakers.count(layout) or 2, track)
+    if codec.lossless:
+        return LosslessSound(codec=codec.key, depth=_depth(request, making))
+    if making.usual_rate is None:
+        return PlainSound(codec=codec.key)
+    bit_rate = int(request.values.get(f"sound.bit_rate{track}", making.usual_rate))
+    return RatedSound(codec=codec.key, bit_rate=bit_rate)
 
 
 def _quality(
-    request: Request, codec: SoundCodec, making: SoundMaking, channels: int
+    request: Request, codec: SoundCodec, making: SoundMaking, channels: int, track: str
 ) -> QualitySound:
     """Give the best quality that usually takes no more than the rate asked for."""
-    asked = int(request.values.get("sound.bit_rate", making.usual_rate or 0))
+    asked = int(request.values.get(f"sound.bit_rate{track}", making.usual_rate or 0))
     rates = [(quality, pair * channels // 2) for quality, pair in codec.qualities]
     fitting = [one for one in rates if one[1] <= asked] or rates[:1]
     quality, usual = fitting[-1]

@@ -8,9 +8,10 @@ from fractions import Fraction
 
 from ..errors import Impossible
 from ..facts import Facts
-from ..facts.properties import track_key
+from ..facts.properties import split_track, track_key
 from ..units import loudspeakers
 from . import programme
+from .request import Request
 
 
 @dataclass(frozen=True)
@@ -104,6 +105,33 @@ def spread(
         )
     dealt = [channels[n * len(want) : (n + 1) * len(want)] for n in range(count)]
     return [_dealt(master, part, len(want)) for part in dealt]
+
+
+def asked(request: Request) -> int:
+    """Give the last track that something is asked of by its number, or 0."""
+    numbers = [
+        split_track(rule.property)[1]
+        for rule in request.spec.requirements
+        if rule.property.startswith("sound.")
+        and "@" in rule.property
+        and request.values.counts(rule)
+    ]
+    return max(numbers, default=0)
+
+
+def each_its_own(master: Facts, tracks: Sequence[int], layouts: Sequence[str]) -> list[Group]:
+    """Say what tracks of several layouts are made of: of the master's that has the very
+    loudspeakers, else of the first.
+
+    Raises:
+        Impossible: one cannot be made of it.
+    """
+    made = []
+    for layout in layouts:
+        want = loudspeakers.LAYOUTS[layout]
+        alike = [n for n in tracks if loudspeakers.same(speakers_of(master, n), want)]
+        made.append(_whole(master, (alike or tracks)[0], want))
+    return made
 
 
 def _whole(master: Facts, track: int, want: loudspeakers.Speakers) -> Group:

@@ -111,12 +111,10 @@ def mix(have: Speakers, want: Speakers) -> Mix:
         return Mix("keep", ((WHOLE, NOTHING), (NOTHING, WHOLE)))
     if set(want) == {"FL", "FR"}:
         return Mix("fold", _stereo(have))
-    return Mix(
-        "keep" if _same(have, want) else "fold", tuple(_row(have, want, one) for one in want)
-    )
+    return Mix("keep" if same(have, want) else "fold", tuple(_row(have, want, one) for one in want))
 
 
-def _same(have: Speakers, want: Speakers) -> bool:
+def same(have: Speakers, want: Speakers) -> bool:
     """Say whether every loudspeaker of one is there in the other, twins taken for each other."""
     return len(have) == len(want) and all(_place(have, want, one) is not None for one in want)
 
