@@ -31,11 +31,11 @@ SCENES = (("downpour", 8), ("meadow", 6), ("lantern", 12))  # and their seconds
 # clean picture takes, and thrice that.
 TIGHT, LOOSE = Fraction(4, 100), Fraction(12, 100)
 CODINGS = (
-    ("h264", "mp4", "aac", TIGHT, LOOSE),
-    ("hevc", "mp4", "aac", TIGHT, LOOSE),
-    ("mpeg2", "mpegts", "mp2", 4 * TIGHT, 4 * LOOSE),
-    ("vp9", "webm", "opus", TIGHT, LOOSE),
-    ("av1", "mp4", "aac", TIGHT, LOOSE),
+    (("h264", "mp4", "aac"), (TIGHT, LOOSE)),
+    (("hevc", "mp4", "aac"), (TIGHT, LOOSE)),
+    (("mpeg2", "mpegts", "mp2"), (4 * TIGHT, 4 * LOOSE)),
+    (("vp9", "webm", "opus"), (TIGHT, LOOSE)),
+    (("av1", "mp4", "aac"), (TIGHT, LOOSE)),
 )
 
 
@@ -84,8 +84,8 @@ def main() -> None:
         for name, seconds in SCENES:
             clip = Clip(draw=scene(stage, name), frames=int(seconds * RATE))
             master = clip.write(Path(place) / f"{name}.mp4")
-            for *coding, tight, loose in CODINGS:
-                for left in (tight, loose):
+            for coding, caps in CODINGS:
+                for left in caps:
                     bits = left * SIZE[0] * SIZE[1] * RATE + 200_000
                     cap = int(bits * seconds / 8)
                     began = time.monotonic()
