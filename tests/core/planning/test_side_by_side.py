@@ -45,17 +45,47 @@ def test_the_fold_goes_beside_the_surround() -> None:
 
 
 def test_the_masters_own_stereo_is_taken_where_it_has_one() -> None:
-    master = surround(**{"sound_tracks": 2}).with_values(
-        "measured",
-        {
-            "sound.layout@2": "stereo",
-            "sound.channels@2": 2,
-            "sound.sample_rate@2": 48000,
-            "sound.codec@2": "pcm_s24le",
-        },
-    )
-    whole, pair = tracks(master)
+    whole, pair = tracks(with_tracks("stereo"))
     assert (whole.tracks, pair.tracks) == ((1,), (2,))
+
+
+def with_tracks(*layouts: str) -> Facts:
+    counts = {"5.1": 6, "stereo": 2}
+    more = {
+        f"sound.{key}@{number}": value
+        for number, layout in enumerate(layouts, 2)
+        for key, value in (
+            ("layout", layout),
+            ("channels", counts[layout]),
+            ("sample_rate", 48000),
+            ("codec", "pcm_s24le"),
+        )
+    }
+    made = surround(sound_tracks=1 + len(layouts))
+    return made.with_values("measured", more)  # type: ignore[arg-type]
+
+
+def test_no_programme_stays_behind_in_silence() -> None:
+    route = plan_route(with_tracks("stereo", "stereo"), UHD, {}, "film.mov")
+    (said,) = (c for c in route.cautions if c.row == "sound.tracks")
+    assert route.plan is not None and said.figures == "left out: 3"
+
+
+def test_it_asks_which_of_two_surrounds_goes_out() -> None:
+    master = with_tracks("5.1")
+    route = plan_route(master, UHD, {}, "film.mov")
+    assert route.plan is None
+    assert any("which one goes out?" in c.what for c in route.cautions if c.blocks)
+    whole, pair = tracks(master, tracks="2")
+    assert whole.tracks == pair.tracks == (2,)
+
+
+def test_a_second_track_that_must_not_be_is_not_made() -> None:
+    document = UHD.model_dump(mode="json", by_alias=True)
+    kept = [r for r in document["requirements"] if r["property"] != "sound.layout@2"]
+    barred = {"property": "sound.layout@2", "rule": {"present": False}, "source": "9"}
+    spec = Spec.model_validate(document | {"requirements": [*kept, barred]})
+    assert len(tracks(surround(), spec)) == 1
 
 
 def test_a_stereo_master_is_asked_for_no_second_track() -> None:

@@ -369,10 +369,7 @@ def _held(frames: int, rate: Fraction) -> Notes:
 
 
 def _seconds(master: Facts) -> Fraction:
-    frames, rate = master.value("motion.frames"), master.fraction("motion.rate")
-    if frames and rate and master.value("motion.steady") is not False:
-        return Fraction(frames) / rate
-    seconds = master.fraction("file.duration")
+    seconds = beside.length_of(master)
     if not seconds or seconds <= 0:
         raise Impossible(
             "The master's length is not known.",

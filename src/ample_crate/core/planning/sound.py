@@ -21,7 +21,7 @@ from .request import Request
 from .sound_coding import SoundCoding, fewer_bits, plan_sound_codings
 from .sound_steps import Dither, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
 from .streams import AnySound, CopiedSound, MadeSound
-from .tracks import Group, asked, delivered, each_its_own, speakers_of, spread
+from .tracks import Group, asked, delivered, each_its_own, of_layout, speakers_of, spread
 
 DITHERED = 16  # bits; what is rounded to more is under every noise (common practice)
 
@@ -244,13 +244,23 @@ def _side_by_side(
     ]
     said = step(
         f"{' and '.join(dict.fromkeys(layouts))} side by side",
-        "The spec asks each of its track; what the master has no mix of is folded from its first "
-        "(ITU-R BS.775).",
+        "As each track is asked for; without a mix of its own it is folded (ITU-R BS.775).",
         "sound.layout",
         "sound.tracks",
     )
     brought = next((notes for _, notes in made if notes != NOTHING), NOTHING)
+    said += _of_several(request, groups, layouts[0])
     return tuple(track for track, _ in made), in_all(said, _resampled(master, codings[0]), brought)
+
+
+def _of_several(request: Request, groups: Sequence[Group], layout: str) -> Notes:
+    """Say which of the master's tracks are taken, or ask where several could be the first."""
+    master, count = request.all_sound, int(request.all_sound.value("sound.tracks"))
+    if count < 2:
+        return NOTHING
+    if request.tracks is None and len(of_layout(master, delivered(master, None), layout)) != 1:
+        return _which(master, count, all_fit=False)
+    return _going(master, count, sorted({track for one in groups for track in one.tracks}))
 
 
 def _dealt_out(taken: int, count: int, layout: str, places: frozenset[int]) -> Notes:
@@ -306,6 +316,11 @@ def _tracks(request: Request, tracks: int) -> Notes:
     if sources is None:
         all_fit = all(test(r)(tracks) for r in request.spec.on("sound.tracks") if r.when is None)
         return _which(master, tracks, all_fit and bool(request.spec.on("sound.tracks")))
+    return _going(master, tracks, sources)
+
+
+def _going(master: Facts, tracks: int, sources: Sequence[int]) -> Notes:
+    """Say which of so many tracks go out, and which stay behind."""
     taken = (
         " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
     )

@@ -108,12 +108,13 @@ def spread(
 
 
 def asked(request: Request) -> int:
-    """Give the last track that something is asked of by its number, or 0."""
+    """Give the last track that is asked for by its number, or 0."""
     numbers = [
         split_track(rule.property)[1]
         for rule in request.spec.requirements
         if rule.property.startswith("sound.")
         and "@" in rule.property
+        and rule.rule.present is not False
         and request.values.counts(rule)
     ]
     return max(numbers, default=0)
@@ -128,10 +129,15 @@ def each_its_own(master: Facts, tracks: Sequence[int], layouts: Sequence[str]) -
     """
     made = []
     for layout in layouts:
-        want = loudspeakers.LAYOUTS[layout]
-        alike = [n for n in tracks if loudspeakers.same(speakers_of(master, n), want)]
-        made.append(_whole(master, (alike or tracks)[0], want))
+        alike = of_layout(master, tracks, layout)
+        made.append(_whole(master, (alike or tracks)[0], loudspeakers.LAYOUTS[layout]))
     return made
+
+
+def of_layout(master: Facts, tracks: Sequence[int], layout: str) -> list[int]:
+    """List the tracks that have the very loudspeakers of a layout."""
+    want = loudspeakers.LAYOUTS[layout]
+    return [n for n in tracks if loudspeakers.same(speakers_of(master, n), want)]
 
 
 def _whole(master: Facts, track: int, want: loudspeakers.Speakers) -> Group:
