@@ -64,10 +64,10 @@ class Client:
             time.sleep(0.25)
         raise AssertionError(f"{path} did not come to it: {json.dumps(answer)[:2000]}")
 
-    def ingest(self, intake: Path, file: Path, name: str | None = None) -> Any:
-        """Lay a file in the intake folder, take it in, and wait until it is measured or has
-        failed.
-        """
+    def ingest(
+        self, intake: Path, file: Path, name: str | None = None, ends: str = "ready"
+    ) -> Any:
+        """Lay a file in the intake folder, take it in, and wait until it ends as it should."""
         target = intake / (name or file.name)
         if not target.exists():
             target.write_bytes(file.read_bytes())
@@ -76,9 +76,11 @@ class Client:
             master = next(
                 m for m in self.good("GET", "/api/masters")["rows"] if m["name"] == target.name
             )
-        return self.until(
+        read = self.until(
             f"/api/masters/{master['id']}", lambda m: m["state"] in {"ready", "failed"}
         )
+        assert read["state"] == ends, (target.name, read["error"])
+        return read
 
     def crate(self, spec: str, *masters: int, title: str = "A crate") -> Any:
         due = (datetime.now(UTC) + timedelta(hours=5)).isoformat()

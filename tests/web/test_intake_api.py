@@ -169,7 +169,7 @@ def test_what_cannot_be_read_says_why_and_stays_until_dismissed(
     client: Client, installation: Installation, name: str, data: bytes, says: str, tmp_path: Path
 ) -> None:
     (tmp_path / name).write_bytes(data)
-    page = client.ingest(installation.folders.intake[0], tmp_path / name)
+    page = client.ingest(installation.folders.intake[0], tmp_path / name, ends="failed")
     assert page["state"] == "failed" and says in page["error"]["what"] and page["error"]["way_out"]
     assert name in find(client, name) and page["fits"][0]["answer"] == "not known yet"
     client.good("DELETE", f"/api/masters/{page['id']}")

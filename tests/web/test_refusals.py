@@ -28,7 +28,7 @@ def test_bad_masters_fail_alone_with_their_cause(
 ) -> None:
     path = tmp_path / name
     path.write_bytes(data)
-    seen = client.ingest(installation.folders.intake[0], path)
+    seen = client.ingest(installation.folders.intake[0], path, ends="failed")
     assert seen["state"] == "failed" and says in seen["error"]["what"] and seen["error"]["way_out"]
     status, said, _ = client.call("GET", f"/api/masters/{seen['id']}/frames/0")
     assert status == 422 and said["way_out"]

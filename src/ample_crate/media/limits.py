@@ -32,8 +32,9 @@ class Limits:
         return asdict(self)
 
 
-READ = Limits(cpu_seconds=120, file_bytes=0, silence=30)
-PICTURES = Limits(cpu_seconds=24 * 3600, file_bytes=0, silence=30)
+# A child that starts on a crowded machine is silent for a while.
+READ = Limits(cpu_seconds=120, file_bytes=0, silence=120)
+PICTURES = Limits(cpu_seconds=24 * 3600, file_bytes=0, silence=60)
 MEASURE = Limits(memory=4096 * MEBI, cpu_seconds=48 * 3600, file_bytes=0, silence=120)
 
 

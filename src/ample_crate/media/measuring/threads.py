@@ -10,7 +10,9 @@ from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Generic, TypeVar
 
-AHEAD = 8  # pieces of work that may wait for each thread: more would only take memory
+# A child has so much memory and no more, however many cores there are.
+MOST_THREADS = 16
+AHEAD = 4  # pieces of work that may wait for each thread: more would only take memory
 MOST_WAITING = 256  # pieces that may wait for one that does them in turn
 
 Made = TypeVar("Made")
@@ -25,7 +27,7 @@ class InOrder(Generic[Made]):
 
     def __init__(self, take: Callable[[Made], None]) -> None:
         self._take = take
-        self._threads = len(os.sched_getaffinity(0))
+        self._threads = min(MOST_THREADS, len(os.sched_getaffinity(0)))
         self._pool = ThreadPoolExecutor(self._threads)
         self._waiting = deque[Future[Made]]()
 
