@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
@@ -146,11 +146,17 @@ def planned_from(
     assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
     folder.mkdir(exist_ok=True)
     file = folder / route.plan.outcome
-    outs = [str(folder / route.plan.folder / one.name) for one in route.plan.files]
-    render.handle(ignored, [str(master)], outs, route.plan.model_dump(mode="json"))
+    make(master, file, route.plan)
     if route.plan.folder:
         file = folders.lay_out(file, route.plan)
     return route.plan, route.facts, file, measured_here(file)
+
+
+def make(master: Path, out: Path, plan: Plan, told: Callable[..., None] = ignored) -> None:
+    """Make what a plan says in this process: the file of a path, or files in its folder."""
+    outs = [str(out / file.name) for file in plan.files] if plan.folder else [str(out)]
+    order = {"plan": plan.model_dump(mode="json"), "outs": outs, "dropped": ""}
+    render.handle(told, [str(master)], str(out.parent), [order])
 
 
 def odd_ones(predicted: Facts, measured: Facts) -> dict[str, Any]:

@@ -31,6 +31,7 @@ TRIALS = {
     "test_trust.py",
     "test_nothing_stuck.py",
     "test_uploads.py",
+    "test_runs_together.py",
     "test_housekeeping.py",
     "test_watching.py",
     "test_watched_folders.py",

@@ -18,8 +18,8 @@ from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.planning.plan import Route
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.units.values import Size
-from ample_crate.media import planned, render
-from conformance import Case, facts_of, ignored, measured_here, odd_ones, spec_for
+from ample_crate.media import planned
+from conformance import Case, facts_of, ignored, make, measured_here, odd_ones, spec_for
 
 SIZE = Size(128, 64)
 # Left and right half: colour and transparency of eight bit.
@@ -57,7 +57,7 @@ def shown(master: Path, route: Route, folder: Path) -> np.ndarray:
     assert route.plan is not None
     folder.mkdir(exist_ok=True)
     file = folder / route.plan.files[0].name
-    render.handle(ignored, [str(master)], [str(file)], route.plan.model_dump(mode="json"))
+    make(master, file, route.plan)
     assert not odd_ones(route.facts, measured_here(file))
     with av.open(str(file)) as container:
         frame = next(container.decode(video=0))

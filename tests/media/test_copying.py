@@ -21,7 +21,7 @@ from ample_crate.core.specs.spec import Spec
 from ample_crate.media import cuts, ops, render, sources
 from ample_crate.media.measuring import whole
 from clips import Clip
-from conformance import ignored, odd_ones, seen
+from conformance import ignored, make, odd_ones, seen
 
 
 def coded(order: str) -> list[cuts.Coded]:
@@ -97,7 +97,7 @@ def asked(wrapper: str, *rows: dict[str, Any]) -> Spec:
 def rendered(master: Path, plan: Plan, folder: Path, progress: render.Progress = ignored) -> Path:
     folder.mkdir(exist_ok=True)
     file = folder / plan.files[0].name
-    render.handle(progress, [str(master)], [str(file)], plan.model_dump(mode="json"))
+    make(master, file, plan, progress)
     return file
 
 

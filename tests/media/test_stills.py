@@ -15,14 +15,13 @@ from ample_crate.core.facts.span import Span
 from ample_crate.core.formats.pixels import RGB, Pixels
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
-from ample_crate.media import render
 from clips import Clip, moving_bar
 from conformance import (
     SIZE,
     Case,
     facts_of,
-    ignored,
     made_from,
+    make,
     measured_here,
     odd_ones,
     spec_for,
@@ -57,7 +56,7 @@ def test_the_frame_that_is_marked_becomes_the_image(film: Path, tmp_path: Path) 
     assert route.plan is not None, [c.what for c in route.cautions]
     out = tmp_path / route.plan.files[0].name
     assert out.suffix == ".png"
-    render.handle(ignored, [str(film)], [str(out)], route.plan.model_dump(mode="json"))
+    make(film, out, route.plan)
     assert odd_ones(route.facts, measured_here(out)) == {}
     apart = [np.abs(picture(out) - picture(film, n)).mean() for n in (11, 12, 13)]
     assert apart.index(min(apart)) == 1 and min(apart) < 1

@@ -16,7 +16,7 @@ import pytest
 
 from ample_crate.media.measuring import picture, picture_content, whole
 from ample_crate.media.measuring.look import Fine, _detail
-from ample_crate.media.measuring.threads import Beside, InOrder
+from ample_crate.media.threads import Beside, InOrder
 from clips import Clip, moving_bar
 from wrappers import all_of_them
 

@@ -64,9 +64,7 @@ class Client:
             time.sleep(0.25)
         raise AssertionError(f"{path} did not come to it: {json.dumps(answer)[:2000]}")
 
-    def ingest(
-        self, intake: Path, file: Path, name: str | None = None, ends: str = "ready"
-    ) -> Any:
+    def ingest(self, intake: Path, file: Path, name: str | None = None, ends: str = "ready") -> Any:
         """Lay a file in the intake folder, take it in, and wait until it ends as it should."""
         target = intake / (name or file.name)
         if not target.exists():

@@ -35,6 +35,7 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
             {progress.frames ? `/${progress.frames}` : ""}, {progress.speed.toFixed(2)}x,{" "}
             {span(progress.elapsed)} elapsed
             {progress.remaining != null ? `, about ${span(progress.remaining)} remaining` : ""}
+            {beside(progress.together)}
           </>
         )}
         {run.starts > 1 && `, taken up again (start ${run.starts})`}
@@ -49,6 +50,14 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
   );
 }
 
+/** Say how many others are made from the same reading of the master. */
+export function beside(together: number): string {
+  if (together < 2) return "";
+  return together === 2
+    ? ", and one other from the same reading"
+    : `, and ${together - 1} others from the same reading`;
+}
+
 const NONE: Schemas["Progress"] = {
   stage: "starting",
   frame: 0,
@@ -56,6 +65,7 @@ const NONE: Schemas["Progress"] = {
   elapsed: 0,
   share: 0,
   passes: 1,
+  together: 1,
   pass: 1,
   frames: null,
   remaining: null,

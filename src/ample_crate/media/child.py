@@ -9,12 +9,12 @@ import json
 import os
 import signal
 import sys
+import threading
 import time
 from collections.abc import Callable
 from importlib import import_module
 from typing import Any
 
-from ..core.errors import AmpleError, BadMedia, NoRoom, OverLimit
 from .limits import Limits, apply
 
 PR_SET_PDEATHSIG = 1  # linux/prctl.h
@@ -57,9 +57,7 @@ def main() -> None:
     # The codec libraries may print; answers go out on a descriptor of their own.
     answers = os.fdopen(os.dup(1), "w", encoding="utf-8")
     os.dup2(2, 1)
-    import av
-
-    from . import words
+    from . import causes, words
 
     words.to_standard_error()
 
@@ -67,78 +65,26 @@ def main() -> None:
         answers.write(json.dumps({kind: body}) + "\n")
         answers.flush()
 
-    last = [0.0]
+    # Of several things that are made beside each other, each in a thread of its own.
+    last, one_line = dict[Any, float](), threading.Lock()
 
     def progress(body: dict[str, Any]) -> None:
-        now = time.monotonic()
-        if now - last[0] >= 0.25 or body.get("final"):
-            last[0] = now
-            send("progress", body)
+        now, of = time.monotonic(), body.get("of")
+        if now - last.get(of, 0.0) >= 0.25 or body.get("final"):
+            last[of] = now
+            with one_line:
+                send("progress", body)
 
     for line in sys.stdin:
         request = json.loads(line)
         try:
             kind, body = "result", operation(request["op"])(progress=progress, **request["args"])
-        except AmpleError as error:
-            kind, body = "error", error.as_json()
-        except (
-            Exception
-        ) as error:  # every cause becomes one clear message; the traceback stands beside it
-            kind, body = "error", explain(error, request["args"].get("path", "")).as_json()
-            if not isinstance(error, av.FFmpegError | MemoryError | OSError):
-                import traceback
-
-                traceback.print_exc()
+        except Exception as error:
+            told = causes.told(error, str(request["args"].get("path", "")))
+            kind, body = "error", told.as_json()
         sys.stderr.write(f"{words.END}\n")
         sys.stderr.flush()
         send(kind, body)
-
-
-def explain(error: Exception, path: str) -> AmpleError:
-    """Turn what a library raised into an error with a cause and a way out."""
-    import errno
-
-    import av
-
-    name = os.path.basename(path)
-    number = getattr(error, "errno", None)
-    if number == errno.ENOSPC:
-        return NoRoom(
-            "The disk is full.",
-            "Free some room and run again; nothing was left under a final name.",
-        )
-    if number == errno.EFBIG:
-        return OverLimit(
-            "The file grew past its size limit.",
-            "Look at the bit rate the route gives and run again.",
-        )
-    if isinstance(error, MemoryError) or number == errno.ENOMEM:
-        return OverLimit(
-            f"'{name}' needs more memory than a child process may use.",
-            "The header may claim a picture larger than it is; ask for a sound file.",
-        )
-    if number == errno.EACCES:
-        return BadMedia(
-            f"'{name}' may not be read.", "Give the application read access to the file."
-        )
-    if isinstance(error, FileNotFoundError):
-        return BadMedia(
-            f"'{name}' is not there any more.", "Put the file back, or hand it in again."
-        )
-    if isinstance(error, av.InvalidDataError):
-        return BadMedia(
-            f"'{name}' is not a readable media file: its bytes follow no format that can be read.",
-            "Check that it is whole and what it says it is, and hand it in again.",
-        )
-    if isinstance(error, av.FFmpegError):
-        return BadMedia(
-            f"'{name}' could not be worked on: {error.strerror or error}.",
-            "Its own words tell more; hand in the file again, or change the route.",
-        )
-    return AmpleError(
-        f"Something unforeseen went wrong with '{name}'.",
-        "Its own words, kept with the run and in the worker's log, tell more.",
-    )
 
 
 if __name__ == "__main__":

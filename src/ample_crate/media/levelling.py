@@ -73,9 +73,14 @@ class Ear:
             self.heard.peak = 20 * float(np.log10(loudest)) if loudest > 1e-10 else -200.0
 
 
-def levels_of(plan: Plan, inputs: Sequence[str], report: Report) -> dict[int, Levels]:
+# What is done to tracks that were heard: by which they are, of what, and what is made of them.
+Heard = dict[tuple[object, ...], Levels]
+
+
+def levels_of(plan: Plan, inputs: Sequence[str], report: Report, known: Heard) -> dict[int, Levels]:
     """Hear the tracks of a plan that are brought to a loudness: what is done to each, by its place
-    among the plan's streams.
+    among the plan's streams. What is known already is not heard again, and what is heard is known
+    from then on.
     """
     steps = {
         number: step
@@ -84,8 +89,9 @@ def levels_of(plan: Plan, inputs: Sequence[str], report: Report) -> dict[int, Le
         for step in stream.steps
         if isinstance(step, Normalise)
     }
-    levels = {number: Levels() for number in steps}
-    open_ones = set(steps)
+    keys = {number: _key(plan, number) for number in steps}
+    levels = {number: known.get(key, Levels()) for number, key in keys.items()}
+    open_ones = {number for number, key in keys.items() if key not in known}
     for _ in range(MOST_HEARD):
         if not open_ones:
             break
@@ -94,7 +100,15 @@ def levels_of(plan: Plan, inputs: Sequence[str], report: Report) -> dict[int, Le
             levels[number], settled = brought(steps[number], levels[number], loudness)
             if settled:
                 open_ones.discard(number)
+    known.update({keys[number]: done for number, done in levels.items()})
     return levels
+
+
+def _key(plan: Plan, number: int) -> tuple[object, ...]:
+    stream = plan.streams[number]
+    assert isinstance(stream, MadeSound)
+    taken = stream.input, plan.inputs[stream.input], plan.seconds
+    return *taken, stream.tracks, stream.source, stream.steps
 
 
 def said(plan: Plan, levels: Mapping[int, Levels]) -> list[str]:

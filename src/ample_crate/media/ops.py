@@ -2,27 +2,22 @@
 
 from __future__ import annotations
 
-import fcntl
-import os
-import shutil
-import tempfile
 from collections.abc import Callable, Iterable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from ..core.errors import AmpleError, BadMedia, NoRoom, Refused
+from ..core.errors import AmpleError, BadMedia, Cancelled, Refused
 from ..core.facts import Facts
 from ..core.facts.events import Event
 from ..core.facts.properties import Depth, lookup
 from ..core.planning.plan import Plan
 from ..core.planning.request import Cut
-from ..core.units.values import show_bytes
-from . import confine, folders, guard, limits
+from . import benches, confine, folders, guard, limits
 
 Progress = guard.Progress
-Cancelled = Callable[[], bool]
+Stopped = Callable[[], bool]
 
 
 @dataclass(frozen=True)
@@ -86,7 +81,7 @@ def read_many(paths: Iterable[Path]) -> Iterator[tuple[Path, Facts | AmpleError]
 def measure(
     path: Path,
     progress: Progress | None = None,
-    cancelled: Cancelled | None = None,
+    cancelled: Stopped | None = None,
     depth: Depth = "ledger",
 ) -> Measured:
     """Measure a file by decoding it whole, in one pass.
@@ -142,28 +137,13 @@ class Control:
     """What a long operation tells of its progress, and what it asks whether to go on."""
 
     progress: Progress | None = None
-    cancelled: Callable[[], bool] | None = None
+    cancelled: Stopped | None = None
 
 
 def depth_for(properties: Set[str]) -> Depth:
     """Give how deep a file is measured to prove some properties."""
     deep = any(lookup(key).depth == "everything" for key in properties)
     return "everything" if deep else "ledger"
-
-
-def room_for(folder: Path, needed: int) -> None:
-    """Make sure a disk has room.
-
-    Raises:
-        NoRoom: it has not, with both figures.
-    """
-    free = shutil.disk_usage(folder).free
-    if free < needed:
-        raise NoRoom(
-            f"The disk of '{folder.name}' has {show_bytes(free)} free and {show_bytes(needed)} "
-            f"are needed.",
-            "Free some room, or choose another folder, and run again. Nothing was written.",
-        )
 
 
 class Rendered(NamedTuple):
@@ -173,13 +153,26 @@ class Rendered(NamedTuple):
     notes: list[str]
 
 
-class Making(NamedTuple):
-    """What a child makes: the file, or the folder, that takes its name when it is whole, and the
-    files by their place beside it.
+@dataclass(frozen=True)
+class Order:
+    """Something to make of inputs.
+
+    Attributes:
+        plan: what to do.
+        folder: where what is made comes to lie.
+        predicted: predicted bytes, for the limits.
+        control: told of progress, asked whether to stop.
     """
 
-    out: Path
-    names: list[str]
+    plan: Plan
+    folder: Path
+    predicted: int
+    control: Control = Control()
+
+    @property
+    def out(self) -> Path:
+        """Give the final path of what is made: a file, or the folder of all."""
+        return (self.folder / self.plan.outcome).absolute()
 
 
 def render(
@@ -192,23 +185,93 @@ def render(
     """Make what a plan says in a folder; it takes its name only when all of it is whole.
 
     Args:
-        inputs: the plan's inputs: the master.
-        folder: where what is made comes to lie.
-        plan: what to do.
-        predicted: predicted bytes, for the limits.
-        control: told of progress, asked whether to stop.
+        inputs: the plan's inputs: the master, and another whose sound goes along.
+        folder, plan, predicted, control: as an order has them.
 
     Raises:
         NoRoom, Cancelled, BadMedia, OverLimit: with the cause; no part of a file is left behind.
     """
+    made = render_together(inputs, [Order(plan, folder, predicted, control)])[0]
+    if isinstance(made, AmpleError):
+        raise made
+    return made
+
+
+def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Rendered | AmpleError]:
+    """Make what several plans say of the same inputs, which are read once: each takes its name only
+    when all of it is whole, and each is stopped, or fails, by itself.
+
+    Raises:
+        NoRoom, Cancelled, BadMedia, OverLimit: nothing could be made of them together.
+    """
     files = [present(path) for path in inputs]
-    out = (folder / plan.outcome).absolute()
-    _require_own(out, plan, files)
-    names = [os.path.join(plan.folder, file.name) for file in plan.files]
-    args = {"inputs": [str(file) for file in files], "plan": plan.model_dump(mode="json")}
-    made = _make("render", args, files, Making(out, names), predicted, control)
-    # Of a folder its description is what is known.
-    return Rendered(folders.lay_out(out, plan) if plan.folder else out, made["notes"])
+    for order in orders:
+        _require_own(order.out, order.plan, files)
+    predicted = sum(order.predicted for order in orders)
+    with benches.workshop(orders[0].out, predicted) as bench:
+        works = [_Work(order, bench / str(number)) for number, order in enumerate(orders)]
+        answer = guard.run(
+            "render",
+            {
+                "inputs": [str(file) for file in files],
+                "bench": str(bench),
+                "orders": [work.request() for work in works],
+            },
+            limits.encode(max(order.predicted for order in orders)),
+            confine.reading(*files, writes=bench),
+            lambda body: works[body["of"]].show(body | {"together": len(works)}),
+            # Each is asked, so that each that is stopped is let go of at once.
+            lambda: all([work.unwanted() for work in works]),
+        )
+        return [work.settled(made) for work, made in zip(works, answer["made"], strict=True)]
+
+
+@dataclass
+class _Work:
+    """An order that is worked on in a folder of its own."""
+
+    order: Order
+    bench: Path
+    stopped: bool = False
+
+    def request(self) -> dict[str, Any]:
+        """Give it as it is asked of the child."""
+        plan = self.order.plan
+        outs = [str(self.bench / plan.folder / file.name) for file in plan.files]
+        return {
+            "plan": plan.model_dump(mode="json"),
+            "outs": outs,
+            "dropped": str(self._dropped),
+        }
+
+    @property
+    def _dropped(self) -> Path:
+        return self.bench.with_name(f"{self.bench.name}.dropped")
+
+    def show(self, body: dict[str, Any]) -> None:
+        """Tell of its progress."""
+        if self.order.control.progress is not None:
+            self.order.control.progress(body)
+
+    def unwanted(self) -> bool:
+        """Say whether it was stopped, and have the child let go of it."""
+        cancelled = self.order.control.cancelled
+        if not self.stopped and cancelled is not None and cancelled():
+            self.stopped = True
+            self._dropped.touch()
+        return self.stopped
+
+    def settled(self, made: dict[str, Any]) -> Rendered | AmpleError:
+        """Give what was made its final name."""
+        if self.stopped:
+            return Cancelled("The work was stopped.", "Run it again when you like.")
+        if "error" in made:
+            return guard.as_error(made["error"])
+        out, plan = self.order.out, self.order.plan
+        out.parent.mkdir(parents=True, exist_ok=True)
+        benches.settle(self.bench / out.name, out, self.bench)
+        # Of a folder its description is what is known.
+        return Rendered(folders.lay_out(out, plan) if plan.folder else out, made["notes"])
 
 
 def _require_own(out: Path, plan: Plan, inputs: Sequence[Path]) -> None:
@@ -231,93 +294,12 @@ def _require_own(out: Path, plan: Plan, inputs: Sequence[Path]) -> None:
         )
 
 
-def _make(
-    op: str,
-    args: dict[str, Any],
-    seen: Sequence[Path],
-    made: Making,
-    predicted: int,
-    control: Control,
-) -> dict[str, Any]:
-    """Let a child make files in a folder of its own; what they make up takes its final name when
-    all are whole.
-    """
-    out, folder = made.out, made.out.parent
-    folder.mkdir(parents=True, exist_ok=True)
-    room_for(folder, predicted * 11 // 10 + 16 * 2**20)
-    _sweep(out)
-    bench, held = _held_bench(out)
-    try:
-        view = confine.reading(*seen, writes=bench)
-        request = args | {"outs": [str(bench / name) for name in made.names]}
-        within = limits.encode(predicted)
-        result = guard.run(op, request, within, view, control.progress, control.cancelled)
-        _settle(bench / out.name, out, bench)
-        return result
-    finally:
-        shutil.rmtree(bench, ignore_errors=True)
-        os.close(held)
-
-
-def _settle(part: Path, out: Path, bench: Path) -> None:
-    """Give a whole file, or folder, its final name, once all of it is on the disk."""
-    for one in (part, *part.rglob("*")):
-        confine.take_back(one)
-        held = os.open(one, os.O_RDONLY | os.O_NOFOLLOW)
-        os.fsync(held)
-        os.close(held)
-    if out.is_dir():
-        # A folder is not replaced by another in one step.
-        os.replace(out, bench / f"{out.name}.before")
-    os.replace(part, out)
-
-
-def _held_bench(out: Path) -> tuple[Path, int]:
-    """Make a folder to work in, held as long as its maker lives; the kernel lets go of it however
-    that ends.
-
-    It takes a name by which others know it only when it is held.
-    """
-    fresh = Path(tempfile.mkdtemp(prefix=".new-", dir=out.parent))
-    held = os.open(fresh, os.O_RDONLY | os.O_DIRECTORY)
-    fcntl.flock(held, fcntl.LOCK_EX)
-    bench = out.with_name(f"{_bench(out)}{fresh.name.removeprefix('.new-')}")
-    os.rename(fresh, bench)
-    return bench, held
-
-
-def _forsaken(bench: Path) -> bool:
-    """Say whether nobody holds a bench any more."""
-    try:
-        held = os.open(bench, os.O_RDONLY | os.O_DIRECTORY)
-    except OSError:
-        return False
-    try:
-        fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        return False
-    finally:
-        os.close(held)
-    return True
-
-
-def _bench(out: Path) -> str:
-    return f".{out.name}.made-"
-
-
-def _sweep(out: Path) -> None:
-    """Clear away what an earlier making of this file left when it was killed."""
-    for left in out.parent.iterdir():
-        if left.name.startswith(_bench(out)) and _forsaken(left):
-            shutil.rmtree(left, ignore_errors=True)
-
-
 def proxy(
     path: Path,
     out: Path,
     seconds: float,
     progress: Progress | None = None,
-    cancelled: Cancelled | None = None,
+    cancelled: Stopped | None = None,
 ) -> dict[str, Any]:
     """Make a proxy of a master.
 
@@ -329,7 +311,15 @@ def proxy(
         cancelled: asked whether to stop.
     """
     file, size = present(path), int(seconds * 250_000)
-    control = Control(progress, cancelled)
-    return _make(
-        "proxy", {"path": str(file)}, [file], Making(out.absolute(), [out.name]), size, control
-    )
+    out = out.absolute()
+    with benches.workshop(out, size) as bench:
+        made = guard.run(
+            "proxy",
+            {"path": str(file), "outs": [str(bench / out.name)]},
+            limits.encode(size),
+            confine.reading(file, writes=bench),
+            progress,
+            cancelled,
+        )
+        benches.settle(bench / out.name, out, bench)
+    return made

@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
-import shutil
 import tempfile
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import ExitStack
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
 from av.subtitles.stream import SubtitleStream
 
-from ..core.planning.plan import Plan
+from ..core.planning.plan import Input, Plan
 from ..core.planning.streams import Copied, MadePicture, MadeSound, Text
+from .branches import Alone, Branch
 from .encoders.setup import Pass
-from .levelling import levels_of, said
+from .levelling import Heard, levels_of, said
 from .levels import Levels
 from .read import open_media
 from .sources import CopyFeed, PictureFeed, Report, Source
@@ -27,56 +28,88 @@ from .writers import Copier, Outputs, PictureWriter, SoundWriter, Template
 Progress = Callable[[dict[str, Any]], None]
 
 
-@dataclass(frozen=True)
+@dataclass
 class Job:
-    """What is made.
+    """What is made of a reading, alone or beside others.
 
     Attributes:
+        number: among them.
         plan: says how.
         inputs, outs: paths of the plan's inputs and files.
         stats: path of what a first of two passes finds out.
+        by: has it made.
         levels: what is done to the loudness of streams.
+        frames: that were made.
     """
 
+    number: int
     plan: Plan
     inputs: Sequence[str]
     outs: Sequence[str]
     stats: str
-    levels: Mapping[int, Levels]
+    by: Alone | Branch
+    levels: Mapping[int, Levels] = field(default_factory=dict)
+    frames: int = 0
+
+    def trial(self) -> contextlib.AbstractContextManager[None]:
+        """Begin something; what goes wrong within is kept where others are made beside it."""
+        return self.by.trial() if isinstance(self.by, Branch) else contextlib.nullcontext()
 
 
 def handle(
-    progress: Progress, inputs: list[str], outs: list[str], plan: dict[str, Any]
+    progress: Progress, inputs: list[str], bench: str, orders: list[dict[str, Any]]
 ) -> dict[str, Any]:
-    """Make the files of a plan: {frames, seconds, notes}.
+    """Make the files of plans from one reading of their inputs.
 
     Args:
-        progress: told of each sign of life.
-        inputs: paths of the plan's inputs.
-        outs: for each of its files a name beside the final one; the parent gives the final name
-            when the file is whole.
-        plan: as JSON.
+        progress: told of each sign of life, and `of` which plan.
+        inputs: paths of the plans' inputs, which are the same.
+        bench: folder to work in.
+        orders: for each plan itself as JSON, `outs`, which give each of its files a name beside the
+            final one, which the parent gives when the file is whole, and `dropped`, the path of a
+            file that comes to be there when nobody wants it any more.
+
+    Returns:
+        {seconds, made}: what was made of each plan, {frames, notes} or {error}.
     """
-    made = Plan.model_validate(plan)
     began = time.monotonic()
-    bench = os.path.dirname(outs[0])
-    # Nothing but what is made lies in a folder that is handed over.
-    folder = tempfile.mkdtemp(
-        prefix=".passes-", dir=os.path.dirname(bench) if made.folder else bench
-    )
-    try:
-        frames = 0
-        levels = levels_of(made, inputs, _reporter(progress, made, 1, began, "listen"))
-        job = Job(made, inputs, outs, os.path.join(folder, "stats"), levels)
-        for number in range(1, made.passes + 1):
-            frames = _pass(job, number, _reporter(progress, made, number, began))
-        seconds = time.monotonic() - began
-        return {"frames": frames, "seconds": seconds, "notes": said(made, levels)}
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
+    with tempfile.TemporaryDirectory(prefix=".passes-", dir=bench) as folder:
+        jobs = [_job(n, inputs, order, folder, len(orders)) for n, order in enumerate(orders)]
+        try:
+            _listen(jobs, progress, began)
+            for number in range(1, max(job.plan.passes for job in jobs) + 1):
+                turn = [j for j in jobs if number <= j.plan.passes and not j.by.over]
+                _pass(turn, number, {j.number: _reporter(progress, j, number, began) for j in turn})
+        finally:
+            for job in jobs:
+                if isinstance(job.by, Branch):
+                    job.by.finish()
+    return {"seconds": time.monotonic() - began, "made": [_answer(job) for job in jobs]}
 
 
-def _reporter(progress: Progress, plan: Plan, number: int, began: float, stage: str = "") -> Report:
+def _job(number: int, inputs: list[str], order: dict[str, Any], folder: str, count: int) -> Job:
+    plan = Plan.model_validate(order["plan"])
+    by = Branch(inputs[0], order["dropped"]) if count > 1 else Alone()
+    return Job(number, plan, inputs, order["outs"], os.path.join(folder, f"stats-{number}"), by)
+
+
+def _answer(job: Job) -> dict[str, Any]:
+    if isinstance(job.by, Branch) and job.by.error is not None:
+        return {"error": job.by.error.as_json()}
+    return {"frames": job.frames, "notes": said(job.plan, job.levels)}
+
+
+def _listen(jobs: Sequence[Job], progress: Progress, began: float) -> None:
+    """Hear what is brought to a loudness; what is the same in two plans is heard once."""
+    known: Heard = {}
+    for job in jobs:
+        with job.trial():
+            report = _reporter(progress, job, 1, began, "listen")
+            job.levels = levels_of(job.plan, job.inputs, report, known)
+
+
+def _reporter(progress: Progress, job: Job, number: int, began: float, stage: str = "") -> Report:
+    plan = job.plan
     expected, passes, picture = plan.frames, plan.passes, plan.picture
     rate = picture.format.rate if picture is not None else Fraction(0)
     if not stage:
@@ -87,6 +120,7 @@ def _reporter(progress: Progress, plan: Plan, number: int, began: float, stage: 
         share = (number - 1 + min(1.0, float(reached / plan.seconds))) / passes
         progress(
             {
+                "of": job.number,
                 "stage": stage,
                 "pass": number,
                 "passes": passes,
@@ -102,31 +136,63 @@ def _reporter(progress: Progress, plan: Plan, number: int, began: float, stage: 
     return report
 
 
-def _pass(job: Job, number: int, report: Report) -> int:
+class _Reading:
+    """The inputs of plans, each opened once for all that take it alike."""
+
+    def __init__(self, opened: ExitStack) -> None:
+        self._opened = opened
+        self._sources: dict[tuple[str, Input, Fraction], Source] = {}
+
+    def of(self, job: Job) -> list[Source]:
+        """Give the sources of a plan, one for each of its inputs."""
+        made = []
+        for path, taken in zip(job.inputs, job.plan.inputs, strict=True):
+            key = path, taken, job.plan.seconds
+            if key not in self._sources:
+                container = self._opened.enter_context(open_media(path))
+                self._sources[key] = Source(container, taken, job.plan.seconds)
+            made.append(self._sources[key])
+        return made
+
+    def run(self) -> None:
+        """Read all of them to the end of what is delivered."""
+        _run([source.run() for source in self._sources.values()])
+
+
+def _pass(jobs: Sequence[Job], number: int, reports: Mapping[int, Report]) -> None:
     """Go through the inputs once; the first of two passes only looks at the picture."""
-    plan = job.plan
-    two = plan.passes == 2
-    turn = Pass(number, job.stats) if two else None
     with ExitStack() as opened:
-        sources = [
-            Source(opened.enter_context(open_media(path)), taken, plan.seconds)
-            for path, taken in zip(job.inputs, plan.inputs, strict=True)
-        ]
-        outputs = Outputs(
-            plan,
-            job.outs,
-            turn,
-            _Templates(sources),
-            rehearsal=two and number == 1,
-        )
-        opened.callback(outputs.abandon)
-        outputs.mark(sources[0].chapters(plan.seconds))
-        _feed(job, sources, outputs, report)
-        _run([source.run() for source in sources])
-        outputs.finish()
-        frames = outputs.frames
-    report(plan.seconds)
-    return frames
+        reading = _Reading(opened)
+        begun = []
+        for job in jobs:
+            with job.trial():
+                sources = reading.of(job)
+                outputs = _outputs(job, number, sources)
+                opened.callback(outputs.abandon)
+                outputs.mark(sources[0].chapters(job.plan.seconds))
+                _feed(job, sources, outputs, reports[job.number])
+                begun.append((job, outputs))
+        # Nothing is let go of while it is still worked on.
+        opened.callback(_wait, jobs)
+        reading.run()
+        for job, outputs in begun:
+            job.by.do(outputs.finish)
+        _wait(jobs)
+        for job, outputs in begun:
+            job.frames = outputs.frames
+    for job in jobs:
+        reports[job.number](job.plan.seconds)
+
+
+def _wait(jobs: Sequence[Job]) -> None:
+    for job in jobs:
+        job.by.wait()
+
+
+def _outputs(job: Job, number: int, sources: Sequence[Source]) -> Outputs:
+    two = job.plan.passes == 2
+    turn = Pass(number, job.stats) if two else None
+    return Outputs(job.plan, job.outs, turn, _Templates(sources), rehearsal=two and number == 1)
 
 
 @dataclass(frozen=True)
@@ -150,12 +216,12 @@ def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> 
         stream = plan.streams[number]
         source = sources[stream.input]
         if isinstance(stream, MadePicture) and isinstance(writer, PictureWriter):
-            source.give_picture(PictureFeed(stream, writer, plan.frames, report))
+            source.give_picture(PictureFeed(stream, writer, plan.frames, report), job.by)
         elif isinstance(stream, MadeSound) and isinstance(writer, SoundWriter):
             if stream.tracks:
-                source.give_sound(stream, writer, hearing, job.levels.get(number))
+                source.give_sound(stream, writer, hearing, job.levels.get(number), job.by)
             else:
-                source.give_silence(writer)
+                source.give_silence(writer, job.by)
         elif isinstance(stream, Text) and isinstance(writer, TextWriter):
             source.give_text(stream.number, writer)
         elif isinstance(stream, Copied) and isinstance(writer, Copier):

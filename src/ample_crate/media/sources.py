@@ -22,6 +22,7 @@ from ..core.planning.plan import Input
 from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, CopiedSound, MadePicture, MadeSound
 from . import filters
+from .branches import Alone, Making
 from .levels import Levels
 from .lowering import SoundTaken, picture_chain
 from .marks import Chapter, chapters_of
@@ -31,6 +32,7 @@ from .texts import TextWriter
 from .writers import Copier, PictureWriter, SoundWriter
 
 Report = Callable[[Fraction], None]
+ALONE = Alone()
 
 
 class PictureFeed:
@@ -199,25 +201,30 @@ class Source:
         first = picture or (sound[0] if sound else None)
         begin = Fraction(0) if first is None else begins(container, first)
         self._selection = Selection(picture, begin, taken, seconds)
-        self._pictures: list[PictureFeed] = []
-        self._sounds: list[SoundFeed] = []
+        self._pictures: list[tuple[Making, PictureFeed]] = []
+        self._sounds: list[tuple[Making, SoundFeed]] = []
         self._copies: dict[int, CopyFeed] = {}
         self._texts: dict[int, TextWriter] = {}
 
-    def give_picture(self, feed: PictureFeed) -> None:
+    def give_picture(self, feed: PictureFeed, by: Making = ALONE) -> None:
         """Have pictures go to a feed."""
-        self._pictures.append(feed)
+        self._pictures.append((by, feed))
 
     def give_sound(
-        self, made: MadeSound, writer: TakesSound, report: Report, levels: Levels | None = None
+        self,
+        made: MadeSound,
+        writer: TakesSound,
+        report: Report,
+        levels: Levels | None = None,
+        by: Making = ALONE,
     ) -> None:
         """Have sound go to what is made of it."""
         feed = SoundFeed(made, writer, self._tracks(made.tracks), self._selection, report, levels)
-        self._sounds.append(feed)
+        self._sounds.append((by, feed))
 
-    def give_silence(self, writer: SoundWriter) -> None:
-        """Have silence go beside the pictures."""
-        shown: list[PictureFeed | CopyFeed] = [*self._pictures]
+    def give_silence(self, writer: SoundWriter, by: Making = ALONE) -> None:
+        """Have silence go beside the pictures of what it belongs to."""
+        shown: list[PictureFeed | CopyFeed] = [feed for of, feed in self._pictures if of is by]
         shown += [feed for feed in self._copies.values() if not feed.whole]
         for feed in shown[:1]:
             feed.beside(writer)
@@ -265,7 +272,7 @@ class Source:
         frame.
         """
         selection = self._selection
-        tracks = {track.index: track for feed in self._sounds for track in feed.tracks}
+        tracks = {track.index: track for _, feed in self._sounds for track in feed.tracks}
         selection.approach(self._container)
         for packet in packets(self._container, *self._wanted(tracks)):
             if packet is None:
@@ -273,9 +280,9 @@ class Source:
             yield from self._take(packet, tracks)
             if self._over(len(tracks)):
                 break
-        everything: list[PictureFeed | SoundFeed] = [*self._pictures, *self._sounds]
-        for one in everything:
-            one.finish()
+        everything: list[tuple[Making, PictureFeed | SoundFeed]] = [*self._pictures, *self._sounds]
+        for by, one in everything:
+            by.do(one.finish)
 
     def _wanted(self, tracks: Mapping[int, AudioStream]) -> list[Stream]:
         """List the streams that something is made of."""
@@ -314,17 +321,20 @@ class Source:
         selection = self._selection
         if isinstance(frame, AudioFrame):
             selection.note_sound(index, frame)
-            for feed in self._sounds:
+            for by, feed in self._sounds:
                 if any(track.index == index for track in feed.tracks):
-                    feed.push(index, frame)
+                    by.do(feed.push, index, frame)
         elif self._picture is not None and selection.includes(frame):
-            for shown in self._pictures:
-                shown.push(self._picture, frame)
+            for by, shown in self._pictures:
+                by.do(shown.push, self._picture, frame)
 
     def _over(self, tracks: int) -> bool:
         """Say whether all that is delivered has come; copied sound goes over to its end."""
         if any(copy.whole for copy in self._copies.values()):
             return False
+        made = [by for by, _ in [*self._pictures, *self._sounds]]
+        if made and all(by.over for by in made):
+            return True
         copied = all(copy.over for copy in self._copies.values())
         seen = self._selection.seen or not self._pictures
         return seen and copied and self._selection.heard(tracks)

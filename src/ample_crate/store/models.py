@@ -241,6 +241,7 @@ class Run(Base):
     """One execution of a route. States: queued, running, stopping, done, failed, cancelled.
 
     `master_sha256` are the bytes of the masters that the file was made from, joined by "+".
+    While it is made from the reading of another run, that is its lead.
     """
 
     __tablename__ = "run"
@@ -271,6 +272,9 @@ class Run(Base):
     encode_seconds: Mapped[float | None]
     measure_seconds: Mapped[float | None]
     starts: Mapped[int] = mapped_column(default=0)
+    lead_id: Mapped[int | None] = mapped_column(
+        ForeignKey("run.id", ondelete="SET NULL"), index=True
+    )
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     started_at: Mapped[datetime | None]
     finished_at: Mapped[datetime | None]

@@ -45,7 +45,9 @@ class ErrorOut(Out):
 
 
 class Progress(Out):
-    """How far work has come; `remaining` is in seconds and None where it is not known."""
+    """How far work has come; `remaining` is in seconds and None where it is not known; so many runs
+    go on from one reading, `together`.
+    """
 
     stage: str
     frame: int
@@ -56,6 +58,7 @@ class Progress(Out):
     share: float
     passes: int = 1
     pass_: int = Field(1, alias="pass", serialization_alias="pass")
+    together: int = 1
     model_config = ConfigDict(populate_by_name=True)
 
 

@@ -19,7 +19,7 @@ from ..core.ledger import ledger, needed, overall
 from ..core.specs import naming
 from ..core.specs.drafting import proposals
 from ..core.specs.spec import Spec
-from ..media import ops
+from ..media import benches, ops
 from ..store import specs
 from ..store.places import Folders
 from ..work import logs
@@ -73,7 +73,7 @@ def _take(folder: Path, name: str) -> Path:
     length = request.content_length
     if not length:
         raise BadMedia(f"'{name}' is empty.", "Choose the file again.")
-    ops.room_for(folder, length)
+    benches.room_for(folder, length)
     path, have = folder / name, 0
     with open(path, "wb") as file:
         while have < length and (piece := request.stream.read(min(CHUNK, length - have))):

@@ -26,7 +26,7 @@ from sqlalchemy import select
 
 from ..core.errors import BadValue, NotFound
 from ..core.specs.naming import safe_name
-from ..media.ops import room_for
+from ..media.benches import room_for
 from ..store.models import Upload
 from ..work import arrivals
 from .master_schemas import Unfinished, UnfinishedOne

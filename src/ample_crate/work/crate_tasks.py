@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import Changed
 from ..handover import bag, carriers, standins
 from ..handover.signing import SigningKey
-from ..media import ops
+from ..media import benches
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Receipt
 from ..store.queries import get
@@ -81,7 +81,7 @@ def _bagged(
         log.warning(
             "%s was made from other things; it is set aside as %s", name, bag.set_aside(place)
         )
-    ops.room_for(
+    benches.room_for(
         tools.folders.bags,
         sum(file.stat().st_size for item in items for file in item.files if file.exists()),
     )
@@ -107,7 +107,7 @@ def hand_over(context: procrastinate.JobContext, id: int) -> None:
     try:
         carry = carriers.named(carrier)
         digest, files = _proof(path.name, *recorded)
-        ops.room_for(tools.folders.inboxes, bag.size(path))
+        benches.room_for(tools.folders.inboxes, bag.size(path))
         standins.introduce(inbox, SigningKey.kept(tools.folders.keys).public_pem)
         arrived = carry(path, inbox, digest, files)
         answer = standins.receive(arrived, name)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import Impossible, Refused
+from ..core.errors import AmpleError, Impossible, Refused
 from ..core.facts import Facts
 from ..core.finding import Finding, Verdict
 from ..core.ledger import ledger, needed, overall
@@ -86,6 +86,69 @@ def _rate(plan: Plan) -> int | None:
     return None if plan.rated is None else plan.rated.bit_rate
 
 
+@dataclass(frozen=True)
+class Work:
+    """A route to run.
+
+    Attributes:
+        master: facts of what is delivered of the master (`programme.of`), or of several.
+        spec: what is asked.
+        route: what to run.
+        folder: where what is made comes to lie.
+        control: told of progress, asked whether to stop.
+    """
+
+    master: Facts
+    spec: Spec
+    route: Route
+    folder: Path
+    control: ops.Control = ops.Control()  # noqa: RUF009 (frozen)
+
+    @property
+    def plan(self) -> Plan:
+        """Give the plan.
+
+        Raises:
+            Refused: there is none that could be run any more.
+        """
+        if self.route.plan is None:
+            raise Refused(
+                "This run was planned by an earlier version of the application.", "Run it again."
+            )
+        return self.route.plan
+
+
+@dataclass(frozen=True)
+class Encoded:
+    """What came of a route's first encode, and the seconds that it took; of several made together
+    its share of them.
+    """
+
+    made: ops.Rendered
+    seconds: float
+
+
+def encode_together(inputs: Sequence[Path], works: Sequence[Work]) -> list[Encoded | AmpleError]:
+    """Encode routes of the same inputs from one reading of them.
+
+    Args:
+        inputs: the plans' inputs: the master, and another whose sound goes along.
+        works: routes whose plans may be made together (`together.taken_along`).
+
+    Raises:
+        AmpleError: nothing could be made.
+    """
+    began = time.monotonic()
+    orders = [ops.Order(w.plan, w.folder, w.route.size, w.control) for w in works]
+    made = ops.render_together(inputs, orders)
+    took = time.monotonic() - began
+    efforts = [order.plan.work or 1 for order in orders]
+    return [
+        one if isinstance(one, AmpleError) else Encoded(one, took * effort / sum(efforts))
+        for one, effort in zip(made, efforts, strict=True)
+    ]
+
+
 def run_route(
     inputs: Sequence[Path],
     master: Facts,
@@ -94,35 +157,37 @@ def run_route(
     folder: Path,
     control: ops.Control = ops.Control(),  # noqa: B008 (frozen)
 ) -> Delivered:
-    """Run a route: encode, measure, judge against what is delivered of the master (`programme.of`);
-    a file over its cap, or under the least rate asked, is run again, at most twice.
+    """Run a route by itself: encode, measure, judge.
 
     Args:
         inputs: the plan's inputs: the master, and another whose sound goes along.
-        master: facts of what is delivered.
-        spec: what is asked.
-        route: what to run.
-        folder: where what is made comes to lie.
-        control: told of progress, asked whether to stop.
+        master, spec, route, folder, control: as a work has them.
 
     Raises:
         AmpleError: the cause; no file stays under a final name unless it is whole.
     """
-    plan = route.plan
-    if plan is None:
-        raise Refused(
-            "This run was planned by an earlier version of the application.", "Run it again."
-        )
-    spec = programme.asked_of(spec, master)
+    work = Work(master, spec, route, folder, control)
+    encoded = encode_together(inputs, [work])[0]
+    if isinstance(encoded, AmpleError):
+        raise encoded
+    return finish(inputs, work, encoded)
+
+
+def finish(inputs: Sequence[Path], work: Work, encoded: Encoded) -> Delivered:
+    """Measure and judge what was encoded; a file over its cap, or under the least rate asked, is
+    encoded again, at most twice.
+
+    Raises:
+        AmpleError: the cause.
+    """
+    plan, control = work.plan, work.control
+    spec = programme.asked_of(work.spec, work.master)
     depth = ops.depth_for(needed([spec]))
     tries: list[dict[str, Any]] = []
-    encode_seconds = measure_seconds = 0.0
+    made, encode_seconds, measure_seconds = encoded.made, encoded.seconds, 0.0
     notes: list[str] = []
     while True:
-        began = time.monotonic()
-        made = ops.render(inputs, folder, plan, route.size, control)
         out = made.path
-        encode_seconds += time.monotonic() - began
         measured = ops.measure(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds
         tries.append({"bit_rate": _rate(plan), "bytes": int(measured.facts.value("file.size"))})
@@ -135,15 +200,16 @@ def run_route(
         notes.append(f"{more.what}: {more.then}.")
         if more.plan is None:
             break
-        plan = more.plan
+        plan, began = more.plan, time.monotonic()
+        made = ops.render(inputs, work.folder, plan, work.route.size, control)
+        encode_seconds += time.monotonic() - began
     second, doubts = ops.second_reading(out)
     facts = measured.facts.with_values("second", {k: f.second for k, f in second.items()})
-    findings = ledger(facts, spec, master)
     return Delivered(
         out,
         facts,
-        findings,
-        route,
+        ledger(facts, spec, work.master),
+        work.route,
         encode_seconds,
         measure_seconds,
         [*notes, *made.notes, *measured.notes, *doubts],

@@ -52,6 +52,11 @@ def order(session: Session, task: str, id: int) -> None:
             raise
 
 
+def withdraw(session: Session, task: str, id: int) -> bool:
+    """Withdraw the order of a task on an item; say whether it waited still."""
+    return session.scalar(WITHDRAW, {"task": f"ample:{task}", "id": id}) is not None
+
+
 def order_all(session: Session, task: str, ids: Sequence[int]) -> None:
     """Order a task on several items; those on which it waits already are passed over at once."""
     if not ids:
@@ -62,6 +67,12 @@ def order_all(session: Session, task: str, ids: Sequence[int]) -> None:
             order(session, task, id)
 
 
+WITHDRAW = text(
+    """
+    select procrastinate_cancel_job_v1(id, false, true) from procrastinate_jobs
+    where task_name = :task and status = 'todo' and (args->>'id')::bigint = :id
+    """
+)
 WAITING = text(
     "select (args->>'id')::bigint from procrastinate_jobs where task_name = :task and status = "
     "'todo'"

@@ -18,13 +18,20 @@ from .running import advance
 
 log = logging.getLogger(__name__)
 LOCK = 7_462_333  # of the one worker that looks at a time
-# What is told of, which rows are at work, and the task that a living job of theirs has.
-WORKING: tuple[tuple[str, str, str], ...] = (
-    ("master", "state in ('reading', 'measuring')", "ingest"),
-    ("master", "proxy->>'state' in ('waiting', 'making')", "proxy"),
-    ("run", "state in ('queued', 'running', 'stopping')", "encode"),
-    ("crate", "state = 'sealing'", "seal"),
-    ("crate", "state = 'handing over'", "hand_over"),
+# What is told of, which rows are at work, the task that a living job of theirs has, and of which
+# item.
+WORKING: tuple[tuple[str, str, str, str], ...] = (
+    ("master", "state in ('reading', 'measuring')", "ingest", "master.id"),
+    ("master", "proxy->>'state' in ('waiting', 'making')", "proxy", "master.id"),
+    # What is made from the reading of another lives by the job of that one.
+    (
+        "run",
+        "state in ('queued', 'running', 'stopping')",
+        "encode",
+        "coalesce(run.lead_id, run.id)",
+    ),
+    ("crate", "state = 'sealing'", "seal", "crate.id"),
+    ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )
 
 
@@ -41,8 +48,8 @@ def reconcile(db: Database, folders: Folders) -> list[tuple[str, int]]:
             return []
         found = [
             (task, id, table)
-            for table, working, task in WORKING
-            for id in _without_job(session, table, working, task)
+            for table, working, task, by in WORKING
+            for id in _without_job(session, table, working, task, by)
         ]
         for task, id, table in found:
             log.warning("%s %s was at work without a job; '%s' is ordered anew", table, id, task)
@@ -70,13 +77,13 @@ def _advance(session: Session) -> None:
         advance(session, crate)
 
 
-def _without_job(session: Session, table: str, working: str, task: str) -> list[int]:
+def _without_job(session: Session, table: str, working: str, task: str, by: str) -> list[int]:
     query = text(
         f"""
         select id from {table} where {working} and not exists (
             select from procrastinate_jobs job
             where job.task_name = :task and job.status in ('todo', 'doing')
-            and (job.args->>'id')::bigint = {table}.id)
+            and (job.args->>'id')::bigint = {by})
         order by id
         """
     )

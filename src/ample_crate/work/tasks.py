@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import contextlib
 import logging
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -16,13 +15,11 @@ import procrastinate
 from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, Cancelled, Changed
-from ..core.planning import stored
 from ..media import ops
 from ..store.database import AWAY, tell
-from ..store.models import Crate, Master, Run, Trace
-from . import housekeeping, kept, logs, origins, status, sums
-from .deliver import run_route
-from .jobs import HELD, change, is_stopped, paced, queue_of, shown_progress, tools_of
+from ..store.models import Crate, Master, Trace
+from . import encoding, housekeeping, kept, logs, sums
+from .jobs import change, is_stopped, paced, queue_of, shown_progress, tools_of
 from .sameness import require_same
 
 registry = procrastinate.Blueprint()
@@ -155,74 +152,9 @@ def proxy(context: procrastinate.JobContext, id: int) -> None:
 
 @registry.task(name="encode", queue=queue_of("encode"), pass_context=True)
 def encode(context: procrastinate.JobContext, id: int) -> None:
-    """Carry out a run: encode, measure, judge. A run whose worker was lost starts over."""
+    """Carry out a run, and with it others that wait for the same masters."""
     tools = tools_of(context)
-    db = tools.database
-    with db.session() as session:
-        run = session.get(Run, id, with_for_update=HELD)
-        if run is None or run.state not in {"queued", "running", "stopping"}:
-            return
-        if run.state == "stopping":
-            run.state, run.finished_at = "cancelled", datetime.now(UTC)
-            kept.keep(session, "run", id)
-            tell(session, "run", id)
-            return
-        run.state, run.started_at, run.starts, run.progress = (
-            "running",
-            datetime.now(UTC),
-            run.starts + 1,
-            None,
-        )
-        start, route, deliverable = run.starts, stored.route_of(run.route), run.deliverable
-        made_of = origins.of(deliverable)
-        ids, files = [row.id for row in made_of], [Path(row.path) for row in made_of]
-        master = origins.delivered(deliverable)
-        spec = status.spec_of(deliverable.crate)
-        kept.keep(session, "run", id)
-        tell(session, "run", id, crate=deliverable.crate_id)
-
-    def overtaken(row: Run | None) -> bool:
-        # A worker that was only thought lost finds its run begun again by another, whose it is now.
-        return row is None or row.starts != start
-
-    def told(**values: Any) -> None:
-        change(db, Run, id, overtaken, progress=None, finished_at=datetime.now(UTC), **values)
-
-    stopping = is_stopped(db, Run, id, lambda row: overtaken(row) or row.state == "stopping")
-    folder = tools.folders.runs / str(id)
-    try:
-        for file in files:
-            tools.folders.inside(file)
-        made_from = "+".join([require_same(db, one) for one in ids])
-        made = run_route(
-            files,
-            master,
-            spec,
-            route,
-            folder,
-            ops.Control(shown_progress(db, Run, id, overtaken), stopping),
-        )
-        # What was replaced while it was read gave frames of two files, or of the wrong one.
-        for one in ids:
-            require_same(db, one)
-        told(
-            state="done",
-            path=str(made.path),
-            size=int(made.facts.value("file.size")),
-            sha256=sums.of(made.path),
-            master_sha256=made_from,
-            facts=made.facts.as_json(),
-            notes=made.notes,
-            encode_seconds=made.encode_seconds,
-            measure_seconds=made.measure_seconds,
-            error=None,
-        )
-    except Cancelled:
-        told(state="cancelled")
-    except AWAY:
-        raise
-    except Exception as error:
-        told(state="failed", error=logs.as_error(error))
+    encoding.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="work_out", queue=queue_of("work_out"), pass_context=True)

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { useProgress } from "../../api/live";
+import { beside } from "../../ui/RunLine";
 import { span } from "../../ui/format";
 
 type Deliverable = Schemas["DeliverableOut"];
@@ -20,7 +21,7 @@ export function ItemState({ deliverable }: { deliverable: Deliverable }) {
     const pass =
       mine.passes > 1 && mine.stage === "encode" ? ` pass ${mine.pass} of ${mine.passes}` : "";
     const left = mine.remaining != null ? `, about ${span(mine.remaining)} left` : "";
-    said = `${mine.stage}${pass}, ${share(mine.share)}${left}`;
+    said = `${mine.stage}${pass}, ${share(mine.share)}${left}${beside(mine.together)}`;
   } else if (said.startsWith("waits") && theirs) {
     said = `${said} (${share(theirs.share)})`;
   }

@@ -26,8 +26,8 @@ from ...core.formats import mastering, vbv
 from ...core.units import geometry
 from ...core.units.values import Size, Value
 from ..read import decoder
+from ..threads import InOrder
 from . import coded, lines, picture_content
-from .threads import InOrder
 
 # A picture rate is called constant where no one-second window strays further than this from the
 # average.

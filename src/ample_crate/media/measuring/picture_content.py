@@ -16,11 +16,11 @@ from ...core.facts.events import Event, stretches
 from ...core.formats import picture_of
 from ...core.units.geometry import BAR_SHARE
 from ...core.units.values import Size, Value
+from ..threads import InOrder
 from . import lines
 from .grids import Samples, grid
 from .look import Fine, Look, Numbers, fine, look, taken
 from .opening import opening
-from .threads import InOrder
 
 FROZEN_SECONDS, BLACK_FRAMES = Fraction(1, 2), 2
 AREA_LET_PASS = 0.01  # of a picture outside EBU R 103

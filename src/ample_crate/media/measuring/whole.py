@@ -27,10 +27,10 @@ from ...core.units.values import Value, fraction
 from .. import folders, sequence
 from ..headers import declared
 from ..read import open_media, packets, picture_stream, sound_streams
+from ..threads import Beside
 from . import cost, sound_content
 from .picture import PictureMeter
 from .sound import SoundMeter
-from .threads import Beside
 
 Progress = Callable[[dict[str, Any]], None]
 

@@ -47,10 +47,14 @@ class InOrder(Generic[Made]):
 
 
 class Beside:
-    """Does what it is given one after the other, in one thread of its own."""
+    """Does what it is given one after the other, in one thread of its own.
 
-    def __init__(self) -> None:
-        self._pool = ThreadPoolExecutor(1)
+    Args:
+        most: pieces that may wait.
+    """
+
+    def __init__(self, most: int = MOST_WAITING) -> None:
+        self._pool, self._most = ThreadPoolExecutor(1), most
         self._waiting = deque[Future[None]]()
 
     def put(self, work: Callable[..., None], *args: object) -> None:
@@ -58,11 +62,15 @@ class Beside:
         first.
         """
         self._waiting.append(self._pool.submit(work, *args))
-        while len(self._waiting) > MOST_WAITING or (self._waiting and self._waiting[0].done()):
+        while len(self._waiting) > self._most or (self._waiting and self._waiting[0].done()):
+            self._waiting.popleft().result()
+
+    def wait(self) -> None:
+        """Wait for all that was put so far."""
+        while self._waiting:
             self._waiting.popleft().result()
 
     def finish(self) -> None:
         """Wait for all of it."""
-        while self._waiting:
-            self._waiting.popleft().result()
+        self.wait()
         self._pool.shutdown()
