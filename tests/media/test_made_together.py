@@ -29,15 +29,14 @@ H264: Rules = {"picture.codec": "h264", "file.wrapper": "mp4", "picture.size": "
 SMALL: Rules = {"picture.codec": "mpeg2video", "file.wrapper": "ts", "picture.size": "160x90"}
 WAV: Rules = {"file.wrapper": "wav"}
 LOUD: Rules = {"sound.loudness": "-23 LUFS"}
-ASKED = (PRORES, H264, SMALL, WAV)
-CHOICES = {"picture": "encoded", "sound": "encoded"}
+ASKED = (PRORES, H264, SMALL)
 
 
-def planned(master: Path, rules: Rules, **coding: int) -> Plan:
+def planned(master: Path, rules: Rules, sound: str = "encoded", **coding: int) -> Plan:
     rows = [{"property": key, "rule": {"is": value}, "source": key} for key, value in rules.items()]
     head = {"id": "one", "version": 1, "title": "One", "recipient": "Test Hall"}
     spec = Spec.model_validate(head | {"requirements": rows, "coding": coding})
-    chosen = CHOICES if "picture.codec" in rules else {}
+    chosen = {"picture": "encoded", "sound": sound} if "picture.codec" in rules else {}
     route = plan_route(facts_of(master), spec, chosen, master.name)
     assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
     return route.plan
@@ -62,7 +61,9 @@ def plans(film: Path) -> list[Plan]:
     """Plans of several codecs and wrappers, one of which goes through its master twice."""
     two = planned(film, H264, passes=2)
     assert two.passes == 2
-    return [*(planned(film, rules) for rules in ASKED[:3]), two]
+    one = planned(film, PRORES | {"sound.codec": "aac"}, sound="copied")
+    assert one.sounds[0].kind == "copied sound"
+    return [*(planned(film, rules) for rules in ASKED), two, one]
 
 
 def ordered(plans: list[Plan], folder: Path, **controls: ops.Control) -> list[ops.Order]:
@@ -131,7 +132,7 @@ def test_one_that_is_stopped_leaves_the_others_alone(
 ) -> None:
     stopped = ops.Control(cancelled=lambda: True)
     found = ops.render_together([film], ordered(plans, tmp_path, of_1=stopped))
-    assert [isinstance(one, Cancelled) for one in found] == [False, True, False, False]
+    assert [isinstance(one, Cancelled) for one in found] == [False, True, *[False] * 3]
     assert sorted(sums(tmp_path)) == sorted(
         f"{n}/{plan.outcome}" for n, plan in enumerate(plans) if n != 1
     )
@@ -214,4 +215,4 @@ def loud_tone() -> list[Any]:
 def test_sizes_stand_for_their_own_plan(film: Path, plans: list[Plan], tmp_path: Path) -> None:
     found = ops.render_together([film], ordered(plans, tmp_path))
     sizes = [facts_of(one.path).value("picture.size") for one in found]  # type: ignore[union-attr]
-    assert sizes == [Size(320, 180), Size(320, 180), Size(160, 90), Size(320, 180)]
+    assert sizes == [Size(320, 180), Size(320, 180), Size(160, 90), *[Size(320, 180)] * 2]

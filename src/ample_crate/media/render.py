@@ -225,7 +225,9 @@ def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> 
         elif isinstance(stream, Text) and isinstance(writer, TextWriter):
             source.give_text(stream.number, writer)
         elif isinstance(stream, Copied) and isinstance(writer, Copier):
-            source.give_copy(CopyFeed(stream, writer, report), source.template(stream))
+            shared = isinstance(job.by, Branch)
+            feed = CopyFeed(stream, writer, report, shared)
+            source.give_copy(feed, source.template(stream), job.by)
 
 
 def unheard(reached: Fraction) -> None:

@@ -23,6 +23,7 @@ from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, CopiedSound, MadePicture, MadeSound
 from . import filters
 from .branches import Alone, Making
+from .encoders.setup import rewritten
 from .levels import Levels
 from .lowering import SoundTaken, picture_chain
 from .marks import Chapter, chapters_of
@@ -134,10 +135,13 @@ class CopyFeed:
         copied: the stream.
         writer: takes the frames.
         report: told of the time that is reached.
+        shared: whether others take the same coded frames, which are then left as they are.
     """
 
-    def __init__(self, copied: Copied, writer: Copier, report: Report) -> None:
-        self._writer, self._report = writer, report
+    def __init__(
+        self, copied: Copied, writer: Copier, report: Report, shared: bool = False
+    ) -> None:
+        self._writer, self._report, self._shared = writer, report, shared
         self._rate = copied.format.rate if isinstance(copied, CopiedPicture) else None
         self._silent: list[SoundWriter] = []
         self.over = False
@@ -164,7 +168,7 @@ class CopyFeed:
                     "The first coded frame of the copy leans on one before it.",
                     "Have the picture encoded instead of copied.",
                 )
-            self._writer.write(packet, selection.start)
+            self._writer.write(_twin(packet) if self._shared else packet, selection.start)
             if self._rate is not None:
                 reached = self._writer.frames / self._rate
                 for track in self._silent:
@@ -203,7 +207,7 @@ class Source:
         self._selection = Selection(picture, begin, taken, seconds)
         self._pictures: list[tuple[Making, PictureFeed]] = []
         self._sounds: list[tuple[Making, SoundFeed]] = []
-        self._copies: dict[int, CopyFeed] = {}
+        self._copies: list[tuple[Making, int, CopyFeed]] = []
         self._texts: dict[int, TextWriter] = {}
 
     def give_picture(self, feed: PictureFeed, by: Making = ALONE) -> None:
@@ -225,13 +229,15 @@ class Source:
     def give_silence(self, writer: SoundWriter, by: Making = ALONE) -> None:
         """Have silence go beside the pictures of what it belongs to."""
         shown: list[PictureFeed | CopyFeed] = [feed for of, feed in self._pictures if of is by]
-        shown += [feed for feed in self._copies.values() if not feed.whole]
+        shown += [feed for of, _, feed in self._copies if of is by and not feed.whole]
         for feed in shown[:1]:
             feed.beside(writer)
 
-    def give_copy(self, feed: CopyFeed, template: VideoStream | AudioStream) -> None:
+    def give_copy(
+        self, feed: CopyFeed, template: VideoStream | AudioStream, by: Making = ALONE
+    ) -> None:
         """Have the coded frames of a stream go to a feed."""
-        self._copies[template.index] = feed
+        self._copies.append((by, template.index, feed))
 
     def give_text(self, number: int, writer: TextWriter) -> None:
         """Have a track of captions, counted from 1, go to a writer."""
@@ -291,7 +297,7 @@ class Source:
             *self._container.streams.audio,
             *self._container.streams.subtitles,
         ]
-        mine = {*tracks, *self._copies, *self._texts}
+        mine = {*tracks, *(index for _, index, _ in self._copies), *self._texts}
         if self._picture is not None and self._pictures:
             mine.add(self._picture.index)
         return [stream for stream in there if stream.index in mine]
@@ -306,11 +312,12 @@ class Source:
         text = self._texts.get(index)
         if text is not None and packet.size:
             text.write(packet, selection.start)
-        copy = self._copies.get(index)
-        if copy is not None and packet.size:
+        copies = [(by, feed) for by, number, feed in self._copies if number == index]
+        if copies and packet.size:
             at = packet.pts
             base = Fraction(packet.time_base)
-            copy.push(packet, selection)
+            for by, feed in copies:
+                by.do(feed.push, packet, selection)
             yield Fraction(0) if at is None else at * base - selection.start
 
     @property
@@ -330,14 +337,23 @@ class Source:
 
     def _over(self, tracks: int) -> bool:
         """Say whether all that is delivered has come; copied sound goes over to its end."""
-        if any(copy.whole for copy in self._copies.values()):
-            return False
+        copies = [feed for by, _, feed in self._copies if not by.over]
         made = [by for by, _ in [*self._pictures, *self._sounds]]
-        if made and all(by.over for by in made):
+        if made and not copies and all(by.over for by in made):
             return True
-        copied = all(copy.over for copy in self._copies.values())
+        if any(copy.whole for copy in copies):
+            return False
+        copied = all(copy.over for copy in copies)
         seen = self._selection.seen or not self._pictures
         return seen and copied and self._selection.heard(tracks)
+
+
+def _twin(packet: Packet[Any]) -> Packet[Any]:
+    """Give a packet of its own with what another has."""
+    made = rewritten(packet, bytes(packet))
+    for more in packet.iter_sidedata():
+        made.set_sidedata(more)
+    return made
 
 
 def _decoded(packet: Packet[Any]) -> Iterator[VideoFrame | AudioFrame]:

@@ -20,6 +20,7 @@ from ..media import ops
 from ..store.database import AWAY, Database, tell
 from ..store.models import Deliverable, Run
 from ..store.places import Folders
+from ..store.queries import past_speeds
 from . import kept, logs, origins, status, sums
 from .deliver import Encoded, Work, encode_together, finish
 from .jobs import HELD, change, is_stopped, shown_progress
@@ -215,7 +216,8 @@ def _companions(session: Session, lead: Run) -> list[Run]:
     first = stored.route_of(lead.route).plan
     if first is None:
         return []
-    chosen = [planned[n][0] for n in taken_along(first, [plan for _, plan in planned])]
+    places = taken_along(first, [plan for _, plan in planned], past_speeds(session))
+    chosen = [planned[n][0] for n in places]
     # An order that a worker has just taken up is not withdrawn any more.
     return [run for run in chosen if run in before or withdraw(session, "encode", run.id)]
 

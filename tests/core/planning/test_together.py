@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import pytest
-
 from ample_crate.core.facts.span import Span
 from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.planning.streams import Copied
+from ample_crate.core.planning.streams import CopiedPicture, CopiedSound, Text
 from ample_crate.core.planning.together import MOST, taken_along
 from ample_crate.core.specs.spec import Spec
 from support import master_facts
@@ -48,17 +46,39 @@ def test_another_range_is_read_by_itself() -> None:
     assert taken_along(planned(span=part), [planned(), planned(span=part)]) == [1]
 
 
-@pytest.mark.parametrize("stream", ["picture", "sound"])
-def test_what_is_copied_is_done_by_itself(stream: str) -> None:
-    """Only what is encoded shares frames."""
-    copied = planned("1920x1080", **{stream: "copied"})
-    assert any(isinstance(s, Copied) for s in copied.streams)
+def test_a_picture_that_is_copied_is_done_by_itself() -> None:
+    """Only what is decoded saves anything."""
+    copied = planned("1920x1080", picture="copied")
+    assert isinstance(copied.picture, CopiedPicture)
     assert taken_along(FIRST, [copied]) == [] and taken_along(copied, [FIRST]) == []
+
+
+def test_sound_may_be_copied_beside_a_picture() -> None:
+    copied = planned("1920x1080", sound="copied")
+    assert isinstance(copied.sounds[0], CopiedSound)
+    assert taken_along(FIRST, [copied]) == [0] and taken_along(copied, [FIRST]) == [0]
+
+
+def test_captions_are_turned_for_one_file_alone() -> None:
+    text = Text(number=1, codec="mov_text")
+    with_text = FIRST.model_copy(update={"streams": (*FIRST.streams, text)})
+    assert taken_along(FIRST, [with_text]) == [] and taken_along(with_text, [FIRST]) == []
 
 
 def test_one_process_bears_so_much_and_no_more() -> None:
     assert len(taken_along(FIRST, [planned()] * 20)) == MOST - 1
-    large = planned("3840x2160")
+    large, fast = planned("3840x2160"), {"prores": 10_000.0}
     # Two of 2160p, or one and what fits beside it: a third waits, a small one does not.
-    assert taken_along(large, [large, large, FIRST]) == [0]
-    assert taken_along(FIRST, [large, large, FIRST]) == [0, 2]
+    assert taken_along(large, [large, large, FIRST], fast) == [0]
+    assert taken_along(FIRST, [large, large, FIRST], fast) == [0, 2]
+
+
+def test_what_would_hold_the_others_up_waits() -> None:
+    """All are done when the slowest is."""
+    small, large = planned("640x360"), planned("3840x2160")
+    speeds = {"prores": 100.0}
+    assert large.work / 100e6 > 6 * 5 > small.work / 100e6
+    assert taken_along(small, [large, small], speeds) == [1]
+    assert taken_along(large, [small], speeds) == []
+    # Nobody minds a few seconds.
+    assert taken_along(small, [large], {"prores": 1000.0}) == [0]
