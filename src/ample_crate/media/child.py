@@ -57,7 +57,7 @@ def main() -> None:
     # The codec libraries may print; answers go out on a descriptor of their own.
     answers = os.fdopen(os.dup(1), "w", encoding="utf-8")
     os.dup2(2, 1)
-    from . import causes, words
+    from . import causes, guard, words
 
     words.to_standard_error()
 
@@ -80,7 +80,7 @@ def main() -> None:
         try:
             kind, body = "result", operation(request["op"])(progress=progress, **request["args"])
         except Exception as error:
-            told = causes.told(error, str(request["args"].get("path", "")))
+            told = causes.told(error, guard.worked_on(request["args"]))
             kind, body = "error", told.as_json()
         sys.stderr.write(f"{words.END}\n")
         sys.stderr.flush()

@@ -220,7 +220,7 @@ class Child:
 
     @staticmethod
     def _name(args: dict[str, Any]) -> str:
-        return os.path.basename(str(args.get("path", "")))
+        return os.path.basename(worked_on(args))
 
     def _ended(self, args: dict[str, Any]) -> AmpleError:
         code = self._process.wait()
@@ -252,6 +252,11 @@ class Child:
             if pipe is not None:
                 with contextlib.suppress(OSError):
                     pipe.close()
+
+
+def worked_on(args: dict[str, Any]) -> str:
+    """Give the path of the file that a request is about, of several the first."""
+    return str(args.get("path") or next(iter(args.get("inputs", [])), ""))
 
 
 def as_error(body: dict[str, str], said: str = "") -> AmpleError:
