@@ -4,9 +4,7 @@ again, by itself.
 
 from __future__ import annotations
 
-import contextlib
-import signal
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,7 +13,9 @@ from client import Client, soon
 from specs_here import choose, document
 from sqlalchemy import select
 
-from ample_crate.store.models import Deliverable, Run
+from ample_crate.store.models import Crate, Run
+from ample_crate.store.queries import get
+from ample_crate.work import running
 from clips import plain
 from support import Installation
 
@@ -56,19 +56,6 @@ def crates(client: Client, film: Any, spec: str) -> list[int]:
     return made
 
 
-@contextlib.contextmanager
-def held(installation: Installation) -> Iterator[None]:
-    """Have the workers stand still meanwhile, so that what is ordered waits."""
-    there = installation.pool.workers
-    for worker in there:
-        worker.send_signal(signal.SIGSTOP)
-    try:
-        yield
-    finally:
-        for worker in there:
-            worker.send_signal(signal.SIGCONT)
-
-
 def page(client: Client, crate: int) -> Any:
     return client.good("GET", f"/api/crates/{crate}")["deliverables"][0]
 
@@ -77,18 +64,25 @@ def states(client: Client, crates: list[int]) -> list[str]:
     return [page(client, crate)["run"]["state"] for crate in crates]
 
 
-def ordered(client: Client, installation: Installation, crates: list[int]) -> list[int]:
-    """Order a run of each, while nobody can begin with one: their numbers."""
-    with held(installation):
-        return [
-            client.good("POST", f"/api/crates/{crate}/runs")["deliverables"][0]["run"]["id"]
-            for crate in crates
-        ]
+def ordered(
+    installation: Installation, crates: list[int], also: Callable[[list[Run]], None] | None = None
+) -> list[int]:
+    """Order a run of each in one transaction, so that all wait when a worker finds the first, and
+    change something about them in the same: their numbers.
+    """
+    with installation.database.session() as session:
+        items = [get(session, Crate, id, lock=True).deliverables[0] for id in crates]
+        for item in items:
+            running.run_all(session, item.crate)
+        runs = [item.runs[-1] for item in items]
+        if also is not None:
+            also(runs)
+        return [run.id for run in runs]
 
 
 def begun(client: Client, installation: Installation, crates: list[int]) -> list[int]:
     """Order a run of each, and wait until all are being made, which takes a few seconds."""
-    runs = ordered(client, installation, crates)
+    runs = ordered(installation, crates)
     assert soon(lambda: states(client, crates) == ["running"] * 3)
     return runs
 
@@ -107,7 +101,7 @@ def rows(installation: Installation, runs: list[int]) -> list[Run]:
 def test_three_of_one_master_are_made_from_one_reading(
     client: Client, installation: Installation, crates: list[int]
 ) -> None:
-    runs = ordered(client, installation, crates)
+    runs = ordered(installation, crates)
     told = lambda: (page(client, crates[1])["run"]["progress"] or {}).get("together")  # noqa: E731
     assert soon(lambda: told() == 3)
     assert ended(client, crates) == ["done"] * 3
@@ -142,12 +136,10 @@ def test_the_first_is_stopped_and_the_others_go_on(
 def test_one_that_waits_no_more_is_not_taken_along(
     client: Client, installation: Installation, crates: list[int]
 ) -> None:
-    with held(installation):
-        runs = [
-            client.good("POST", f"/api/crates/{crate}/runs")["deliverables"][0]["run"]["id"]
-            for crate in crates
-        ]
-        client.good("POST", f"/api/runs/{runs[2]}/cancel")
+    def stop(runs: list[Run]) -> None:
+        runs[2].state = "cancelled"
+
+    runs = ordered(installation, crates, stop)
     assert ended(client, crates) == ["done", "done", "cancelled"]
     assert [one.starts for one in rows(installation, runs)] == [1, 1, 0]
 
@@ -167,13 +159,9 @@ def test_a_lost_worker_takes_none_of_them_along(
 def test_one_that_was_planned_otherwise_fails_by_itself(
     client: Client, installation: Installation, crates: list[int]
 ) -> None:
-    with held(installation):
-        runs = [
-            client.good("POST", f"/api/crates/{crate}/runs")["deliverables"][0]["run"]["id"]
-            for crate in crates
-        ]
-        with installation.database.session() as session:
-            one = session.get_one(Deliverable, page(client, crates[1])["id"])
-            one.span = {"name": "none", "first": 10**6, "frames": 5}
+    def shorten(runs: list[Run]) -> None:
+        runs[1].deliverable.span = {"name": "none", "first": 10**6, "frames": 5}
+
+    runs = ordered(installation, crates, shorten)
     assert ended(client, crates) == ["done", "failed", "done"]
     assert "range" in rows(installation, runs)[1].error["what"]
