@@ -15,7 +15,8 @@ from sqlalchemy import select
 
 from ample_crate.store.models import Crate, Run
 from ample_crate.store.queries import get
-from ample_crate.work import running
+from ample_crate.work import encoding, running
+from ample_crate.work.orders import withdraw
 from clips import plain
 from support import Installation
 
@@ -154,6 +155,24 @@ def test_a_lost_worker_takes_none_of_them_along(
     assert set(installation.pool.mend()) == {"a worker"}
     assert ended(client, crates) == ["done"] * 3
     assert [one.starts for one in rows(installation, runs)] == [2, 2, 2]
+
+
+def test_what_is_not_taken_along_again_is_ordered_by_itself(
+    installation: Installation, crates: list[int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A worker was lost, and its machine is at another pace by now."""
+    monkeypatch.setattr(encoding, "taken_along", lambda *_: [])
+    with installation.database.session() as session:
+        items = [get(session, Crate, id).deliverables[0] for id in crates[:2]]
+        for item in items:
+            running.run_all(session, item.crate)
+        lead, other = (item.runs[-1] for item in items)
+        assert withdraw(session, "encode", other.id)
+        lead.state, other.state, other.lead_id = "running", "running", lead.id
+        session.flush()
+        assert encoding._taken(session, lead.id) == [lead]
+        assert other.lead_id is None and withdraw(session, "encode", other.id)
+        session.rollback()
 
 
 def test_one_that_was_planned_otherwise_fails_by_itself(

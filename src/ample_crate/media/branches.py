@@ -17,11 +17,24 @@ MOST_WAITING = 6  # frames: a large one has tens of megabytes, and all branches 
 
 
 class Making(Protocol):
-    """Has the work done that makes something of what is read."""
+    """Has the work done that makes something of what is read.
+
+    Attributes:
+        shared: whether others are made of the same reading, and take the same frames.
+    """
+
+    shared: bool
+
+    @property
+    def error(self) -> AmpleError | None:
+        """Give why it ended early, if it did."""
 
     @property
     def over(self) -> bool:
         """Say whether nothing more is to be made."""
+
+    def trial(self) -> contextlib.AbstractContextManager[None]:
+        """Begin something; what goes wrong within is kept where others are made beside it."""
 
     def do(self, work: Callable[..., None], *args: object) -> None:
         """Have a piece of work done after those before it."""
@@ -29,11 +42,18 @@ class Making(Protocol):
     def wait(self) -> None:
         """Wait for all work so far."""
 
+    def finish(self) -> None:
+        """Wait for all work, and let go of what does it."""
+
 
 class Alone:
     """The one thing that is made: what goes wrong with it ends the reading too."""
 
-    over = False
+    shared, over, error = False, False, None
+
+    def trial(self) -> contextlib.AbstractContextManager[None]:
+        """Keep nothing."""
+        return contextlib.nullcontext()
 
     def do(self, work: Callable[..., None], *args: object) -> None:
         """Do it."""
@@ -41,6 +61,9 @@ class Alone:
 
     def wait(self) -> None:
         """Nothing waits."""
+
+    def finish(self) -> None:
+        """Nothing is held."""
 
 
 class Branch:
@@ -53,6 +76,8 @@ class Branch:
     Attributes:
         error: why it ended early, if it did.
     """
+
+    shared = True
 
     def __init__(self, path: str, dropped: str) -> None:
         self.error: AmpleError | None = None

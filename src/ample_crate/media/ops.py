@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterable, Iterator, Sequence, Set
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -226,6 +227,9 @@ def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Ren
         return [work.settled(made) for work, made in zip(works, answer["made"], strict=True)]
 
 
+ASKED_EVERY = 0.5  # seconds; each of several tells of its progress, and all are asked each time
+
+
 @dataclass
 class _Work:
     """An order that is worked on in a folder of its own."""
@@ -233,6 +237,7 @@ class _Work:
     order: Order
     bench: Path
     stopped: bool = False
+    asked: float = 0.0
 
     def request(self) -> dict[str, Any]:
         """Give it as it is asked of the child."""
@@ -255,8 +260,11 @@ class _Work:
 
     def unwanted(self) -> bool:
         """Say whether it was stopped, and have the child let go of it."""
-        cancelled = self.order.control.cancelled
-        if not self.stopped and cancelled is not None and cancelled():
+        cancelled, now = self.order.control.cancelled, time.monotonic()
+        if self.stopped or cancelled is None or now - self.asked < ASKED_EVERY:
+            return self.stopped
+        self.asked = now
+        if cancelled():
             self.stopped = True
             self._dropped.touch()
         return self.stopped

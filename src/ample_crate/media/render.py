@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import os
 import tempfile
 import time
@@ -16,7 +15,7 @@ from av.subtitles.stream import SubtitleStream
 
 from ..core.planning.plan import Input, Plan
 from ..core.planning.streams import Copied, MadePicture, MadeSound, Text
-from .branches import Alone, Branch
+from .branches import Alone, Branch, Making
 from .encoders.setup import Pass
 from .levelling import Heard, levels_of, said
 from .levels import Levels
@@ -47,13 +46,9 @@ class Job:
     inputs: Sequence[str]
     outs: Sequence[str]
     stats: str
-    by: Alone | Branch
+    by: Making
     levels: Mapping[int, Levels] = field(default_factory=dict)
     frames: int = 0
-
-    def trial(self) -> contextlib.AbstractContextManager[None]:
-        """Begin something; what goes wrong within is kept where others are made beside it."""
-        return self.by.trial() if isinstance(self.by, Branch) else contextlib.nullcontext()
 
 
 def handle(
@@ -82,8 +77,7 @@ def handle(
                 _pass(turn, number, {j.number: _reporter(progress, j, number, began) for j in turn})
         finally:
             for job in jobs:
-                if isinstance(job.by, Branch):
-                    job.by.finish()
+                job.by.finish()
     return {"seconds": time.monotonic() - began, "made": [_answer(job) for job in jobs]}
 
 
@@ -94,7 +88,7 @@ def _job(number: int, inputs: list[str], order: dict[str, Any], folder: str, cou
 
 
 def _answer(job: Job) -> dict[str, Any]:
-    if isinstance(job.by, Branch) and job.by.error is not None:
+    if job.by.error is not None:
         return {"error": job.by.error.as_json()}
     return {"frames": job.frames, "notes": said(job.plan, job.levels)}
 
@@ -103,7 +97,7 @@ def _listen(jobs: Sequence[Job], progress: Progress, began: float) -> None:
     """Hear what is brought to a loudness; what is the same in two plans is heard once."""
     known: Heard = {}
     for job in jobs:
-        with job.trial():
+        with job.by.trial():
             report = _reporter(progress, job, 1, began, "listen")
             job.levels = levels_of(job.plan, job.inputs, report, known)
 
@@ -165,7 +159,7 @@ def _pass(jobs: Sequence[Job], number: int, reports: Mapping[int, Report]) -> No
         reading = _Reading(opened)
         begun = []
         for job in jobs:
-            with job.trial():
+            with job.by.trial():
                 sources = reading.of(job)
                 outputs = _outputs(job, number, sources)
                 opened.callback(outputs.abandon)
@@ -225,8 +219,7 @@ def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> 
         elif isinstance(stream, Text) and isinstance(writer, TextWriter):
             source.give_text(stream.number, writer)
         elif isinstance(stream, Copied) and isinstance(writer, Copier):
-            shared = isinstance(job.by, Branch)
-            feed = CopyFeed(stream, writer, report, shared)
+            feed = CopyFeed(stream, writer, report, job.by.shared)
             source.give_copy(feed, source.template(stream), job.by)
 
 

@@ -211,15 +211,24 @@ def _companions(session: Session, lead: Run) -> list[Run]:
         if run.state == "stopping":
             _cancel(run)
             _say(session, run)
-    there = [*(run for run in before if run.state == "running"), *_waiting(session, lead)]
-    planned = [(run, plan) for run in there if (plan := stored.route_of(run.route).plan)]
+    before = [run for run in before if run.state == "running"]
+    chosen = _chosen(session, lead, [*before, *_waiting(session, lead)])
+    for run in before:
+        if run not in chosen:
+            # It is not done with this one any more, and nobody else would do it.
+            run.lead_id = None
+            order(session, "encode", run.id)
+    # An order that a worker has just taken up is not withdrawn any more.
+    return [run for run in chosen if run in before or withdraw(session, "encode", run.id)]
+
+
+def _chosen(session: Session, lead: Run, there: Sequence[Run]) -> list[Run]:
     first = stored.route_of(lead.route).plan
     if first is None:
         return []
+    planned = [(run, plan) for run in there if (plan := stored.route_of(run.route).plan)]
     places = taken_along(first, [plan for _, plan in planned], past_speeds(session))
-    chosen = [planned[n][0] for n in places]
-    # An order that a worker has just taken up is not withdrawn any more.
-    return [run for run in chosen if run in before or withdraw(session, "encode", run.id)]
+    return [planned[n][0] for n in places]
 
 
 def _taken_before(session: Session, lead: Run) -> list[Run]:
