@@ -12,6 +12,7 @@ import pytest
 from pymediainfo import MediaInfo
 
 from ample_crate.core import formats
+from ample_crate.core.formats.codec import SoundCodec
 from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.planning.plan import amount_of
 from ample_crate.core.specs.spec import Spec
@@ -59,7 +60,14 @@ def sound_cases() -> Iterator[SoundCase]:
         assert codec.made is not None
         for wrapper in sorted(into & formats.made_in(codec)):
             for channels in sorted(codec.made.channels):
-                yield SoundCase(key, wrapper, ANY[channels])
+                if fits(codec, wrapper, channels):
+                    yield SoundCase(key, wrapper, ANY[channels])
+
+
+def fits(codec: SoundCodec, wrapper: str, channels: int) -> bool:
+    assert codec.made is not None
+    most, places = formats.WRAPPERS[wrapper].channels, codec.made.eight_in
+    return channels <= most and (channels != 8 or places is None or wrapper in places)
 
 
 ALL = "1+2+3+4+5+6+7+8"
@@ -98,11 +106,29 @@ def test_sound_that_is_made_is_what_was_predicted(
     within_its_range(plan, measured)
 
 
+def test_71_in_aac_is_the_layout_that_it_is_called(surround: Path, tmp_path: Path) -> None:
+    """ISO/IEC 14496-3, Table 1.19: 12 has two loudspeakers at the back, 7 has five in front."""
+    _, _, file, measured = made_from(
+        surround, alone(SoundCase("aac", "m4a", "7.1")), tmp_path, tracks=ALL
+    )
+    with av.open(str(file)) as container:
+        configuration = container.streams.audio[0].codec_context.extradata
+    assert int.from_bytes(configuration[:2]) >> 3 & 15 == 12
+    assert measured.value("sound.speakers") == "FL FR FC LFE BL BR SL SR"
+    (track,) = MediaInfo.parse(file).audio_tracks
+    assert track.channel_positions == "Front: L C R, Back: L L R R, LFE"
+
+
+def test_71_in_aac_is_refused_where_nothing_can_say_so(surround: Path, tmp_path: Path) -> None:
+    with pytest.raises(AssertionError, match=r"no word for 7\.1 in AAC stream"):
+        made_from(surround, alone(SoundCase("aac", "adts", "7.1")), tmp_path, tracks=ALL)
+
+
 def alone_cases() -> Iterator[SoundCase]:
     for key, codec in formats.made_sound().items():
         assert codec.made is not None
         for wrapper in sorted(w for w in formats.made_in(codec) if not formats.WRAPPERS[w].picture):
-            fitting = [n for n in codec.made.channels if n <= formats.WRAPPERS[wrapper].channels]
+            fitting = [n for n in codec.made.channels if fits(codec, wrapper, n)]
             yield from (SoundCase(key, wrapper, ANY[n]) for n in sorted(fitting))
 
 

@@ -200,6 +200,43 @@ def dialogue(master: Facts, rules: Rules) -> int | None:
     return level
 
 
+def modes(master: Facts, rules: Rules) -> list[str | None]:
+    asked: Rules = {"file.wrapper": {"is": "mpeg-ts"}, "sound.codec": {"is": "ac3"}}
+    made = route(master, asked | rules, {"sound": "encoded"})
+    assert made.plan is not None, made.cautions
+    said = [sound.encoding.mode for sound in made.plan.sounds]
+    assert made.facts.value("sound.bitstream_mode") == said[0]
+    return said
+
+
+def test_a_track_says_what_it_is_for() -> None:
+    mode = "sound.bitstream_mode"
+    assert modes(master_at(-23), {}) == ["complete main"]
+    assert modes(master_at(-23), {mode: {"is": "M&E"}}) == ["music and effects"]
+    two: Rules = {"sound.tracks": {"is": 2}, "sound.channels": {"is": 2}}
+    described: Rules = {**two, f"{mode}@2": {"is": "VI"}}
+    both = master_facts(sound_tracks=2, **{"sound.layout@2": "stereo"})
+    assert modes(both, described) == ["complete main", "visually impaired"]
+    # Of a master's own that the channels made cannot have nothing is taken over.
+    alone = master_facts(sound_bitstream_mode="commentary")
+    assert modes(alone, {"sound.layout": {"is": "stereo"}}) == ["complete main"]
+    heard = master_facts(sound_bitstream_mode="hearing impaired")
+    assert modes(heard, {}) == ["hearing impaired"]
+
+
+@pytest.mark.parametrize(
+    ("mode", "layout", "other"), [("commentary", "stereo", "mono"), ("karaoke", "mono", "stereo")]
+)
+def test_a_mode_that_its_channels_cannot_have_is_refused(
+    mode: str, layout: str, other: str
+) -> None:
+    rules: Rules = {"sound.bitstream_mode": {"is": mode}, "sound.layout": {"is": layout}}
+    asked: Rules = {"file.wrapper": {"is": "mpeg-ts"}, "sound.codec": {"is": "ac3"}}
+    made = route(master_at(-23), asked | rules, {"sound": "encoded"})
+    (block,) = [c for c in made.cautions if c.blocks]
+    assert made.plan is None and mode in block.what and other in block.way_out
+
+
 def test_the_level_of_dialogue_is_that_of_what_is_made() -> None:
     assert dialogue(master_at(-18.6), {}) == -19
     assert dialogue(master_at(-18.6), R128) == -23

@@ -20,8 +20,10 @@ CODECS = (
         frame_bits=6144,
         made=SoundMaking(
             frozenset({22050, 24000, 32000, 44100, 48000}),
-            frozenset({1, 2, 6}),
+            frozenset({1, 2, 6, 8}),
             192_000,
+            # ADTS has three bits for it, and 7.1 is the twelfth.
+            eight_in=of("mp4", "mov", "matroska", "m4a"),
             delay=1024,
             flushes=True,
             even=False,

@@ -5,6 +5,20 @@ from __future__ import annotations
 from .codec import SoundCodec, SoundMaking, of
 
 HERTZ = frozenset({32000, 44100, 48000})
+# Table 5.7, what the sound is for; the last code means another thing of one channel.
+MODES = (
+    "complete main",
+    "music and effects",
+    "visually impaired",
+    "hearing impaired",
+    "dialogue",
+    "commentary",
+    "emergency",
+    "karaoke",
+)
+MAIN, KARAOKE, VOICE_OVER = MODES[0], MODES[-1], "voice over"
+# What is laid over a main programme is one channel, and what leaves room for a singer is not.
+ONE_CHANNEL, SEVERAL = frozenset({"commentary", "emergency", VOICE_OVER}), frozenset({KARAOKE})
 # Table 5.18, kb/s.
 KILOBITS = (
     32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 384, 448, 512, 576, 640,

@@ -223,6 +223,8 @@ class SoundMaking:
         depth: bits a sample, where the codec has several and one is made.
         depths: bits a sample, where several are made; the least that holds the master's is taken.
         wrappers: those that it is put into, where they are not all that carry it.
+        eight_in: those of them that can say which loudspeakers eight channels are for; None where
+            all can.
         delay: samples that the encoder puts before the first.
         flushes: whether it codes on until the last sample has come out.
         trims: whether its last frame says how many of its samples count.
@@ -235,6 +237,7 @@ class SoundMaking:
     depth: int | None = None
     depths: tuple[int, ...] = ()
     wrappers: frozenset[str] | None = None
+    eight_in: frozenset[str] | None = None
     delay: int = 0
     flushes: bool = False
     trims: bool = False
@@ -260,7 +263,8 @@ class SoundCodec:
         qualities: of a coder that is given a quality, from 0 to 1, instead of a rate: that, and
             the b/s that two channels usually take, least first.
         lossless: whether it codes every sample so that it comes back as it was.
-        dialogue: whether it carries the level of dialogue, by which players turn it down.
+        dialogue: whether it carries the level of dialogue, by which players turn it down, and what
+            the sound is for.
         made: how it is made here; None where it is not.
     """
 

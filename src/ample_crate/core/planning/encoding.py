@@ -245,11 +245,13 @@ class RatedSound(_Sound):
     Attributes:
         bit_rate: b/s.
         dialogue: the level of dialogue that it carries, LUFS; None where it carries none.
+        mode: what it says that it is for; empty where it says nothing.
     """
 
     kind: Literal["rate controlled"] = "rate controlled"
     bit_rate: int
     dialogue: int | None = None
+    mode: str = ""
 
     @property
     def depth(self) -> None:

@@ -23,6 +23,7 @@ from .captions import said as captions_said
 from .encoding import QualitySound, RatedSound
 from .loudness import DIALOGUE, LEVELS, expected
 from .plan import File, Plan, amount_of_file
+from .sound_coding import MODE
 from .steps import PictureFormat
 from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
 
@@ -197,7 +198,7 @@ def copied_sound(sound: CopiedSound, wrapper: Wrapper, master: Facts) -> Values:
         "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
         "sound.bit_depth": master.value(track_key("sound.bit_depth", number)),
         "sound.bit_rate": sound.rate,
-        **{key: master.value(track_key(key, number)) for key in (*LEVELS, DIALOGUE)},
+        **{key: master.value(track_key(key, number)) for key in (*LEVELS, DIALOGUE, MODE)},
     }
     # Each wrapper has its own way to say where the first sample is, and how it rounds that.
     if _alike(wrapper, master) and wrapper.picture:
@@ -214,6 +215,7 @@ def _names(wrapper: Wrapper, sound: AnySound) -> bool:
 def sound_facts(sound: MadeSound, wrapper: Wrapper) -> Values:
     """Give the facts of a sound track that is made."""
     f, encoding = sound.format, sound.encoding
+    said = encoding if isinstance(encoding, RatedSound) else None
     return {
         "sound.codec": encoding.codec,
         "sound.sample_rate": f.sample_rate,
@@ -221,7 +223,8 @@ def sound_facts(sound: MadeSound, wrapper: Wrapper) -> Values:
         "sound.layout": f.layout if _names(wrapper, sound) else f"{f.channels} channels",
         "sound.bit_depth": encoding.depth,
         "sound.bit_rate": encoding.rate(f),
-        "sound.dialogue_level": encoding.dialogue if isinstance(encoding, RatedSound) else None,
+        DIALOGUE: None if said is None else said.dialogue,
+        MODE: (said.mode or None) if said is not None else None,
     }
 
 

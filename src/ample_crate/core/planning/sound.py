@@ -76,7 +76,7 @@ def plan_sound(
     elif count == 1 and not place.one_track:
         made, notes = _from_tracks(request, coding, tracks, seconds)
     else:
-        made, notes = _several(request, coding, wrapper, count, seconds)
+        made, notes = _several(request, codings, wrapper, seconds)
     said = in_all(_length(request.master), _coded(codings))
     fewer = fewer_bits(request, coding.encoding) if tracks else NOTHING
     return Sound(made, in_all(taken, coding.notes, notes, said, fewer))
@@ -205,10 +205,10 @@ def _from_tracks(
 
 
 def _several(
-    request: Request, coding: SoundCoding, wrapper: str, count: int, seconds: Fraction
+    request: Request, codings: Sequence[SoundCoding], wrapper: str, seconds: Fraction
 ) -> tuple[tuple[MadeSound, ...], Notes]:
     """Spread the master's sound over several tracks."""
-    master = request.all_sound
+    master, coding, count = request.all_sound, codings[0], len(codings)
     tracks = delivered(master, request.tracks)
     places = formats.WRAPPERS[wrapper].one_track
     groups = spread(master, tracks, count, coding.layout, one_by_one=bool(places))
@@ -223,7 +223,8 @@ def _several(
             f"{taken} channels for {count} tracks of {coding.layout}",
             "Nothing to do if the recipient wants them so.",
         )
-    made = [_made(request, coding, group, seconds, alone=False) for group in groups]
+    pairs = zip(codings, groups, strict=True)
+    made = [_made(request, one, group, seconds, alone=False) for one, group in pairs]
     brought = next((notes for _, notes in made if notes != NOTHING), NOTHING)
     if count > 1 and coding.layout == "mono":
         brought = one_by_one(request)
@@ -289,8 +290,9 @@ def _resampled(master: Facts, coding: SoundCoding) -> Notes:
     rate = int(master.value("sound.sample_rate") or coding.sample_rate)
     if rate == coding.sample_rate:
         return NOTHING
-    change = f"{rate} to {coding.sample_rate} Hz"
-    return step(change, "The recipient's sample rate.", "sound.sample_rate")
+    return step(
+        f"{rate} to {coding.sample_rate} Hz", "The recipient's sample rate.", "sound.sample_rate"
+    )
 
 
 def _length(master: Facts) -> Notes:

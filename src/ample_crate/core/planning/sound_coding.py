@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from .. import formats
 from ..errors import Impossible
+from ..formats.ac3 import MAIN, ONE_CHANNEL, SEVERAL
 from ..formats.codec import SoundCodec, SoundMaking
 from ..formats.wrapper import Wrapper
 from ..specs.requirement import Requirement
@@ -16,6 +17,9 @@ from .encoding import LosslessSound, PlainSound, QualitySound, RatedSound, Sound
 from .notes import NOTHING, Notes, caution
 from .request import Request
 from .tracks import channels_of, delivered
+
+MODE = "sound.bitstream_mode"
+EIGHT = 8
 
 
 @dataclass(frozen=True)
@@ -42,7 +46,7 @@ def plan_sound_codings(request: Request, wrapper: str, count: int) -> list[Sound
 
 def _of_track(request: Request, wrapper: str, first: SoundCoding, track: int) -> SoundCoding:
     layout = str(request.values.get(f"sound.layout@{track}", first.layout))
-    if layout == first.layout:
+    if layout == first.layout and not request.values.spec.on(f"{MODE}@{track}"):
         return first
     making = first.codec.made
     assert making is not None
@@ -79,6 +83,11 @@ def _require_carried(codec: SoundCodec, making: SoundMaking, layout: str, place:
         raise Impossible(
             f"{codec.label} cannot carry {layout}.", "Ask for a layout the codec carries."
         )
+    if making.eight_in is not None and count_of == EIGHT and place.key not in making.eight_in:
+        raise Impossible(
+            f"{codec.label} has no word for {layout} in {place.label}.",
+            "Ask for another layout, or ask the recipient whether another wrapper will do.",
+        )
     if count_of is not None and count_of > place.channels:
         raise Impossible(
             f"{layout} is not put into {place.label} here.",
@@ -97,7 +106,29 @@ def _encoding(
     if making.usual_rate is None:
         return PlainSound(codec=codec.key)
     bit_rate = int(request.values.get(f"sound.bit_rate{track}", making.usual_rate))
-    return RatedSound(codec=codec.key, bit_rate=bit_rate)
+    mode = _mode(request, layout, track) if codec.dialogue else ""
+    return RatedSound(codec=codec.key, bit_rate=bit_rate, mode=mode)
+
+
+def _mode(request: Request, layout: str, track: str) -> str:
+    """Settle what a track says that it is for.
+
+    Raises:
+        Impossible: it has more channels, or fewer, than that can have (ATSC A/52, Table 5.7).
+    """
+    usual = request.values.get(MODE) or MAIN
+    mode = str(request.values.get(f"{MODE}{track}", usual) if track else usual)
+    one = loudspeakers.count(layout) == 1
+    if mode in (SEVERAL if one else ONE_CHANNEL):
+        if not any(_asked(request, key) for key in (MODE, f"{MODE}{track}")):
+            return MAIN  # the master's, of which other channels are made
+        raise Impossible(
+            f"Sound for '{mode}' has {'several channels' if one else 'one channel'}, and "
+            f"{layout} is asked for.",
+            f"Ask for {'stereo' if one else 'mono'}, or ask the recipient whether '{MAIN}' will "
+            f"do.",
+        )
+    return mode
 
 
 def _quality(
@@ -120,6 +151,11 @@ def _depth(request: Request, making: SoundMaking) -> int:
 
 def _depth_rules(request: Request) -> list[Requirement]:
     return [r for r in request.spec.on("sound.bit_depth") if r.when is None]
+
+
+def _asked(request: Request, key: str) -> bool:
+    """Say whether the spec or a person names a value."""
+    return bool(request.spec.on(key)) or key in request.values.chosen
 
 
 def _usual_channels(request: Request, wrapper: str, count: int) -> int:

@@ -191,6 +191,8 @@ class SoundSetup:
         sample_format: the samples' type.
         bit_rate: b/s; None for an encoder that is given none.
         layouts: its own names of layouts with the same channels in the same order.
+        configured: makes what the file says of the coding from what the encoder says; None to take
+            that.
     """
 
     encoder: str
@@ -198,6 +200,7 @@ class SoundSetup:
     bit_rate: int | None = None
     layouts: Mapping[str, str] = field(default_factory=dict)
     options: Options = field(default_factory=dict)
+    configured: Callable[[bytes], bytes] | None = None
 
     def layout(self, f: SoundFormat) -> str:
         """Name the layout that it takes."""
@@ -209,8 +212,13 @@ class SoundSetup:
         assert isinstance(stream, AudioStream)
         if self.bit_rate is not None:
             stream.codec_context.bit_rate = self.bit_rate
-        stream.codec_context.format = self.sample_format
+        context = stream.codec_context
+        context.format = self.sample_format
         stream.options = dict(self.options)
+        if self.configured is not None:
+            context.options = dict(self.options)
+            context.open()
+            context.extradata = self.configured(context.extradata or b"")
         return stream
 
 

@@ -18,11 +18,14 @@ from ...core import formats
 from ...core.errors import BadValue
 from ...core.facts import Facts
 from ...core.facts.properties import lookup, track_key
+from ...core.formats.ac3 import KARAOKE, VOICE_OVER
 from ...core.units.values import Size, Value
 from .. import folders, sequence
 
 SCANS = {"Progressive": "progressive", "Interlaced": "interlaced", "MBAFF": "interlaced"}
 PICTURES = {"Video", "Image"}
+# Its abbreviations of one letter for what AC-3 is for.
+MODES = {"D": "dialogue", "C": "commentary", "E": "emergency"}
 Values = dict[str, Value | None]
 
 
@@ -80,6 +83,7 @@ def sound(track: Any) -> Iterator[tuple[str, Value | None]]:
     yield "sound.sample_rate", _number(track.sampling_rate)
     level = str(track.dialog_normalization or "")
     yield "sound.dialogue_level", Fraction(level) if level.lstrip("-").isdecimal() else None
+    yield "sound.bitstream_mode", _mode(str(track.service_kind or ""), track.channel_s)
     yield "sound.bit_depth", _number(track.bit_depth) if track.format == "PCM" else None
 
 
@@ -93,6 +97,20 @@ def _codec(key: str, track: Any, known: Collection[str]) -> str | None:
     except BadValue:
         return None
     return str(codec) if codec in known else None
+
+
+def _mode(name: str, channels: Any) -> str | None:
+    """Give what sound is for, by the abbreviation of a name; of several channels there is no voice
+    over (ATSC A/52, Table 5.7), which it is called all the same.
+    """
+    if not name:
+        return None
+    try:
+        mode = str(lookup("sound.bitstream_mode").read(MODES.get(name, name)))
+    except BadValue:
+        return None
+    several = str(channels) != "1"
+    return KARAOKE if mode == VOICE_OVER and several else mode
 
 
 def _number(value: Any) -> int | None:

@@ -17,7 +17,7 @@ from ...core.facts.events import Event
 from ...core.units.values import Value
 from .. import names
 from ..filters import Filtered, loudness_meter
-from . import dialogue
+from . import ac3
 from .sound_content import SoundContent
 
 Span = tuple[Fraction, Fraction]
@@ -36,7 +36,7 @@ class SoundMeter:
         self._everything = everything
         self.content: SoundContent | None = None
         self.speakers: str | None = None
-        self.dialogue: int | None = None
+        self.told = ac3.Told()
         row = formats.SOUND.get(formats.read_as(stream.codec_context.name))
         self._carries = row is not None and row.dialogue
         self.measured: dict[str, Fraction | None] = {}
@@ -54,8 +54,8 @@ class SoundMeter:
     def take(self, packet: Packet[Any]) -> None:
         """Take one packet."""
         self.bytes += packet.size
-        if self.count == 0 and self.dialogue is None and self._carries:
-            self.dialogue = dialogue.level(bytes(packet))
+        if self.count == 0 and self.told.dialogue is None and self._carries:
+            self.told = ac3.told(bytes(packet))
         for frame in packet.decode():
             assert isinstance(frame, AudioFrame)
             self.count += 1
@@ -114,7 +114,8 @@ class SoundMeter:
         values: dict[str, Value | None] = {
             "sound.bit_rate": int(Fraction(self.bytes * 8) / length) if length else None,
             "sound.speakers": self.speakers,
-            "sound.dialogue_level": self.dialogue,
+            "sound.dialogue_level": self.told.dialogue,
+            "sound.bitstream_mode": self.told.mode,
             **self.measured,
         }
         if picture is not None and self.first is not None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from ... import formats
+from ...formats.ac3 import MAIN, MODES, VOICE_OVER
 from ...formats.languages import TWINS
 from ...units import loudspeakers
 from ..words import LANGUAGE, LAYOUTS, of_rows, words
@@ -219,6 +220,27 @@ PROPERTIES = (
         seldom=True,
         plausible=(-31, -1),
         slips=(Fraction(-1),),
+    ),
+    row(
+        "sound.bitstream_mode",
+        "bitstream mode",
+        "text",
+        "declared",
+        "what the sound is for, as AC-3 and E-AC-3 say it",
+        chosen=True,
+        draft="exactly",
+        seldom=True,
+        words=words(
+            (*MODES, VOICE_OVER),
+            {
+                MAIN: ("CM", "main"),
+                "music and effects": ("ME", "M&E"),
+                "visually impaired": ("VI", "audio description"),
+                "hearing impaired": ("HI",),
+                VOICE_OVER: ("VO",),
+            },
+            closed=True,
+        ),
     ),
     row(
         "sound.silence",
