@@ -13,7 +13,7 @@ from ..facts.properties import track_key
 from ..specs.rules import test
 from ..units import loudspeakers
 from ..units.values import show_bit_rate
-from . import beside, programme
+from . import beside
 from .encoding import RatedSound
 from .loudness import named, one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -21,7 +21,18 @@ from .request import Request
 from .sound_coding import SoundCoding, fewer_bits, plan_sound_codings
 from .sound_steps import Dither, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
 from .streams import AnySound, CopiedSound, MadeSound
-from .tracks import Group, asked, delivered, each_its_own, of_layout, speakers_of, spread
+from .tracks import (
+    Group,
+    asked,
+    delivered,
+    each_its_own,
+    going,
+    of_layout,
+    speakers_of,
+    spread,
+    tracks_taken,
+    which,
+)
 
 DITHERED = 16  # bits; what is rounded to more is under every noise (common practice)
 
@@ -65,7 +76,7 @@ def plan_sound(
         return Sound(notes=left_out if tracks else NOTHING)
     taken = beside.said(request.laying)
     if copied is not None:
-        return Sound(copied, taken + _tracks(request, tracks) if count < tracks else taken)
+        return Sound(copied, taken + tracks_taken(request, tracks) if count < tracks else taken)
     codings = plan_sound_codings(request, wrapper, count)
     coding = codings[0]
     if not tracks:
@@ -197,7 +208,7 @@ def _from_tracks(
     group = Group(tuple(request.tracks or (1,)), len(have), mix)
     notes = in_all(
         _mixed(master, have, mix, coding.layout),
-        _tracks(request, tracks) if tracks > 1 else NOTHING,
+        tracks_taken(request, tracks) if tracks > 1 else NOTHING,
         _resampled(master, coding),
     )
     made, said = _made(request, coding, group, seconds, alone=True)
@@ -260,8 +271,8 @@ def _of_several(request: Request, groups: Sequence[Group], layout: str) -> Notes
     if count < 2:
         return NOTHING
     if request.tracks is None and len(of_layout(master, delivered(master, None), layout)) != 1:
-        return _which(master, count, all_fit=False)
-    return _going(master, count, sorted({track for one in groups for track in one.tracks}))
+        return which(master, count, all_fit=False)
+    return going(master, count, sorted({track for one in groups for track in one.tracks}))
 
 
 def _dealt_out(taken: int, count: int, layout: str, places: frozenset[int]) -> Notes:
@@ -309,53 +320,6 @@ def _length(master: Facts) -> Notes:
         "The end of the sound is cut, or silence follows it.",
         f"{float(difference):+.3f} s",
         "Listen to the last seconds of the finished file.",
-    )
-
-
-def _tracks(request: Request, tracks: int) -> Notes:
-    """Say which of the master's tracks go out, or ask."""
-    master, sources = request.master, request.tracks
-    if sources is None:
-        all_fit = all(test(r)(tracks) for r in request.spec.on("sound.tracks") if r.when is None)
-        return _which(master, tracks, all_fit and bool(request.spec.on("sound.tracks")))
-    return _going(master, tracks, sources)
-
-
-def _going(master: Facts, tracks: int, sources: Sequence[int]) -> Notes:
-    """Say which of so many tracks go out, and which stay behind."""
-    taken = (
-        " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
-    )
-    word = "Track" if len(sources) == 1 else "Tracks"
-    left = [n for n in programme.carrying(master) if n not in sources]
-    said = step(
-        f"{word} {taken} of {tracks}",
-        "As chosen." if left else "The others are silent, or taken too.",
-        "sound.tracks",
-    )
-    if not left:
-        return said
-    return said + caution(
-        "sound.tracks",
-        f"Of {tracks} sound tracks {taken} {'goes' if len(sources) == 1 else 'go'} out.",
-        "The others carry programme too and do not reach the recipient.",
-        f"left out: {', '.join(map(str, left))}",
-        "Choose other tracks if these are not the ones.",
-    )
-
-
-def _which(master: Facts, tracks: int, all_fit: bool) -> Notes:
-    """Ask which of several tracks goes out; `all_fit` says whether the spec takes all of them."""
-    more = f", or {tracks} sound tracks" if all_fit else ""
-    offered = programme.options(master)
-    return caution(
-        "sound.tracks",
-        f"{len(programme.carrying(master))} of the master's {tracks} sound tracks carry "
-        f"programme: which one goes out?",
-        "One track goes out; whatever is not chosen does not reach the recipient.",
-        "; ".join(said for _, said in offered),
-        f"Choose the tracks: {', '.join(value for value, _ in offered)}{more}.",
-        blocks=True,
     )
 
 

@@ -1,4 +1,4 @@
-"""Which channels of a master go into which sound track."""
+"""Which channels of a master go into which sound track, and what is said of them."""
 
 from __future__ import annotations
 
@@ -9,8 +9,10 @@ from fractions import Fraction
 from ..errors import Impossible
 from ..facts import Facts
 from ..facts.properties import split_track, track_key
+from ..specs.rules import test
 from ..units import loudspeakers
 from . import programme
+from .notes import Notes, caution, step
 from .request import Request
 
 
@@ -161,3 +163,50 @@ def _dealt(master: Facts, part: Sequence[Channel], want: int) -> Group:
         tuple(Fraction(n < len(part) and other == part[n]) for other in held) for n in range(want)
     )
     return Group(tracks, len(held), loudspeakers.Mix("keep", gains))
+
+
+def tracks_taken(request: Request, tracks: int) -> Notes:
+    """Say which of the master's tracks go out, or ask."""
+    master, sources = request.master, request.tracks
+    if sources is None:
+        all_fit = all(test(r)(tracks) for r in request.spec.on("sound.tracks") if r.when is None)
+        return which(master, tracks, all_fit and bool(request.spec.on("sound.tracks")))
+    return going(master, tracks, sources)
+
+
+def going(master: Facts, tracks: int, sources: Sequence[int]) -> Notes:
+    """Say which of so many tracks go out, and which stay behind."""
+    taken = (
+        " and ".join(map(str, sources)) if len(sources) < 3 else f"{sources[0]} to {sources[-1]}"
+    )
+    word = "Track" if len(sources) == 1 else "Tracks"
+    left = [n for n in programme.carrying(master) if n not in sources]
+    said = step(
+        f"{word} {taken} of {tracks}",
+        "As chosen." if left else "The others are silent, or taken too.",
+        "sound.tracks",
+    )
+    if not left:
+        return said
+    return said + caution(
+        "sound.tracks",
+        f"Of {tracks} sound tracks {taken} {'goes' if len(sources) == 1 else 'go'} out.",
+        "The others carry programme too and do not reach the recipient.",
+        f"left out: {', '.join(map(str, left))}",
+        "Choose other tracks if these are not the ones.",
+    )
+
+
+def which(master: Facts, tracks: int, all_fit: bool) -> Notes:
+    """Ask which of several tracks goes out; `all_fit` says whether the spec takes all of them."""
+    more = f", or {tracks} sound tracks" if all_fit else ""
+    offered = programme.options(master)
+    return caution(
+        "sound.tracks",
+        f"{len(programme.carrying(master))} of the master's {tracks} sound tracks carry "
+        f"programme: which one goes out?",
+        "One track goes out; whatever is not chosen does not reach the recipient.",
+        "; ".join(said for _, said in offered),
+        f"Choose the tracks: {', '.join(value for value, _ in offered)}{more}.",
+        blocks=True,
+    )
