@@ -155,7 +155,13 @@ def planned_from(
 def make(master: Path, out: Path, plan: Plan, told: Callable[..., None] = ignored) -> None:
     """Make what a plan says in this process: the file of a path, or files in its folder."""
     outs = [str(out / file.name) for file in plan.files] if plan.folder else [str(out)]
-    order = {"plan": plan.model_dump(mode="json"), "outs": outs, "dropped": ""}
+    captions = [str(out.parent / file.name) for file in plan.captions]
+    order = {
+        "plan": plan.model_dump(mode="json"),
+        "outs": outs,
+        "captions": captions,
+        "dropped": "",
+    }
     render.handle(told, [str(master)], str(out.parent), [order])
 
 

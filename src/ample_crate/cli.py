@@ -331,7 +331,8 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
         if not args.json:
             routes.say(route, sys.stderr)
         seen = delivered(master, item, choices)
-        _require_free(args.out / plan.outcome, args.force)
+        for name in (plan.outcome, *(file.name for file in plan.captions)):
+            _require_free(args.out / name, args.force)
         inputs = [one.path] if args.sound is None else [one.path, args.sound]
         made = run_route(
             inputs, seen, spec, route, args.out, ops.Control(None if args.json else line)
@@ -352,7 +353,8 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
     asked = programme.asked_of(spec, seen)
     judged = report.Judged(lying.name, asked, seen, made.facts, route, made.findings)
     entry = report.entry(judged)
-    document["beside"] = _lay_beside(as_item(made.path, entry), lying, spec)
+    captions = [file.name for file in plan.captions]
+    document["beside"] = captions + _lay_beside(as_item(made.path, entry), lying, spec)
     html = report.page(f"{lying.name} for {spec.title}", [entry])
     report.write_whole(lying.with_name(f"{lying.name}.ledger.html"), html)
     report.write_whole(lying.with_name(f"{lying.name}.ledger.json"), json.dumps(document, indent=2))

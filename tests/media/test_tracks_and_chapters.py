@@ -5,6 +5,7 @@ Forms of text are 3GPP TS 26.245 in MP4 and MOV, SubRip in Matroska, WebVTT in W
 
 from __future__ import annotations
 
+import os
 import re
 from fractions import Fraction
 from pathlib import Path
@@ -12,10 +13,10 @@ from typing import Any
 
 import av
 import pytest
-from av.stream import Disposition
 from pymediainfo import MediaInfo
 
 from ample_crate.core import formats
+from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts
 from ample_crate.core.facts.span import Span
 from ample_crate.core.planning.captions import tracks_of
@@ -24,65 +25,16 @@ from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.media import ops
+from captioned import CHAPTERS, NAMES, captioned
 from clips import Clip, moving_bar
 from conformance import SIZE, facts_of, odd_ones, planned_from
 
-NAMES = ("Full mix", "Music and effects")
-CHAPTERS = (("Opening", 0, 800), ("Rain", 800, 2000))  # ms
-LINES = ((300, 700, "Rain <i>again</i>,"), (1200, 500, "and lichen"), (1900, 600, "past the end"))
 PLACES = ("mp4", "mov", "matroska", "webm")
 
 
 @pytest.fixture(scope="module")
 def master(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """Two seconds with two named tracks, of which the second is played; chapters; captions."""
-    folder = tmp_path_factory.mktemp("tracks")
-    plain = Clip(draw=moving_bar(SIZE), frames=50).write(folder / "plain.mp4")
-    lines = folder / "lines.srt"
-    lines.write_text(
-        "".join(f"{n}\n{at(a)} --> {at(a + d)}\n{t}\n\n" for n, (a, d, t) in enumerate(LINES, 1))
-    )
-    path = folder / "film.mkv"
-    with av.open(str(plain)) as film, av.open(str(lines)) as text, av.open(str(path), "w") as out:
-        picture = out.add_stream_from_template(film.streams.video[0])
-        tracks = [out.add_stream_from_template(film.streams.audio[0]) for _ in NAMES]
-        for track, name in zip(tracks, NAMES, strict=True):
-            track.metadata["title"] = name
-            track.disposition = Disposition(int(name == NAMES[1]))
-        captions = out.add_stream_from_template(text.streams.subtitles[0])
-        captions.metadata["language"] = "eng"
-        out.set_chapters([chapter(n, *c) for n, c in enumerate(CHAPTERS, 1)])
-        packets = [(p, [captions]) for p in text.demux() if p.dts is not None]
-        packets += [
-            (p, tracks if p.stream.type == "audio" else [picture])
-            for p in film.demux()
-            if p.dts is not None
-        ]
-        for packet, targets in sorted(packets, key=lambda one: one[0].dts * one[0].time_base):
-            for target in targets:
-                out.mux(again(packet, target))
-    return path
-
-
-def at(milliseconds: int) -> str:
-    return f"00:00:{milliseconds // 1000:02d},{milliseconds % 1000:03d}"
-
-
-def chapter(number: int, title: str, start: int, end: int) -> dict[str, Any]:
-    return {
-        "id": number,
-        "start": start,
-        "end": end,
-        "time_base": Fraction(1, 1000),
-        "metadata": {"title": title},
-    }
-
-
-def again(packet: av.Packet[Any], stream: Any) -> av.Packet[Any]:
-    made: av.Packet[Any] = av.Packet(bytes(packet))
-    made.pts, made.dts, made.duration = packet.pts, packet.dts, packet.duration
-    made.time_base, made.is_keyframe, made.stream = packet.time_base, packet.is_keyframe, stream
-    return made
+    return captioned(tmp_path_factory.mktemp("tracks"))
 
 
 def spec_of(wrapper: str, **rules: Any) -> Spec:
@@ -189,6 +141,104 @@ def test_captions_are_not_lost_in_silence(
     assert route.plan is not None
     (told,) = [c for c in route.cautions if c.row == "file.captions"]
     assert said in told.why and captions in told.what and "beside the file" in told.way_out
+
+
+SRT = """1
+00:00:00,300 --> 00:00:01,000
+Rain <i>again</i>,
+
+2
+00:00:01,200 --> 00:00:01,700
+and lichen
+
+3
+00:00:01,900 --> 00:00:02,000
+past the end
+
+"""
+# W3C WebVTT, section 4: a signature, and cues with full stops in their times.
+VTT = "WEBVTT\n\n" + "\n".join(
+    re.sub(r"00:(\d\d:\d\d),", r"\1.", line) for line in SRT.splitlines() if not line.isdecimal()
+)
+
+
+def with_captions(spec: Spec, *forms: str) -> Spec:
+    wanted = [{"kind": "captions", "form": form} for form in forms]
+    delivery = {"name": "{master}", "sidecars": wanted}
+    return Spec.model_validate(spec.model_dump() | {"delivery": delivery})
+
+
+@pytest.mark.parametrize("wrapper", ["mpeg-ts", "mp4"])
+def test_captions_lie_beside_where_that_is_asked(
+    wrapper: str, master: Path, tmp_path: Path
+) -> None:
+    """Without another decoder: the forms are text that anybody reads (WebVTT is W3C's)."""
+    spec = with_captions(spec_of(wrapper), "srt", "webvtt")
+    route = plan_route(facts_of(master), spec, {}, "film.mkv")
+    assert route.plan is not None
+    assert not [c for c in route.cautions if c.row == "file.captions"]
+    made = ops.render([master], tmp_path, route.plan, route.size)
+    assert (tmp_path / "film.srt").read_text() == SRT
+    assert (tmp_path / "film.vtt").read_text().strip() == VTT.strip()
+    assert made.notes == ["film.srt: 3 captions.", "film.vtt: 3 captions."]
+    assert sorted(os.listdir(tmp_path)) == sorted(["film.srt", "film.vtt", made.path.name])
+    with av.open(str(made.path)) as container:
+        inside = len(container.streams.subtitles)
+    assert inside == (wrapper == "mp4")
+
+
+def test_captions_beside_are_those_of_the_range(master: Path, tmp_path: Path) -> None:
+    spec, facts = with_captions(spec_of("mov"), "srt", "webvtt"), facts_of(master)
+    for first, frames, lines in ((30, 10, ["00:00:00,000 --> 00:00:00,400"]), (26, 3, [])):
+        span = Span(name="part", first=first, frames=frames)
+        route = plan_route(facts, spec, {}, "film.mkv", Item(span))
+        assert route.plan is not None
+        made = ops.render([master], tmp_path / str(first), route.plan, route.size)
+        text = made.path.with_suffix(".srt").read_text()
+        assert [line for line in text.splitlines() if "-->" in line] == lines
+        assert made.notes[0] == f"film_part.srt: {len(lines)} caption{'' if lines else 's'}."
+        # Without a line it is still a file of its form.
+        assert made.path.with_suffix(".vtt").read_text().startswith("WEBVTT")
+
+
+def test_they_can_be_chosen_where_nobody_asks(master: Path) -> None:
+    facts = facts_of(master)
+    route = plan_route(facts, spec_of("mpeg-ts"), {"captions": "srt"}, "film.mkv")
+    assert route.plan is not None and route.choices["captions"] == "srt"
+    assert [file.name for file in route.plan.captions] == ["film_pinfold.srt"]
+    assert not [c for c in route.cautions if c.row == "file.captions"]
+    with pytest.raises(BadValue, match="no form of captions"):
+        plan_route(facts, spec_of("mpeg-ts"), {"captions": "pdf"}, "film.mkv")
+    asked = plan_route(facts, with_captions(spec_of("mov"), "srt"), {}, "film.mkv")
+    assert "captions" not in asked.choices
+    without = facts.with_values("declared", {"file.captions": "dvd_subtitle deu"})
+    assert "captions" not in plan_route(without, spec_of("mov"), {}, "film.mkv").choices
+
+
+@pytest.mark.parametrize(
+    ("tracks", "names"),
+    [
+        ("subrip eng, webvtt deu", ["film.eng.srt", "film.deu.srt"]),
+        ("subrip eng, dvd_subtitle deu, ass eng", ["film.1.srt", "film.3.srt"]),
+        ("subrip", ["film.srt"]),
+    ],
+)
+def test_files_of_several_tracks_are_told_apart(
+    tracks: str, names: list[str], master: Path
+) -> None:
+    facts = facts_of(master).with_values("declared", {"file.captions": tracks})
+    route = plan_route(facts, with_captions(spec_of("mov"), "srt"), {}, "film.mkv")
+    assert route.plan is not None
+    assert [file.name for file in route.plan.captions] == names
+
+
+def test_captions_that_are_asked_for_and_not_there_are_missed(tmp_path: Path) -> None:
+    clip = Clip(draw=moving_bar(SIZE), frames=10).write(tmp_path / "plain.mov")
+    spec = with_captions(spec_of("mov"), "webvtt")
+    route = plan_route(facts_of(clip), spec, {}, "plain.mov")
+    assert route.plan is not None and not route.plan.captions
+    (told,) = [c for c in route.cautions if c.row == "file.captions"]
+    assert "WebVTT beside the file" in told.what and "by hand" in told.way_out
 
 
 def test_tracks_of_captions_are_read_from_what_the_header_names() -> None:

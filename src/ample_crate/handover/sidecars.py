@@ -37,7 +37,7 @@ def make(wanted: Sequence[Wanted], items: Sequence[Item], title: str) -> list[Si
     """Make what is wanted: one list of checksums for all items, and one file of metadata or HTML
     for each.
 
-    Captions are not made here: they are a person's work.
+    Captions are not made here: they come out of the masters, with the deliverables.
     """
     made = []
     for one in wanted:

@@ -51,6 +51,11 @@ def files_of(path: Path) -> list[Path]:
     return sequence.images_of(path) if path.name == sequence.DESCRIPTION else [path]
 
 
+def beside(path: Path) -> Path:
+    """Give the folder in which what a path stands for lies: the file, or the folder of all."""
+    return path.parent.parent if path.name in DESCRIPTIONS else path.parent
+
+
 def streams_of(path: str) -> list[str]:
     """List what is opened, one after the other, to read all streams of what a path stands for."""
     if os.path.basename(path) != apart.DESCRIPTION:

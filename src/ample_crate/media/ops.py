@@ -246,6 +246,7 @@ class _Work:
         return {
             "plan": plan.model_dump(mode="json"),
             "outs": outs,
+            "captions": [str(self.bench / file.name) for file in plan.captions],
             "dropped": str(self._dropped),
         }
 
@@ -277,6 +278,8 @@ class _Work:
             return guard.as_error(made["error"])
         out, plan = self.order.out, self.order.plan
         out.parent.mkdir(parents=True, exist_ok=True)
+        for file in plan.captions:
+            benches.settle(self.bench / file.name, out.with_name(file.name), self.bench)
         benches.settle(self.bench / out.name, out, self.bench)
         # Of a folder its description is what is known.
         return Rendered(folders.lay_out(out, plan) if plan.folder else out, made["notes"])

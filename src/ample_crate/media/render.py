@@ -35,20 +35,24 @@ class Job:
         number: among them.
         plan: says how.
         inputs, outs: paths of the plan's inputs and files.
+        captions: paths of the plan's files of captions.
         stats: path of what a first of two passes finds out.
         by: has it made.
         levels: what is done to the loudness of streams.
         frames: that were made.
+        lines: what is to be said of captions.
     """
 
     number: int
     plan: Plan
     inputs: Sequence[str]
     outs: Sequence[str]
+    captions: Sequence[str]
     stats: str
     by: Making
     levels: Mapping[int, Levels] = field(default_factory=dict)
     frames: int = 0
+    lines: list[str] = field(default_factory=list)
 
 
 def handle(
@@ -60,9 +64,9 @@ def handle(
         progress: told of each sign of life, and `of` which plan.
         inputs: paths of the plans' inputs, which are the same.
         bench: folder to work in.
-        orders: for each plan itself as JSON, `outs`, which give each of its files a name beside the
-            final one, which the parent gives when the file is whole, and `dropped`, the path of a
-            file that comes to be there when nobody wants it any more.
+        orders: for each plan itself as JSON, `outs` and `captions`, which give each of its files a
+            name beside the final one, which the parent gives when the file is whole, and `dropped`,
+            the path of a file that comes to be there when nobody wants it any more.
 
     Returns:
         {seconds, made}: what was made of each plan, {frames, notes} or {error}.
@@ -84,13 +88,14 @@ def handle(
 def _job(number: int, inputs: list[str], order: dict[str, Any], folder: str, count: int) -> Job:
     plan = Plan.model_validate(order["plan"])
     by = Branch(inputs[0], order["dropped"]) if count > 1 else Alone()
-    return Job(number, plan, inputs, order["outs"], os.path.join(folder, f"stats-{number}"), by)
+    stats = os.path.join(folder, f"stats-{number}")
+    return Job(number, plan, inputs, order["outs"], order["captions"], stats, by)
 
 
 def _answer(job: Job) -> dict[str, Any]:
     if job.by.error is not None:
         return {"error": job.by.error.as_json()}
-    return {"frames": job.frames, "notes": said(job.plan, job.levels)}
+    return {"frames": job.frames, "notes": [*said(job.plan, job.levels), *job.lines]}
 
 
 def _listen(jobs: Sequence[Job], progress: Progress, began: float) -> None:
@@ -174,6 +179,7 @@ def _pass(jobs: Sequence[Job], number: int, reports: Mapping[int, Report]) -> No
         _wait(jobs)
         for job, outputs in begun:
             job.frames = outputs.frames
+            job.lines = [f"{file.name}: {text.said}." for file, text in outputs.captions]
     for job in jobs:
         reports[job.number](job.plan.seconds)
 
@@ -186,7 +192,8 @@ def _wait(jobs: Sequence[Job]) -> None:
 def _outputs(job: Job, number: int, sources: Sequence[Source]) -> Outputs:
     two = job.plan.passes == 2
     turn = Pass(number, job.stats) if two else None
-    return Outputs(job.plan, job.outs, turn, _Templates(sources), rehearsal=two and number == 1)
+    rehearsal = two and number == 1
+    return Outputs(job.plan, job.outs, turn, _Templates(sources), job.captions, rehearsal)
 
 
 @dataclass(frozen=True)
@@ -221,6 +228,8 @@ def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> 
         elif isinstance(stream, Copied) and isinstance(writer, Copier):
             feed = CopyFeed(stream, writer, report, job.by.shared)
             source.give_copy(feed, source.template(stream), job.by)
+    for file, captions in outputs.captions:
+        sources[file.text.input].give_text(file.text.number, captions)
 
 
 def unheard(reached: Fraction) -> None:

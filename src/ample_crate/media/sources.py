@@ -208,7 +208,7 @@ class Source:
         self._pictures: list[tuple[Making, PictureFeed]] = []
         self._sounds: list[tuple[Making, SoundFeed]] = []
         self._copies: list[tuple[Making, int, CopyFeed]] = []
-        self._texts: dict[int, TextWriter] = {}
+        self._texts: dict[int, list[TextWriter]] = {}
 
     def give_picture(self, feed: PictureFeed, by: Making = ALONE) -> None:
         """Have pictures go to a feed."""
@@ -242,7 +242,7 @@ class Source:
     def give_text(self, number: int, writer: TextWriter) -> None:
         """Have a track of captions, counted from 1, go to a writer."""
         stream = self.captions(number)
-        self._texts[stream.index] = writer
+        self._texts.setdefault(stream.index, []).append(writer)
 
     def captions(self, number: int) -> SubtitleStream:
         """Give a track of captions, counted from 1."""
@@ -309,8 +309,7 @@ class Source:
                 self._look(index, frame)
                 at = frame.time
                 yield Fraction(0) if at is None else Fraction(at) - selection.start
-        text = self._texts.get(index)
-        if text is not None and packet.size:
+        for text in self._texts.get(index, ()) if packet.size else ():
             text.write(packet, selection.start)
         copies = [(by, feed) for by, number, feed in self._copies if number == index]
         if copies and packet.size:

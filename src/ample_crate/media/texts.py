@@ -14,6 +14,8 @@ from av.subtitles.stream import SubtitleStream
 from ..core.planning.streams import Text
 
 TICK = Fraction(1, 1000)
+# What writes captions into a file of their own, by their codec.
+MUXERS = {"subrip": "srt", "webvtt": "webvtt"}
 
 
 class TextWriter:
@@ -29,7 +31,7 @@ class TextWriter:
     def __init__(
         self, container: OutputContainer, made: Text, template: SubtitleStream, seconds: Fraction
     ) -> None:
-        self._container, self._seconds = container, seconds
+        self._container, self._seconds, self.lines = container, seconds, 0
         self._decoder = template.codec_context
         self._decoder.open(strict=False)
         stream = container.add_stream(made.codec)
@@ -61,6 +63,22 @@ class TextWriter:
         coded.pts = coded.dts = round(begins / TICK)
         coded.duration = round((ends - begins) / TICK)
         self._container.mux(coded)
+        self.lines += 1
 
     def finish(self) -> None:
         """Leave the captions: nothing is kept back."""
+
+    @property
+    def said(self) -> str:
+        """Say how many were written."""
+        return f"{self.lines} caption{'' if self.lines == 1 else 's'}"
+
+    def end(self) -> None:
+        """End a file that holds nothing else; without a line it is as whole."""
+        self._container.start_encoding()
+        self._container.close()
+
+
+def opened(text: Text, path: str) -> OutputContainer:
+    """Open a file that is to hold captions alone."""
+    return av.open(path, "w", format=MUXERS[text.codec])

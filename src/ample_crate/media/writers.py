@@ -23,7 +23,7 @@ from av.video.stream import VideoStream
 from ..core import formats
 from ..core.errors import Impossible
 from ..core.formats.languages import numbered
-from ..core.planning.plan import File, Images, Plan
+from ..core.planning.plan import CaptionFile, File, Images, Plan
 from ..core.planning.sound_steps import SoundFormat
 from ..core.planning.streams import (
     AnyPicture,
@@ -39,7 +39,7 @@ from . import encoders, sequence, wrappers
 from .encoders.setup import Coder, Pass
 from .lowering import SoundTaken
 from .marks import Chapter, put
-from .texts import TextWriter
+from .texts import TextWriter, opened
 
 NOWHERE = "null"  # the muxer of what is not kept
 SILENT_SAMPLES = 4800  # of a frame of silence
@@ -219,6 +219,7 @@ class Outputs:
         outs: a path for each of its files.
         turn: which of two passes this is, if there are two.
         sources: gives the streams that others come from.
+        captions: a path for each of its files of captions.
         rehearsal: whether this is the first of two passes, which writes nothing and makes only the
             picture.
     """
@@ -229,6 +230,7 @@ class Outputs:
         outs: Sequence[str],
         turn: Pass | None,
         sources: Templates,
+        captions: Sequence[str] = (),
         rehearsal: bool = False,
     ) -> None:
         self._plan, self._turn, self._sources = plan, turn, sources
@@ -246,6 +248,16 @@ class Outputs:
                     _speak(container, file, stream)
                     if isinstance(writer, PictureWriter | Copier):
                         self._of.setdefault(out, []).append(writer)
+        files = () if rehearsal else plan.captions
+        self.captions = [self._captions(*one) for one in zip(files, captions, strict=False)]
+
+    def _captions(self, file: CaptionFile, out: str) -> tuple[CaptionFile, TextWriter]:
+        container = opened(file.text, out)
+        self._containers.append(container)
+        return file, self._text(container, file.text)
+
+    def _text(self, container: OutputContainer, text: Text) -> TextWriter:
+        return TextWriter(container, text, self._sources.captions(text), self._plan.seconds)
 
     def _writer(self, container: OutputContainer, stream: Stream) -> Writer:
         if isinstance(stream, MadePicture):
@@ -253,7 +265,7 @@ class Outputs:
         if isinstance(stream, MadeSound):
             return SoundWriter(container, stream)
         if isinstance(stream, Text):
-            return TextWriter(container, stream, self._sources.captions(stream), self._plan.seconds)
+            return self._text(container, stream)
         return Copier(container, stream, self._sources.template(stream))
 
     @property
@@ -265,7 +277,7 @@ class Outputs:
 
     def mark(self, chapters: list[Chapter]) -> None:
         """Put chapters into the files that have them."""
-        for container, file in zip(self._containers, self._plan.files, strict=True):
+        for container, file in zip(self._containers, self._plan.files, strict=False):
             if file.chapters and chapters and container.format.name != NOWHERE:
                 put(container, chapters)
 
@@ -273,7 +285,9 @@ class Outputs:
         """Write the rest of every stream, and end the files."""
         for writer in self.writers.values():
             writer.finish()
-        for container, out in zip(self._containers, self._outs, strict=True):
+        for _, captions in self.captions:
+            captions.end()
+        for container, out in zip(self._containers, self._outs, strict=False):
             container.close()
             for writer in self._of.get(out, ()):
                 wrappers.rename(out, writer.renamed)

@@ -10,6 +10,7 @@ from ..core.errors import Refused
 from ..core.finding import Finding
 from ..core.planning import programme, stored
 from ..handover import bag, report, sidecars
+from ..media import folders
 from ..store.models import Crate
 from .deliver import as_item
 from .status import ItemStatus, item_name, item_statuses, spec_of, whole
@@ -126,5 +127,30 @@ def bag_contents(
 
 
 def beside(crate: Crate, items: list[bag.Item]) -> list[sidecars.Sidecar]:
-    """Make the small files that the spec wants beside the deliverables."""
-    return sidecars.make(spec_of(crate).delivery.sidecars, items, crate.title)
+    """Make the small files that the spec wants beside the deliverables; captions were made with
+    them.
+
+    Raises:
+        Refused: captions are no longer where a run left them.
+    """
+    made = sidecars.make(spec_of(crate).delivery.sidecars, items, crate.title)
+    return made + [one for item in item_statuses(crate) for one in _captions(item)]
+
+
+def _captions(one: ItemStatus) -> list[sidecars.Sidecar]:
+    run = one.finished
+    plan = stored.route_of(run.route).plan if run is not None else None
+    if run is None or run.path is None or plan is None:
+        return []
+    folder = folders.beside(Path(run.path))
+    try:
+        return [
+            sidecars.Sidecar(file.name, (folder / file.name).read_text("utf-8"))
+            for file in plan.captions
+        ]
+    except OSError as error:
+        raise Refused(
+            f"The captions beside {item_name(one.deliverable)} are no longer where its run left "
+            f"them: {error.strerror}.",
+            "Run it again, then seal.",
+        ) from error

@@ -108,7 +108,9 @@ def _tell_apart(made: list[ItemStatus], spec: Spec) -> None:
     """
     by_name: dict[str, list[ItemStatus]] = {}
     # What lies beside a file has the file's name with another ending.
-    stems = any(s.kind in {"metadata", "html snippet"} for s in spec.delivery.sidecars)
+    small = any(s.kind in {"metadata", "html snippet"} for s in spec.delivery.sidecars)
+    plans = [one.route.plan for one in made if one.route is not None]
+    stems = small or any(plan is not None and plan.captions for plan in plans)
     for one in made:
         if one.route is not None and one.route.plan is not None:
             name = one.route.plan.outcome.casefold()

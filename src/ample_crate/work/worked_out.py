@@ -4,6 +4,7 @@ and that is costly to work out.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -15,7 +16,7 @@ from ..core.planning import beside, programme, share
 from ..core.planning import choices as choices_of
 from ..core.planning.plan import Route
 from ..core.planning.resolve import LOUDNESS, STREAMS
-from ..core.specs.delivery import BACKGROUNDS, Sidecar
+from ..core.specs.delivery import BACKGROUNDS, CAPTION_FORMS, FORM_NAMES, Sidecar
 from ..core.specs.spec import Spec
 from ..store.models import Crate
 from . import crates, origins, running, sealing, status
@@ -62,13 +63,18 @@ def work_out(crate: Crate) -> WorkedOut:
         "items": [_item(one, made, spec, those) for one, those in zip(made, rows, strict=True)],
         "obstacles": sealing.obstacles(crate, made) if still_open else [],
         "whole": [finding(f) for f in status.whole(crate, made)] if still_open else [],
-        "beside": [_beside(sidecar) for sidecar in spec.delivery.sidecars],
+        "beside": [_beside(sidecar, made) for sidecar in spec.delivery.sidecars],
     }
     return WorkedOut(floor, page)
 
 
-def _beside(sidecar: Sidecar) -> str:
-    by_hand = ": to be sent by hand, none is made here" if sidecar.kind == "captions" else ""
+def _beside(sidecar: Sidecar, made: Sequence[ItemStatus]) -> str:
+    """Say what lies beside the files, and which of them want captions that no master has."""
+    if sidecar.kind != "captions":
+        return sidecar.said()
+    plans = [(one, one.route.plan) for one in made if one.route is not None]
+    names = [status.item_name(one.deliverable) for one, plan in plans if plan and not plan.captions]
+    by_hand = f"; to be sent by hand for {', '.join(names)}" if names else ""
     return sidecar.said() + by_hand
 
 
@@ -214,6 +220,7 @@ def _options(spec: Spec, choices: dict[str, Any], one: ItemStatus) -> dict[str, 
     found["background"] = [
         (name, UNDER.get(name, name)) for name in dict.fromkeys([*BACKGROUNDS, *own])
     ]
+    found["captions"] = [("", "none"), *((form, FORM_NAMES[form]) for form in CAPTION_FORMS)]
     found["loudness"] = list(zip(LOUDNESS, ("brought to the target", "untouched"), strict=True))
     taken = {
         key.removeprefix("either."): str(value)

@@ -28,6 +28,7 @@ export function CrateChoices({
         (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
         k === "background" ||
         k === "loudness" ||
+        k === "captions" ||
         k === "tracks" ||
         k === "laid",
     ),
@@ -48,6 +49,7 @@ export function CrateChoices({
           .replace(/^house$/, "house choices")
           .replace(/^background$/, "transparency laid over")
           .replace(/^laid$/, "sound laid")
+          .replace(/^captions$/, "captions beside the file")
           .replace(/^tracks$/, "sound tracks that go out");
         const options = deliverable.options[key];
         // What is closed shows the name itself; of its fields only those that were written. Its

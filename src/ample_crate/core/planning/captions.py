@@ -1,5 +1,5 @@
-"""Captions and subtitles: those that are text go along in the wrapper's own form, those that come
-with the frames of the picture where each frame stays what it was.
+"""Captions and subtitles: those that are text go along in the wrapper's own form, or in files of
+their own; those that come with the frames of the picture where each frame stays what it was.
 """
 
 from __future__ import annotations
@@ -13,7 +13,11 @@ from ..facts.words import IN_PICTURE
 from ..formats.codec import PictureMaking
 from ..formats.languages import known_by, numbered
 from ..formats.wrapper import Wrapper
+from ..specs import naming
+from ..specs.delivery import FORM_NAMES
+from ..specs.spec import Spec
 from .notes import NOTHING, Notes, caution, step
+from .plan import CaptionFile
 from .request import Request
 from .steps import PictureFormat
 from .streams import AnyPicture, CopiedPicture, Stream, Text
@@ -21,6 +25,10 @@ from .streams import AnyPicture, CopiedPicture, Stream, Text
 KEY = "file.captions"
 # Codecs of text, by the names that the codec library reads them by.
 TEXT = frozenset({"mov_text", "subrip", "webvtt", "ass", "text"})
+
+
+# Forms of captions in a file of their own: the codec of each, and the file's ending.
+FORMS = {"srt": ("subrip", ".srt"), "webvtt": ("webvtt", ".vtt")}
 
 
 class Track(NamedTuple):
@@ -36,6 +44,11 @@ def tracks_of(master: Facts) -> list[Track]:
     named = str(master.fact(KEY).declared or "")
     parts = [one.split(" ") for one in named.split(", ") if one]
     return [Track(n, one[0], one[1] if len(one) > 1 else "") for n, one in enumerate(parts, 1)]
+
+
+def as_text(master: Facts) -> list[Track]:
+    """List the tracks of captions that are text."""
+    return [track for track in tracks_of(master) if track.codec in TEXT]
 
 
 def said(streams: Sequence[Stream], masters: Sequence[Facts]) -> str | None:
@@ -72,6 +85,62 @@ def in_step(request: Request, f: PictureFormat, making: PictureMaking) -> bool:
     return alike and master.fraction("motion.rate") == f.rate
 
 
+def forms(request: Request) -> list[str]:
+    """Give the forms in which captions lie beside the file: as the spec asks, else as chosen."""
+    asked = asked_beside(request.spec)
+    return asked or [form for form in (request.values.captions,) if form]
+
+
+def asked_beside(spec: Spec) -> list[str]:
+    """Give the forms in which a spec wants captions beside its files."""
+    return [one.form for one in spec.delivery.sidecars if one.kind == "captions"]
+
+
+def plan_beside(
+    request: Request, wrapper: Wrapper, streams: Sequence[Stream], outcome: str
+) -> tuple[tuple[CaptionFile, ...], Notes]:
+    """Say which captions lie beside what is made, in files of their own.
+
+    Args:
+        request: what is planned.
+        wrapper: what is made.
+        streams: the picture and sound in it; to one image or sound alone they say nothing.
+        outcome: the name of what is made.
+    """
+    tracks, wanted = as_text(request.whole), forms(request)
+    if not wanted or wrapper.still or not any(isinstance(s, AnyPicture) for s in streams):
+        return (), NOTHING
+    names = " and ".join(FORM_NAMES[form] for form in wanted)
+    if not tracks:
+        return (), caution(
+            KEY,
+            f"The recipient wants captions as {names} beside the file, and the master has none as "
+            f"text.",
+            "Nothing is made up here.",
+            "",
+            "Hand in a master that has them, or send them by hand.",
+        )
+    stem, files = naming.stem(outcome), []
+    for form in wanted:
+        codec, ending = FORMS[form]
+        for track, mark in zip(tracks, _marks(tracks), strict=True):
+            text = Text(number=track.number, codec=codec, language=known_by(track.language) or "")
+            files.append(CaptionFile(name=f"{stem}{mark}{ending}", text=text))
+    what = f"Captions beside: {', '.join(file.name for file in files)}"
+    return tuple(files), step(what, f"As {names}, in time with what is delivered.", KEY)
+
+
+def _marks(tracks: Sequence[Track]) -> list[str]:
+    """Tell the files of several tracks apart: by their languages, else by their numbers."""
+    if len(tracks) == 1:
+        return [""]
+    languages = [known_by(track.language) or "" for track in tracks]
+    return [
+        f".{one}" if one and languages.count(one) == 1 else f".{track.number}"
+        for one, track in zip(languages, tracks, strict=True)
+    ]
+
+
 def plan_captions(
     request: Request, wrapper: Wrapper, streams: Sequence[Stream]
 ) -> tuple[tuple[Text, ...], Notes]:
@@ -102,7 +171,9 @@ def plan_captions(
     if texts:
         what = f"Captions as text: {said(texts, ())}"
         notes += step(what, f"{wrapper.label} has a place for them.", KEY)
-    return texts, notes + _left_out([one for one in tracks if one not in taken], wrapper)
+    lying = as_text(request.whole) if forms(request) else []
+    left = [one for one in tracks if one not in taken and one not in lying]
+    return texts, notes + _left_out(left, wrapper)
 
 
 def _beside(request: Request, picture: AnyPicture) -> Notes:
@@ -132,16 +203,18 @@ def _left_out(tracks: Sequence[Track], wrapper: Wrapper) -> Notes:
     if not tracks:
         return NOTHING
     named = ", ".join(f"{one.codec} {one.language}".strip() for one in tracks)
+    text = any(one.codec in TEXT for one in tracks)
     places = sorted(formats.label(w.key) for w in formats.WRAPPERS.values() if w.text)
+    kinds = " or ".join(FORM_NAMES[form] for form in FORMS)
     return caution(
         KEY,
         f"The master's captions do not go along: {named}.",
         f"{wrapper.label} has no place for text here."
-        if not wrapper.text
+        if text
         else "They are pictures or codes, which are not turned into text here.",
         named,
-        f"Send them along beside the file, or ask the recipient whether {' or '.join(places)} will "
-        f"do."
-        if not wrapper.text
+        f"Choose captions beside the file, as {kinds}, or ask the recipient whether "
+        f"{' or '.join(places)} will do."
+        if text
         else "Send them along beside the file.",
     )

@@ -12,6 +12,7 @@ from ..facts import Facts
 from ..facts.properties import lookup
 from ..specs import naming, rules
 from ..specs.spec import Spec, leaves_room
+from .captions import as_text, asked_beside
 from .loudness import LEVELS
 from .plan import Route
 from .resolve import Resolver, Way
@@ -54,6 +55,8 @@ def _besides_values(spec: Spec, settled: Resolver, predicted: Facts) -> dict[str
     opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
     if lost and settled.master.value("picture.alpha") and not opaque:
         made["background"] = settled.background
+    if as_text(settled.master) and not asked_beside(spec):
+        made["captions"] = settled.captions
     if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):
         made["loudness"] = settled.loudness
     if int(settled.master.value("sound.tracks") or 0) > 1:

@@ -14,7 +14,7 @@ from ..formats.wrapper import Contents
 from ..units.parts import Exact, Part
 from .encoding import PictureEncoding, RatedPicture
 from .notes import Caution, Step
-from .streams import AnyPicture, AnySound, MadePicture, Stream
+from .streams import AnyPicture, AnySound, MadePicture, Stream, Text
 
 Clock = Literal["even", "uneven", "given", "unknown"]
 
@@ -86,6 +86,13 @@ class File(Part):
         return said + self.chapters * 4 * HEAD
 
 
+class CaptionFile(Part):
+    """Captions in a file of their own, beside what is made: its name, and what they come from."""
+
+    name: str
+    text: Text
+
+
 class Limits(Part):
     """What a plan's outcome is held to: bytes, and the least and most picture rate in b/s."""
 
@@ -96,7 +103,7 @@ class Limits(Part):
 
 class Plan(Part):
     """All that is needed to make the files of a deliverable; its length in seconds; the folder that
-    they lie in, where they have one of their own.
+    they lie in, where they have one of their own; and captions that lie beside them.
     """
 
     version: Literal[2] = 2
@@ -106,6 +113,7 @@ class Plan(Part):
     folder: str = ""
     seconds: Exact
     limits: Limits = Limits()
+    captions: tuple[CaptionFile, ...] = ()
 
     @property
     def outcome(self) -> str:

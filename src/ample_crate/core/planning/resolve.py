@@ -10,7 +10,7 @@ from typing import Any, Literal, cast, get_args
 from ..errors import BadValue, Impossible
 from ..facts import Facts
 from ..ledger import taken
-from ..specs.delivery import BACKGROUNDS, background_read
+from ..specs.delivery import BACKGROUNDS, CAPTION_FORMS, background_read
 from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
@@ -19,7 +19,7 @@ from ..units.values import Value
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
 # What is chosen besides values of properties.
-BESIDES = {"background", "framing", "house", "laid", "loudness", "tracks", *STREAMS}
+BESIDES = {"background", "captions", "framing", "house", "laid", "loudness", "tracks", *STREAMS}
 LOUDNESS = ("to the target", "untouched")
 
 
@@ -28,7 +28,8 @@ class Resolver:
     allowed to the master's.
 
     Choices are values by property key, and besides: `framing`, `background` (what shows through
-    transparency that the file does not carry), `house` (a named set of house
+    transparency that the file does not carry), `captions` (the form in which they lie beside the
+    file, "" for none), `house` (a named set of house
     choices), `tracks` (of the master's sound), `laid` (what sound from another file is laid by),
     `picture` and `sound` ("copied" or "encoded"),
     `loudness` ("to the target" or "untouched"),
@@ -59,6 +60,12 @@ class Resolver:
             raise BadValue(
                 f"'{self.background}' is nothing that transparency is laid over.",
                 f"Choose {', '.join(BACKGROUNDS)}, or a colour such as #204060.",
+            )
+        self.captions = str(choices.get("captions", ""))
+        if self.captions not in ("", *CAPTION_FORMS):
+            raise BadValue(
+                f"'{self.captions}' is no form of captions.",
+                f"Choose {' or '.join(CAPTION_FORMS)}.",
             )
         self.tracks = str(choices.get("tracks", ""))
         self.loudness = str(choices.get("loudness", spec.coding.loudness))

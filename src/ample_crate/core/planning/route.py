@@ -21,7 +21,7 @@ from ..specs import naming
 from ..specs.spec import Spec
 from . import beside, programme
 from .budget import Budget, size_cap
-from .captions import plan_captions
+from .captions import plan_beside, plan_captions
 from .checks import at_odds, frames_kept, over_cap
 from .choices import open_choices
 from .coding import codec_key, plan_coding
@@ -207,6 +207,7 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
     streams = (*labelled(request, place, fed.streams), *texts)
     with _after(contents.notes):
         made = plan_files(request, place, streams)
+    captions, lying = plan_beside(request, place, streams, made.folder or made.files[0].name)
     plan = Plan(
         inputs=fed.inputs,
         streams=streams,
@@ -214,8 +215,9 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
         folder=made.folder,
         seconds=contents.seconds,
         limits=_limits(request, contents.budget),
+        captions=captions,
     )
-    notes = in_all(contents.notes, spoken, made.wrapped, made.named)
+    notes = in_all(contents.notes, spoken, lying, made.wrapped, made.named)
     return _route(request, plan, contents.budget, notes, copies)
 
 

@@ -66,9 +66,8 @@ def _shares(plan: Plan) -> bool:
     takes no time, and captions are turned by the decoder of one file.
     """
     first = plan.picture or plan.streams[0]
-    return isinstance(first, MadePicture | MadeSound) and not any(
-        isinstance(stream, Text) for stream in plan.streams
-    )
+    text = plan.captions or any(isinstance(stream, Text) for stream in plan.streams)
+    return isinstance(first, MadePicture | MadeSound) and not text
 
 
 def _frame(plan: Plan) -> int:

@@ -103,6 +103,7 @@ FORMS = {
     "html snippet": ("html",),
     "captions": ("srt", "webvtt"),
 }
+CAPTION_FORMS = FORMS["captions"]
 FORM_NAMES = {
     "md5": "MD5",
     "sha256": "SHA-256",
