@@ -186,6 +186,10 @@ def picture(stream: VideoStream, wrapper: str) -> dict[str, Value | None]:
     second_first = place is not None and place.second_first
     orders = names.FIELD_ORDER_SECOND_FIRST if second_first else names.FIELD_ORDER
     order = orders.get(_code(context.field_order))
+    said = place is not None and place.scan
+    if order == "none" and row.fields_untold is not None and not said:
+        # The library takes what is not said for whole frames.
+        order = None if row.fields_untold(context.extradata or b"") else order
     if order is not None:
         values["motion.scan"] = "progressive" if order == "none" else "interlaced"
         values["motion.field_order"] = order

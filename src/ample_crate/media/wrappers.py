@@ -22,6 +22,7 @@ class Library:
         demuxers: by which it is read.
         muxer: by which it is written; empty where it is not made here.
         options: of the muxer.
+        with_codec: more of them, by a codec that is in it.
         index_in_front: options that put the index in front.
         stand_ins: for codecs that its writer has no name for, one that it has, and the four
             characters by which that is named.
@@ -30,15 +31,18 @@ class Library:
     demuxers: tuple[str, ...] = ()
     muxer: str = ""
     options: dict[str, str] = field(default_factory=dict)
+    with_codec: dict[str, dict[str, str]] = field(default_factory=dict)
     index_in_front: dict[str, str] = field(default_factory=dict)
     stand_ins: dict[str, tuple[str, bytes]] = field(default_factory=dict)
 
 
 FAST_START = {"movflags": "+faststart"}
+# Else the library names intra frames of H.264 by codes under which their lengths are start codes.
+NAMED_AS_ASKED = {"h264": {"strict": "unofficial"}}
 ROWS: dict[str, Library] = {
     # MP4, MOV and M4A are told apart by their brand, Matroska and WebM by their name: see `name`.
     "mp4": Library(muxer="mp4", index_in_front=FAST_START),
-    "mov": Library(muxer="mov", index_in_front=FAST_START),
+    "mov": Library(muxer="mov", with_codec=NAMED_AS_ASKED, index_in_front=FAST_START),
     "matroska": Library(muxer="matroska"),
     "webm": Library(muxer="webm"),
     # Room for the multiplex: packs, headers and sound beside a constant picture.

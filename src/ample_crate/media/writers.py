@@ -239,7 +239,8 @@ class Outputs:
         self.writers: dict[int, Writer] = {}
         for file, out in zip(plan.files, outs, strict=True):
             os.makedirs(os.path.dirname(out), exist_ok=True)
-            container = _opened(file, out, rehearsal)
+            codecs = [plan.streams[n].codec for n in file.streams]
+            container = _opened(file, codecs, out, rehearsal)
             self._containers.append(container)
             for number in file.streams:
                 stream = plan.streams[number]
@@ -325,11 +326,13 @@ def _pattern(folder: str, images: Images) -> str:
     return f"{head}%0{images.digits}d{images.ending}"
 
 
-def _opened(file: File, out: str, rehearsal: bool) -> OutputContainer:
+def _opened(file: File, codecs: Sequence[str], out: str, rehearsal: bool) -> OutputContainer:
     if rehearsal:
         return av.open(os.devnull, "w", format=NOWHERE)
     library = wrappers.ROWS[file.wrapper]
     options = library.options | (library.index_in_front if file.index_in_front else {})
+    for codec in codecs:
+        options |= library.with_codec.get(codec, {})
     if file.images is not None:
         options |= {"start_number": str(file.images.first)}
         out = _pattern(os.path.dirname(out), file.images)

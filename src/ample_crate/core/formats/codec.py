@@ -134,6 +134,7 @@ class PictureCodec:
             samples lie.
         levels: those that its standard has.
         bitstream: reads its coded frames without decoding them.
+        fields_untold: says whether the head of a stream leaves open whether its frames are fields.
         sliced: whether its frames have slices that a decoder can tell apart.
         least_slices: slices that a frame has at least, by its size and whether it is interlaced.
         names_buffer: whether its streams name their rate buffer: always, where it is asked, never.
@@ -166,6 +167,7 @@ class PictureCodec:
     exactly: Callable[[str, Pixels], str] | None = None
     levels: Levels | None = None
     bitstream: Bitstream | None = None
+    fields_untold: Callable[[bytes], bool] | None = None
     sliced: bool = False
     least_slices: Callable[[Size, bool], int] | None = None
     names_buffer: Literal["always", "asked", ""] = ""

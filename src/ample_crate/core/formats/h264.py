@@ -165,8 +165,47 @@ class _Stream:
         return sum(unit[0] & 31 in SLICES for unit in units(frame, length_size))
 
     def rate_buffer(self, data: bytes) -> RateBuffer | None:
-        sets = _boxed_sets(data) if data[:1] == b"\x01" else _plain_sets(data)
-        return next((found for one in sets if (found := _reference_decoder(one))), None)
+        return next((found for one in _sets(data) if (found := _reference_decoder(one))), None)
+
+
+def fields_untold(data: bytes) -> bool:
+    """Say whether the head of a stream leaves open whether its frames are fields: it lets them be,
+    and has no place that says how each is shown (7.4.2.1.1, E.2.1).
+    """
+    try:
+        return any(_fields_untold(one) for one in _sets(data))
+    except IndexError:
+        return False
+
+
+def _fields_untold(unit: bytes) -> bool:
+    bits = Bits(unit[1:].replace(b"\x00\x00\x03", b"\x00\x00"))
+    if _skip_sequence_set(bits):
+        return False
+    if not bits.read(1):  # vui_parameters_present_flag
+        return True
+    _skip_usability(bits)
+    models = 0
+    for _ in range(2):  # of NALs, and of the VCL
+        if bits.read(1):
+            _skip_model(bits)
+            models += 1
+    bits.skip(models > 0)
+    return not bits.read(1)  # pic_struct_present_flag
+
+
+def _skip_model(bits: Bits) -> None:
+    """Pass over a hypothetical reference decoder: E.1.2."""
+    count = bits.golomb() + 1
+    bits.skip(8)
+    for _ in range(count):
+        bits.skip_golomb(2)
+        bits.skip(1)
+    bits.skip(20)
+
+
+def _sets(data: bytes) -> list[bytes]:
+    return _boxed_sets(data) if data[:1] == b"\x01" else _plain_sets(data)
 
 
 def _boxed_sets(extradata: bytes) -> list[bytes]:
@@ -205,8 +244,10 @@ def _reference_decoder(unit: bytes) -> RateBuffer | None:
     return RateBuffer(rate << (6 + rate_scale), size << (4 + size_scale))
 
 
-def _skip_sequence_set(bits: Bits) -> None:
-    """Pass over a sequence parameter set up to its usability information: 7.3.2.1.1."""
+def _skip_sequence_set(bits: Bits) -> bool:
+    """Pass over a sequence parameter set up to its usability information: 7.3.2.1.1. Say whether
+    its frames are never fields.
+    """
     profile = bits.read(8)
     bits.skip(16)
     bits.golomb()
@@ -223,11 +264,12 @@ def _skip_sequence_set(bits: Bits) -> None:
     bits.golomb()
     bits.skip(1)
     bits.skip_golomb(2)
-    if not bits.read(1):  # frame_mbs_only_flag
-        bits.skip(1)
+    whole = bool(bits.read(1))  # frame_mbs_only_flag
+    bits.skip(not whole)
     bits.skip(1)
     if bits.read(1):  # cropping
         bits.skip_golomb(4)
+    return whole
 
 
 def _skip_chroma(bits: Bits) -> None:
@@ -269,7 +311,7 @@ def _skip_usability(bits: Bits) -> None:
 
 
 PLAIN, DEEP, WIDE = Pixels("4:2:0", 8), Pixels("4:2:0", 10), Pixels("4:2:2", 10)
-STUDIO = of("mxf")
+STUDIO = of("mxf", "mov")
 FULL, NARROW = Size(1920, 1080), Size(1440, 1080)
 RATES = (Fraction(25), Fraction(30000, 1001), Fraction(24000, 1001))
 # Bytes of a frame by class (SMPTE RP 2027 has the classes; the bytes are those that x264 makes).
@@ -326,6 +368,7 @@ H264 = PictureCodec(
     codec_string=codec_string,
     levels=LEVELS,
     bitstream=_Stream(),
+    fields_untold=fields_untold,
     sliced=True,
     names_buffer="asked",
     browser=frozenset({PLAIN}),
