@@ -58,6 +58,8 @@ def declared(container: InputContainer, path: str) -> Facts:
         "file.captions": _captions(container),
         "sound.tracks": len(tracks),
     } | _timecode(container, layout, stream)
+    if place.broadcast:
+        values |= _broadcast(about, tracks)
     still = stream is not None and wrappers.still(container.format.name, path)
     if container.duration and not still:
         values["file.duration"] = Fraction(container.duration, av.time_base).limit_denominator(
@@ -142,6 +144,15 @@ def _timecode(
             len(tracks), len([t for t in layout.tracks if t.entry == "tmcd"])
         ),
     }
+
+
+def _broadcast(about: dict[str, str], tracks: list[AudioStream]) -> dict[str, Value | None]:
+    """Give what the broadcast extension of a WAV says, which always has a time."""
+    reference = about.get("time_reference")
+    start = None
+    if reference is not None and tracks:
+        start = Fraction(int(reference), tracks[0].codec_context.sample_rate)
+    return {"file.broadcast_extension": reference is not None, "file.start_time": start}
 
 
 def _boxed(track: iso.Track, values: dict[str, Value | None]) -> dict[str, Value | None]:

@@ -1,12 +1,18 @@
-"""Chapters: taken from a master, and put into a file."""
+"""Chapters, taken from a master and put into a file; and what the broadcast extension of a WAV
+says.
+"""
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from fractions import Fraction
 from typing import NamedTuple
 
 from av.container import InputContainer, OutputContainer
 
+from ..core.planning.plan import Broadcast
+
+ORIGINATOR = "Ample Crate"
 TICK = Fraction(1, 1000)  # the finest that all wrappers with chapters have
 
 
@@ -44,3 +50,16 @@ def put(container: OutputContainer, chapters: list[Chapter]) -> None:
             for number, one in enumerate(chapters, 1)
         ]
     )
+
+
+def extension(broadcast: Broadcast) -> dict[str, str]:
+    """Give a broadcast extension as the codec library takes it, made now (UTC)."""
+    now = datetime.now(UTC)
+    return {
+        "description": broadcast.description,
+        "originator": ORIGINATOR,
+        "origination_date": f"{now:%Y-%m-%d}",
+        "origination_time": f"{now:%H:%M:%S}",
+        "time_reference": str(broadcast.reference),
+        "coding_history": broadcast.history,
+    }

@@ -22,6 +22,7 @@ class Library:
         demuxers: by which it is read.
         muxer: by which it is written; empty where it is not made here.
         options: of the muxer.
+        broadcast: options that have it write a broadcast extension.
         with_codec: more of them, by a codec that is in it.
         index_in_front: options that put the index in front.
         stand_ins: for codecs that its writer has no name for, one that it has, and the four
@@ -31,6 +32,7 @@ class Library:
     demuxers: tuple[str, ...] = ()
     muxer: str = ""
     options: dict[str, str] = field(default_factory=dict)
+    broadcast: dict[str, str] = field(default_factory=dict)
     with_codec: dict[str, dict[str, str]] = field(default_factory=dict)
     index_in_front: dict[str, str] = field(default_factory=dict)
     stand_ins: dict[str, tuple[str, bytes]] = field(default_factory=dict)
@@ -54,7 +56,7 @@ ROWS: dict[str, Library] = {
     "image sequence": Library(muxer="image2"),
     "avi": Library(("avi",), "avi", stand_ins={"hap": ("mjpeg", b"MJPG")}),
     # Over 4 GiB the sizes of the header no longer hold: then it is written as RF64.
-    "wav": Library(("wav", "w64"), "wav", {"rf64": "auto"}),
+    "wav": Library(("wav", "w64"), "wav", {"rf64": "auto"}, broadcast={"write_bext": "1"}),
     "aiff": Library(("aiff",), "aiff"),
     "m4a": Library(muxer="ipod"),
     "flac": Library(("flac",), "flac"),

@@ -38,7 +38,7 @@ from ..core.planning.streams import (
 from . import encoders, sequence, wrappers
 from .encoders.setup import Coder, Pass
 from .lowering import SoundTaken
-from .marks import Chapter, put
+from .marks import Chapter, extension, put
 from .texts import TextWriter, opened
 
 NOWHERE = "null"  # the muxer of what is not kept
@@ -336,7 +336,11 @@ def _opened(file: File, codecs: Sequence[str], out: str, rehearsal: bool) -> Out
     if file.images is not None:
         options |= {"start_number": str(file.images.first)}
         out = _pattern(os.path.dirname(out), file.images)
+    if file.broadcast is not None:
+        options |= library.broadcast
     container = av.open(out, "w", format=library.muxer, options=options)
+    if file.broadcast is not None:
+        container.metadata.update(extension(file.broadcast))
     for name, text in file.about:
         container.metadata[name] = text
     if file.timecode is not None:

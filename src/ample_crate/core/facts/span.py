@@ -59,6 +59,9 @@ def within(master: Facts, span: Span | None) -> Facts:
         "motion.frames": span.frames,
         "file.duration": span.frames / rate,
     }
+    began = master.fraction("file.start_time")
+    if began is not None:
+        values["file.start_time"] = began + span.first / rate
     start = master.value("file.start_timecode")
     if start:
         drop = ";" in start

@@ -76,6 +76,7 @@ class Wrapper:
         bare: whether it is coded frames and nothing else, which do not say when they are shown.
         tick: unit of its time stamps in seconds; None where they are exact.
         timecode: whether it has a place for timecode that is filled here.
+        broadcast: whether it has a place for a broadcast extension (EBU Tech 3285).
         scan: whether it says itself, whatever is in it, if pictures are fields.
         second_first: whether, of fields that are stored in another order than they are shown, it
             means the two themselves; else the lines of a frame.
@@ -118,6 +119,7 @@ class Wrapper:
     bare: bool = False
     tick: Fraction | None = None
     timecode: bool = False
+    broadcast: bool = False
     scan: bool = False
     second_first: bool = False
     kind_of: str = ""

@@ -307,6 +307,7 @@ WRAPPERS = (
         ".wav",
         also=("WAVE", "BWF", "RF64"),
         picture=False,
+        broadcast=True,
         own_bytes=_riff,
         titles=ALL_TITLES,
         made=True,

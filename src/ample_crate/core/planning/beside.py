@@ -95,15 +95,17 @@ def lay(picture: Facts, sound: Beside, chosen: str = "") -> Laying:
 
 
 def _apart(picture: Facts, sound: Facts) -> Fraction | None:
-    one, other = (_clock(facts, picture.fraction("motion.rate")) for facts in (picture, sound))
+    one, other = (clock(facts, picture.fraction("motion.rate")) for facts in (picture, sound))
     return None if one is None or other is None else other - one
 
 
-def _clock(facts: Facts, rate: Fraction | None) -> Fraction | None:
-    """Give the seconds since midnight that a file's timecode begins at."""
+def clock(facts: Facts, rate: Fraction | None) -> Fraction | None:
+    """Give the seconds since midnight that a file begins at: by its timecode, which counts frames
+    of a rate where it has none of its own, or as a BWF says.
+    """
     label = facts.value(TIMECODE)
     if not label:
-        return None
+        return facts.fraction("file.start_time")
     own = facts.fraction("motion.rate") or rate or USUAL_RATE
     try:
         return timecode.read(str(label), own) / own

@@ -12,12 +12,13 @@ from ..facts.sequences import NUMBERED, WHOLE
 from ..formats.wrapper import Wrapper
 from ..specs import naming
 from . import programme
+from .broadcast import plan_broadcast
 from .labels import about, chapters
 from .notes import NOTHING, Notes, caution, step
 from .plan import File, Images
 from .request import Request
 from .start import plan_start
-from .streams import AnyPicture, Stream
+from .streams import AnyPicture, AnySound, Stream
 
 FIRST_IMAGE = "0000001"  # where nobody says (common practice)
 
@@ -52,6 +53,8 @@ def plan_files(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) ->
     first = streams[0]
     rate = first.format.rate if isinstance(first, AnyPicture) else None
     start, started = plan_start(request, wrapper, rate)
+    sounds = [one for one in streams if isinstance(one, AnySound)]
+    broadcast, extended = plan_broadcast(request, wrapper, sounds, naming.stem(name))
     file = File(
         name=name,
         images=images,
@@ -61,6 +64,7 @@ def plan_files(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) ->
         timecode=start,
         about=about(request, wrapper),
         chapters=chapters(request, wrapper),
+        broadcast=broadcast,
     )
     wrapped = step(
         wrapper.label + (", index in front" if index else ""),
@@ -73,7 +77,7 @@ def plan_files(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) ->
     if wrapper.parts:
         files, folder = _apart(file, wrapper, streams), naming.stem(name)
         wrapped += _together(files)
-    return Named(files, folder, wrapped + started, named)
+    return Named(files, folder, wrapped + started + extended, named)
 
 
 def _apart(file: File, wrapper: Wrapper, streams: Sequence[Stream]) -> tuple[File, ...]:

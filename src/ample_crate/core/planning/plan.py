@@ -20,6 +20,7 @@ Clock = Literal["even", "uneven", "given", "unknown"]
 
 
 HEAD = 64  # bytes
+EXTENSION = 610  # bytes of a broadcast extension, but for its history (EBU Tech 3285)
 
 
 class Input(Part):
@@ -62,10 +63,21 @@ class Images(Part):
         return f"{self.head}[{numbers}]{self.ending}"
 
 
+class Broadcast(Part):
+    """What the broadcast extension of a WAV says: what it is, how it came about (EBU R 98), and the
+    samples from midnight to its first.
+    """
+
+    description: str
+    history: str
+    reference: int
+
+
 class File(Part):
     """A file to make: its wrapper, and its streams in order, by their place in the plan; the
     timecode of its first frame; what it says of itself, by name; and how many chapters are taken
-    over at most. Where its frames are files of their own, how these are named.
+    over at most. Where its frames are files of their own, how these are named. Where it is a WAV
+    with a broadcast extension, that.
     """
 
     name: str
@@ -76,6 +88,7 @@ class File(Part):
     timecode: str | None = None
     about: tuple[tuple[str, str], ...] = ()
     chapters: int = 0
+    broadcast: Broadcast | None = None
 
     @property
     def about_bytes(self) -> int:
@@ -83,6 +96,8 @@ class File(Part):
         bytes, and a chapter's name can be of any length.
         """
         said = sum(len(text.encode()) + HEAD for _, text in self.about)
+        if self.broadcast is not None:
+            said += EXTENSION + len(self.broadcast.history)
         return said + self.chapters * 4 * HEAD
 
 

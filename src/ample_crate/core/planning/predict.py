@@ -88,6 +88,7 @@ def _of_file(plan: Plan, masters: Sequence[Facts], number: int) -> Values:
         "file.index_in_front": file.index_in_front if wrapper.index else None,
         "file.name": file.name if file.images is None else file.images.known_as(plan.frames),
     }
+    values |= _broadcast(plan, file, wrapper)
     values |= _timecode(file, wrapper) | {f"file.{name}": text for name, text in file.about}
     if wrapper.still:
         values = {key: v for key, v in values.items() if not _of_motion(key)}
@@ -109,6 +110,15 @@ def _chapters(plan: Plan, file: File) -> int | None:
     """Give the chapters; of a part of a master nobody knows how many lie in it."""
     part = any(one.first for one in plan.inputs) and file.chapters
     return None if part else file.chapters
+
+
+def _broadcast(plan: Plan, file: File, wrapper: Wrapper) -> Values:
+    if not wrapper.broadcast:
+        return {}
+    made = file.broadcast
+    rate = plan.sounds[0].format.sample_rate
+    start = None if made is None else Fraction(made.reference, rate)
+    return {"file.broadcast_extension": made is not None, "file.start_time": start}
 
 
 def _timecode(file: File, wrapper: Wrapper) -> Values:
