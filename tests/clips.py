@@ -142,7 +142,7 @@ class Clip:
                     part = np.ascontiguousarray(data[:, start : start + 1024])
                     if not part.shape[1]:
                         continue
-                    frame = av.AudioFrame.from_ndarray(part, format="fltp", layout=layout)
+                    frame = _frame(part, layout)
                     frame.sample_rate, frame.pts, frame.time_base = 48000, start, Fraction(1, 48000)
                     out.mux(track.encode(frame))
             for track, _, _ in tracks:
@@ -185,3 +185,11 @@ def _luma(frame: VideoFrame) -> np.ndarray:
         .reshape(frame.height, -1)[:, : frame.width]
         .astype(np.int32)
     )
+
+
+def _frame(part: np.ndarray, layout: str) -> av.AudioFrame:
+    """Eight planes are one more than the binding can fill."""
+    if len(part) < 8:
+        return av.AudioFrame.from_ndarray(part, format="fltp", layout=layout)
+    packed = np.ascontiguousarray(part.T.reshape(1, -1))
+    return av.AudioFrame.from_ndarray(packed, format="flt", layout=layout)

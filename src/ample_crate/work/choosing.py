@@ -10,6 +10,7 @@ from ..core.errors import AmpleError, BadValue, Refused
 from ..core.facts.properties import lookup
 from ..core.planning import beside, programme
 from ..core.planning.choices import require_effect
+from ..core.planning.programme import CHANNELS, TRACKS
 from ..core.planning.resolve import Resolver
 from ..core.specs import naming
 from ..core.specs.spec import Spec
@@ -38,8 +39,10 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
     """
     spec, known = spec_of(deliverable.crate), origins.known(deliverable)
     Resolver(spec, known, choices)
-    if choices.get(programme.TRACKS):
-        programme.tracks(known, str(choices[programme.TRACKS]))
+    taken, places = (str(choices.get(key, "")) for key in (TRACKS, CHANNELS))
+    if taken:
+        programme.tracks(known, taken)
+    programme.channels(known, taken, places)
     if choices.get(beside.LAID):
         _check_laid(deliverable, str(choices[beside.LAID]))
     fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
@@ -81,7 +84,8 @@ def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[
     for they make the room.
     """
     kept: dict[str, Any] = {}
-    for key in sorted(choices, key=lambda k: not k.startswith("either.")):
+    # And channels are those of a track that is chosen before.
+    for key in sorted(choices, key=lambda k: (not k.startswith("either."), k == CHANNELS)):
         with contextlib.suppress(AmpleError):
             check_choices(deliverable, kept | {key: choices[key]})
             kept[key] = choices[key]
@@ -91,7 +95,8 @@ def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[
 def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
     """Choose a value, or with None go back to what is planned.
 
-    Another alternative makes another room: choices that lie outside of it are taken back.
+    Another alternative makes another room: choices that lie outside of it are taken back. So are
+    channels of another track.
 
     Returns:
         what was taken back besides, in words.
@@ -103,11 +108,13 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
         {} if value is None else {key: value}
     )
     if not key.startswith("either."):
+        other = [CHANNELS] if key == TRACKS and CHANNELS in wanted else []
+        gone = [_in_words(k, wanted.pop(k)) for k in other]
         if value is not None:
             check_choices(deliverable, wanted)
             _require_effect(deliverable, spec_of(deliverable.crate), wanted, key)
         deliverable.choices = wanted
-        return []
+        return gone
     check_choices(deliverable, {k: v for k, v in wanted.items() if k.startswith("either.")})
     kept = still_allowed(deliverable, wanted)
     deliverable.choices = kept

@@ -232,6 +232,13 @@ def _options(spec: Spec, choices: dict[str, Any], one: ItemStatus) -> dict[str, 
     if programme.TRACKS in choices:
         offered = programme.options(origins.known(one.deliverable))
         found[programme.TRACKS] = [("", "not chosen"), *offered]
+    if programme.CHANNELS in choices:
+        track = str(choices.get(programme.TRACKS, ""))
+        held = str(choices[programme.CHANNELS])
+        offered = programme.channel_options(origins.known(one.deliverable), track)
+        if held not in ("", *dict(offered)):
+            offered.append((held, held))
+        found[programme.CHANNELS] = [("", "all"), *offered]
     if beside.LAID in choices:
         found[beside.LAID] = LAID
     return {

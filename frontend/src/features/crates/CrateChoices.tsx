@@ -30,6 +30,7 @@ export function CrateChoices({
         k === "loudness" ||
         k === "captions" ||
         k === "tracks" ||
+        (k === "channels" && (deliverable.options.channels?.length ?? 0) > 1) ||
         k === "laid",
     ),
   );
@@ -49,6 +50,7 @@ export function CrateChoices({
           .replace(/^house$/, "house choices")
           .replace(/^background$/, "transparency laid over")
           .replace(/^laid$/, "sound laid")
+          .replace(/^channels$/, "channels of the track")
           .replace(/^captions$/, "captions beside the file")
           .replace(/^tracks$/, "sound tracks that go out");
         const options = deliverable.options[key];

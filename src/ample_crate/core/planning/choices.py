@@ -15,6 +15,7 @@ from ..specs.spec import Spec, leaves_room
 from .captions import as_text, asked_beside
 from .loudness import LEVELS
 from .plan import Route
+from .programme import PAIR
 from .resolve import Resolver, Way
 
 TRACKS = range(17)  # sound tracks that can be made
@@ -61,6 +62,8 @@ def _besides_values(spec: Spec, settled: Resolver, predicted: Facts) -> dict[str
         made["loudness"] = settled.loudness
     if int(settled.master.value("sound.tracks") or 0) > 1:
         made["tracks"] = settled.tracks
+    if settled.channels or int(settled.master.value("sound.channels") or 0) > PAIR:
+        made["channels"] = settled.channels
     made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
     if spec.house_sets:
         made["house"] = settled.house_set

@@ -319,6 +319,8 @@ def _sound_obstacles(
         yield from unasked(request, "sound.codec", row, *formats.USUAL_SOUND)
     if any(row.plain for row in rows) and formats.WRAPPERS[wrapper].browsers:
         yield Obstacle("sound.codec", "Hardly a player takes plain samples there.")
+    if request.channels is not None:
+        yield Obstacle("sound.channels", "Only some of its channels go out.", True)
     if request.span is not None:
         yield Obstacle("sound.start_offset", "Sound of a range is cut to the sample.", True)
     for key, apart in _apart(facts, tracks).items():

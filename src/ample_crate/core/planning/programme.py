@@ -26,19 +26,24 @@ from ..units.values import Size, Value
 TRADE_RATES = tuple(Fraction(text) for text in lookup("motion.rate").corrections)
 ROUNDED = Fraction(1, 50)  # of an average over few frames whose last one's length is a guess
 SILENT = -60  # dBTP; a track that never rises above this carries no programme
-# Mono tracks that belong together, by how many there are.
+# Mono tracks that belong together, by how many there are; as the usual layouts are.
 TOGETHER = {2: "stereo", 6: "5.1", 8: "7.1"}
-TRACKS = "tracks"
+TRACKS, CHANNELS = "tracks", "channels"
+PAIR = 2
+# What stays known of a track of which some channels are taken.
+OF_ITS_PLACE = {"sound.start_offset", "sound.length_difference"}
 
 
 def of(master: Facts, span: Span | None = None, choices: Mapping[str, Any] | None = None) -> Facts:
     """Give the facts of what is delivered.
 
     Raises:
-        BadValue: the range lies outside the master, or the tracks chosen are none of its.
+        BadValue: the range lies outside the master, or the tracks or channels chosen are none of
+            its.
     """
-    chosen = str((choices or {}).get(TRACKS, ""))
-    return _heard(_upright(_steady(within(master, span))), chosen)
+    chosen, places = (str((choices or {}).get(key, "")) for key in (TRACKS, CHANNELS))
+    heard = _heard(_upright(_steady(within(master, span))), chosen)
+    return _of_channels(heard, channels(master, chosen, places))
 
 
 def _steady(master: Facts) -> Facts:
@@ -169,6 +174,92 @@ def options(master: Facts) -> list[tuple[str, str]]:
     return each
 
 
+def channels(master: Facts, chosen: str = "", places: str = "") -> list[int] | None:
+    """Give the channels of a track that are delivered, counted from 1; None for all of them.
+
+    Args:
+        master: the master's facts.
+        chosen: the track, as for `tracks`.
+        places: the channels in the order in which they are taken, as "3+4"; empty for all.
+
+    Raises:
+        BadValue: they are none of one track, or no layout has so many.
+    """
+    if not places:
+        return None
+    taken = tracks(master, chosen)
+    count = _count_in(master, taken)
+    way_out = "Choose one track, and channels of it by their numbers, such as 3+4."
+    if not count:
+        raise BadValue("Channels are taken out of one track, and none is chosen.", way_out)
+    found = [int(n) for n in places.split("+") if n.isdecimal()]
+    if len(found) != places.count("+") + 1 or len(set(found)) < len(found):
+        raise BadValue(f"'{places}' does not name channels.", way_out)
+    if not all(1 <= n <= count for n in found) or len(found) not in loudspeakers.ANY:
+        sizes = " or ".join(map(str, sorted(loudspeakers.ANY)))
+        raise BadValue(
+            f"'{places}' are no channels of a track that has {count}.",
+            f"Choose {sizes} of them, by numbers from 1 to {count}.",
+        )
+    return found
+
+
+def _count_in(master: Facts, taken: list[int] | None) -> int:
+    """Count the channels of the one track that goes out; 0 where it is not one."""
+    if taken is None or len(taken) != 1:
+        return 0
+    return int(master.value(track_key("sound.channels", taken[0])) or 0)
+
+
+def channel_options(master: Facts, chosen: str = "") -> list[tuple[str, str]]:
+    """List what is usually taken out of a track of more than two channels: each value, and what it
+    says; pairs and single channels, and six beside a pair.
+    """
+    taken = tracks(master, chosen)
+    count = _count_in(master, taken)
+    if taken is None or count <= PAIR:
+        return []
+    names = str(master.value(track_key("sound.speakers", taken[0])) or "").split()
+    names = names if len(names) == count else [""] * count
+    runs = [range(n, n + 2) for n in range(1, count, 2)]
+    runs += [range(n, n + 6) for n in (1, 3) if n + 5 <= count and count > 6]
+    runs += [range(n, n + 1) for n in range(1, count + 1)]
+    found = []
+    for run in runs:
+        numbers = "+".join(map(str, run))
+        speakers = " ".join(names[n - 1] for n in run).strip()
+        layout = loudspeakers.ANY[len(run)]
+        found.append((numbers, f"{numbers} as {layout}" + (f": {speakers}" if speakers else "")))
+    return found
+
+
+def _of_channels(master: Facts, places: list[int] | None) -> Facts:
+    """Give the facts of some channels of the first track: what was heard of all of them says
+    nothing of these.
+    """
+    if places is None:
+        return master
+    kept = Facts(
+        {
+            key: fact
+            for key, fact in master.items()
+            if not (key.startswith("sound.") and split_track(key)[1] == 1)
+            or lookup(key).proof == "declared"
+            or key in OF_ITS_PLACE
+        }
+    )
+    return kept.with_values("assumed", _layout_of(len(places)))
+
+
+def _layout_of(count: int) -> dict[str, Value]:
+    layout = loudspeakers.ANY[count]
+    return {
+        "sound.channels": count,
+        "sound.layout": layout,
+        "sound.speakers": " ".join(loudspeakers.LAYOUTS[layout]),
+    }
+
+
 def _about(master: Facts, track: int) -> str:
     said = [
         str(master.value(track_key(key, track)) or "") for key in ("sound.layout", "sound.language")
@@ -198,12 +289,4 @@ def _heard(master: Facts, chosen: str) -> Facts:
     made = Facts(table)
     if len(taken) == 1:
         return made
-    layout = TOGETHER[len(taken)]
-    return made.with_values(
-        "assumed",
-        {
-            "sound.channels": len(taken),
-            "sound.layout": layout,
-            "sound.speakers": " ".join(loudspeakers.LAYOUTS[layout]),
-        },
-    )
+    return made.with_values("assumed", _layout_of(len(taken)))

@@ -60,6 +60,7 @@ class Request:
         cut: where a copy of that range would begin and end; None where that is not known.
         tracks: the master's sound tracks that are delivered; None where several could be and
             nobody chose.
+        channels: those of one track that are delivered, counted from 1; None for all.
         share: bytes that the crate leaves; None where there is no such limit.
         names: fields of the file name.
         laying: where sound from another file is laid; None for the master's own.
@@ -72,6 +73,7 @@ class Request:
     span: Span | None
     cut: Cut | None
     tracks: list[int] | None
+    channels: list[int] | None
     share: int | None
     names: Mapping[str, str]
     laying: Laying | None = None

@@ -19,7 +19,17 @@ from ..units.values import Value
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
 # What is chosen besides values of properties.
-BESIDES = {"background", "captions", "framing", "house", "laid", "loudness", "tracks", *STREAMS}
+BESIDES = {
+    "background",
+    "captions",
+    "channels",
+    "framing",
+    "house",
+    "laid",
+    "loudness",
+    "tracks",
+    *STREAMS,
+}
 LOUDNESS = ("to the target", "untouched")
 
 
@@ -29,10 +39,9 @@ class Resolver:
 
     Choices are values by property key, and besides: `framing`, `background` (what shows through
     transparency that the file does not carry), `captions` (the form in which they lie beside the
-    file, "" for none), `house` (a named set of house
-    choices), `tracks` (of the master's sound), `laid` (what sound from another file is laid by),
-    `picture` and `sound` ("copied" or "encoded"),
-    `loudness` ("to the target" or "untouched"),
+    file, "" for none), `house` (a named set of house choices), `tracks` (of the master's sound),
+    `channels` (of the track that goes out), `laid` (what sound from another file is laid by),
+    `picture` and `sound` ("copied" or "encoded"), `loudness` ("to the target" or "untouched"),
     `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
     """
 
@@ -68,6 +77,7 @@ class Resolver:
                 f"Choose {' or '.join(CAPTION_FORMS)}.",
             )
         self.tracks = str(choices.get("tracks", ""))
+        self.channels = str(choices.get("channels", ""))
         self.loudness = str(choices.get("loudness", spec.coding.loudness))
         if self.loudness not in LOUDNESS:
             raise BadValue(

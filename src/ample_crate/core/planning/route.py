@@ -102,6 +102,7 @@ def _request(
     delivered = programme.of(master, span, choices)
     values = Resolver(spec, delivered, choices)
     name = master_name if span is None else f"{naming.stem(master_name)}_{span.name}"
+    chosen, places = (str(choices.get(key, "")) for key in (programme.TRACKS, programme.CHANNELS))
     return Request(
         master=delivered,
         all_sound=programme.of(master, span),
@@ -109,7 +110,8 @@ def _request(
         values=values,
         span=span,
         cut=item.cut,
-        tracks=programme.tracks(master, str(choices.get(programme.TRACKS, ""))),
+        tracks=programme.tracks(master, chosen),
+        channels=programme.channels(master, chosen, places),
         share=bytes_left(values.spec) if item.share is None else item.share,
         names=_names(values, name, item.given),
         laying=laying,

@@ -24,10 +24,12 @@ from .streams import AnySound, CopiedSound, MadeSound
 from .tracks import (
     Group,
     asked,
+    channels_of,
     delivered,
     each_its_own,
     going,
     of_layout,
+    picked,
     speakers_of,
     spread,
     tracks_taken,
@@ -169,7 +171,9 @@ def _made(
     track = 1 if alone else (group.tracks or (1,))[0]
     mixing = Mix(layout=coding.layout, gains=group.mix.gains)
     rate = int(master.value(track_key("sound.sample_rate", track)) or coding.sample_rate)
-    layout = str(master.value(track_key("sound.layout", track)) or "")
+    every, first = request.all_sound, (group.tracks or (1,))[0]
+    held = master if len(group.tracks) > 1 else every
+    layout = str(held.value(track_key("sound.layout", track if held is master else first)) or "")
     source = SoundFormat(sample_rate=rate, layout=layout, channels=group.channels)
     brought, notes = None, NOTHING
     if alone or coding.layout != "mono":
@@ -206,7 +210,10 @@ def _from_tracks(
     have = speakers_of(master)
     mix = loudspeakers.mix(have, loudspeakers.LAYOUTS[coding.layout])
     group = Group(tuple(request.tracks or (1,)), len(have), mix)
+    if request.channels is not None:
+        group = picked(request.all_sound, group, request.channels)
     notes = in_all(
+        _picked(request),
         _mixed(master, have, mix, coding.layout),
         tracks_taken(request, tracks) if tracks > 1 else NOTHING,
         _resampled(master, coding),
@@ -222,10 +229,11 @@ def _several(
     master, coding, count = request.all_sound, codings[0], len(codings)
     tracks = delivered(master, request.tracks)
     places = formats.WRAPPERS[wrapper].one_track
-    groups = spread(master, tracks, count, coding.layout, one_by_one=bool(places))
+    groups = spread(master, tracks, count, coding.layout, bool(places), request.channels)
     silent = [str(n) for n, group in enumerate(groups, 1) if group.mix is None]
-    taken = sum(len(speakers_of(master, track)) for track in tracks)
-    said = _dealt_out(taken, count, coding.layout, places)
+    chosen = request.channels
+    taken = len(chosen or channels_of(master, tracks))
+    said = _picked(request) + _dealt_out(taken, count, coding.layout, places)
     if silent:
         said += caution(
             "sound.tracks",
@@ -295,6 +303,13 @@ def _mixes(master: Facts, groups: Sequence[Group], layout: str) -> Notes:
     for track, mix in ways.values():
         notes += _mixed(master, speakers_of(master, track), mix, layout, track)
     return notes
+
+
+def _picked(request: Request) -> Notes:
+    if request.channels is None:
+        return NOTHING
+    numbers = ", ".join(map(str, request.channels))
+    return step(f"Channels {numbers} of the track", "As chosen.", "sound.channels")
 
 
 def _resampled(master: Facts, coding: SoundCoding) -> Notes:

@@ -24,6 +24,11 @@ class Channel:
     place: int
     speaker: str
 
+    @property
+    def at(self) -> tuple[int, int]:
+        """Give its track and its place there."""
+        return self.track, self.place
+
 
 @dataclass(frozen=True)
 class Group:
@@ -77,6 +82,24 @@ def channels_of(master: Facts, tracks: Sequence[int]) -> list[Channel]:
     ]
 
 
+def channel_count(master: Facts, track: int) -> int:
+    """Count the channels of a track."""
+    return int(master.value(track_key("sound.channels", track)) or 0) or len(
+        speakers_of(master, track)
+    )
+
+
+def picked(master: Facts, group: Group, places: Sequence[int]) -> Group:
+    """Take some channels of a track, counted from 1, for what is made of as many."""
+    count = channel_count(master, group.tracks[0])
+    assert group.mix is not None
+    gains = tuple(
+        tuple(row[places.index(n)] if n in places else Fraction(0) for n in range(1, count + 1))
+        for row in group.mix.gains
+    )
+    return Group(group.tracks, count, loudspeakers.Mix(group.mix.kind, gains))
+
+
 def delivered(master: Facts, chosen: Sequence[int] | None) -> list[int]:
     """List the tracks that go out where several may: the chosen ones, else all that carry
     programme.
@@ -85,21 +108,29 @@ def delivered(master: Facts, chosen: Sequence[int] | None) -> list[int]:
 
 
 def spread(
-    master: Facts, tracks: Sequence[int], count: int, layout: str, one_by_one: bool = False
+    master: Facts,
+    tracks: Sequence[int],
+    count: int,
+    layout: str,
+    one_by_one: bool = False,
+    places: Sequence[int] | None = None,
 ) -> list[Group]:
     """Say what each of so many tracks of a layout is made of.
 
     As many tracks as the master has are made one of one. Otherwise its channels are dealt out in
     their order, and tracks for which there are none are silent; `one_by_one` has that done in any
-    case.
+    case, and so have chosen channels of one track (`places`, counted from 1).
 
     Raises:
         Impossible: there are more channels than places for them.
     """
     want = loudspeakers.LAYOUTS[layout]
-    if len(tracks) == count and not one_by_one:
+    if len(tracks) == count and not one_by_one and places is None:
         return [_whole(master, track, want) for track in tracks]
-    channels = channels_of(master, tracks)
+    if places is None:
+        channels = channels_of(master, tracks)
+    else:
+        channels = [Channel(tracks[0], place - 1, "") for place in places]
     if len(channels) > count * len(want):
         raise Impossible(
             f"The master's {len(channels)} channels have no place in {count} tracks of {layout}.",
@@ -152,7 +183,7 @@ def _dealt(master: Facts, part: Sequence[Channel], want: int) -> Group:
     if not part:
         return Group((), want, None)
     tracks = tuple(dict.fromkeys(one.track for one in part))
-    held = channels_of(master, tracks)
+    held = [(track, place) for track in tracks for place in range(channel_count(master, track))]
     if len(tracks) > 1 and len(held) != len(tracks):
         raise Impossible(
             f"Channels of the master's tracks {' and '.join(map(str, tracks))} would share a "
@@ -160,7 +191,8 @@ def _dealt(master: Facts, part: Sequence[Channel], want: int) -> Group:
             "Ask for mono tracks, or for a master with mono tracks.",
         )
     gains = tuple(
-        tuple(Fraction(n < len(part) and other == part[n]) for other in held) for n in range(want)
+        tuple(Fraction(n < len(part) and other == part[n].at) for other in held)
+        for n in range(want)
     )
     return Group(tracks, len(held), loudspeakers.Mix("keep", gains))
 
