@@ -156,6 +156,24 @@ def test_what_is_no_background_is_said(background: str, tmp_path: Path) -> None:
         routed(halves(tmp_path / "a.mov"), FLAT, background=background)
 
 
+def test_the_encoder_of_hevc_lists_transparency_and_refuses_it(tmp_path: Path) -> None:
+    """Where it opens one day, that is to be made."""
+    assert "yuva420p" in {f.name for f in av.codec.Codec("libx265", "w").video_formats or ()}
+    with av.open(str(tmp_path / "a.mov"), "w") as container:
+        stream = container.add_stream("libx265", rate=25)
+        stream.width, stream.height, stream.pix_fmt = *SIZE, "yuva420p"
+        with pytest.raises(OSError, match="not supported"):
+            stream.codec_context.open()
+        stream.pix_fmt = "yuv420p"
+
+
+def test_what_is_not_made_is_said_of_hevc(tmp_path: Path) -> None:
+    case = Case("hevc", "main", Pixels("4:2:0", 8), "mov", size=SIZE)
+    route = routed(halves(tmp_path / "a.mov"), case)
+    (said,) = [c for c in route.cautions if c.row == "picture.alpha"]
+    assert "made without it here" in said.why and "Annex F" in said.why
+
+
 def test_the_preview_has_the_background(tmp_path: Path) -> None:
     master = halves(tmp_path / "a.mov")
     plan = routed(master, FLAT, background="white").plan

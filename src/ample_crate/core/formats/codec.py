@@ -143,6 +143,7 @@ class PictureCodec:
         interval: frame sizes with lines of vertical-interval data above the picture, and how many.
         file_head: where the head of a file tells more than the codec library reads.
         extension: of a file of one frame of it, with the full stop.
+        alpha_unmade: why transparency that the standard has is not made here.
         alpha_decoder: the library's decoder that sees its transparency.
         copied: wrappers that its coded frames are put into, where it is not made here.
         browser: how samples lie in what browsers play of it.
@@ -177,6 +178,7 @@ class PictureCodec:
     interval: Mapping[Size, int] = field(default_factory=dict)
     file_head: FileHead | None = None
     extension: str = ""
+    alpha_unmade: str = ""
     alpha_decoder: str = ""
     copied: frozenset[str] = frozenset()
     browser: frozenset[Pixels] = frozenset()

@@ -191,6 +191,8 @@ CODECS = (
         bitstream=_Stream(),
         sliced=True,
         exactly=exactly,
+        alpha_unmade="It can be a layer of its own (ITU-T H.265, Annex F), which the encoder here "
+        "lists and refuses to open.",
         # Half the bits of H.264 for the same picture (common practice). Each field would be a
         # picture of its own, which hardly a player weaves.
         made=PictureMaking(

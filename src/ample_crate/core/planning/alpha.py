@@ -54,15 +54,17 @@ def _divided() -> Notes:
     )
 
 
-def _codec(coding: Coding) -> str:
-    return f"{coding.codec.label} {coding.profile}".strip()
+def _none(coding: Coding) -> str:
+    """Say that what is made carries no transparency."""
+    made = f"{coding.codec.label} {coding.profile}".strip()
+    return f"{made} is made without it here" if coding.codec.alpha_unmade else f"{made} has none"
 
 
 def _refused(coding: Coding) -> Notes:
     return caution(
         KEY,
         "The master has transparency, and the file would have none.",
-        f"{_codec(coding)} carries none, and this spec lays it over nothing by itself.",
+        f"{_none(coding)}, and this spec lays it over nothing by itself.",
         "alpha in the master",
         "Choose what it is laid over, or ask for a master without transparency.",
         blocks=True,
@@ -73,7 +75,7 @@ def _dropped(coding: Coding) -> Notes:
     return caution(
         KEY,
         "The master's transparency is dropped.",
-        f"{_codec(coding)} carries none; what was clear shows the colour that lies under it.",
+        f"{_none(coding)}; what was clear shows the colour that lies under it.",
         "alpha in the master",
         "Choose what it is laid over, or ask whether the recipient wants transparency.",
     )
@@ -84,7 +86,7 @@ def _flattened(background: str, coding: Coding) -> Notes:
     return step(f"Laid over {over}", "What is clear shows it.", KEY) + caution(
         KEY,
         f"The master's transparency is laid over {over}.",
-        f"{_codec(coding)} carries none.",
+        f"{_none(coding)}. {coding.codec.alpha_unmade}".strip(),
         "alpha in the master",
         "Choose another background, or ask whether the recipient wants transparency.",
     )

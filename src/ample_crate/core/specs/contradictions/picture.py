@@ -267,8 +267,10 @@ def _alpha(view: View) -> Iterator[Contradiction]:
     fit = next((p.name for p in known.profiles if p.alpha), None)
     yield view.against(
         "alpha",
-        f"{view.called}{f' {profiles[0]}' if fit else ''} carries no transparency.",
-        "It would be dropped without a word.",
+        f"{view.called} is made without transparency here."
+        if known.alpha_unmade
+        else f"{view.called}{f' {profiles[0]}' if fit else ''} carries no transparency.",
+        known.alpha_unmade or "It would be dropped without a word.",
         ("picture.alpha", "picture.codec", "picture.profile"),
         f"Ask for profile {fit}."
         if fit
