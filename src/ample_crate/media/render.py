@@ -14,14 +14,14 @@ from typing import Any
 from av.subtitles.stream import SubtitleStream
 
 from ..core.planning.plan import Input, Plan
-from ..core.planning.streams import Copied, MadePicture, MadeSound, Text
+from ..core.planning.streams import Captions, Copied, MadePicture, MadeSound
 from .branches import Alone, Branch, Making
 from .encoders.setup import Pass
 from .levelling import Heard, levels_of, said
 from .levels import Levels
 from .read import open_media
 from .sources import CopyFeed, PictureFeed, Report, Source
-from .texts import TextWriter
+from .texts import CaptionCopier, TextWriter
 from .writers import Copier, Outputs, PictureWriter, SoundWriter, Template
 
 Progress = Callable[[dict[str, Any]], None]
@@ -205,7 +205,7 @@ class _Templates:
     def template(self, copied: Copied) -> Template:
         return self.sources[copied.input].template(copied)
 
-    def captions(self, text: Text) -> SubtitleStream:
+    def captions(self, text: Captions) -> SubtitleStream:
         return self.sources[text.input].captions(text.number)
 
 
@@ -223,7 +223,7 @@ def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> 
                 source.give_sound(stream, writer, hearing, job.levels.get(number), job.by)
             else:
                 source.give_silence(writer, job.by)
-        elif isinstance(stream, Text) and isinstance(writer, TextWriter):
+        elif isinstance(stream, Captions) and isinstance(writer, TextWriter | CaptionCopier):
             source.give_text(stream.number, writer)
         elif isinstance(stream, Copied) and isinstance(writer, Copier):
             feed = CopyFeed(stream, writer, report, job.by.shared)

@@ -29,7 +29,7 @@ from .lowering import SoundTaken, picture_chain
 from .marks import Chapter, chapters_of
 from .read import begins, packets, picture_stream, sound_streams
 from .selection import HALF, Selection
-from .texts import TextWriter
+from .texts import CaptionCopier, TextWriter
 from .writers import Copier, PictureWriter, SoundWriter
 
 Report = Callable[[Fraction], None]
@@ -208,7 +208,7 @@ class Source:
         self._pictures: list[tuple[Making, PictureFeed]] = []
         self._sounds: list[tuple[Making, SoundFeed]] = []
         self._copies: list[tuple[Making, int, CopyFeed]] = []
-        self._texts: dict[int, list[TextWriter]] = {}
+        self._texts: dict[int, list[TextWriter | CaptionCopier]] = {}
 
     def give_picture(self, feed: PictureFeed, by: Making = ALONE) -> None:
         """Have pictures go to a feed."""
@@ -239,7 +239,7 @@ class Source:
         """Have the coded frames of a stream go to a feed."""
         self._copies.append((by, template.index, feed))
 
-    def give_text(self, number: int, writer: TextWriter) -> None:
+    def give_text(self, number: int, writer: TextWriter | CaptionCopier) -> None:
         """Have a track of captions, counted from 1, go to a writer."""
         stream = self.captions(number)
         self._texts.setdefault(stream.index, []).append(writer)

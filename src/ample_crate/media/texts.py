@@ -1,4 +1,4 @@
-"""Captions that are text, from a master's form to a wrapper's."""
+"""Captions: text from a master's form to a wrapper's, and pictures as they are."""
 
 from __future__ import annotations
 
@@ -16,6 +16,47 @@ from ..core.planning.streams import Text
 TICK = Fraction(1, 1000)
 # What writes captions into a file of their own, by their codec.
 MUXERS = {"subrip": "srt", "webvtt": "webvtt"}
+
+
+def shown(packet: Packet[Any], start: Fraction, seconds: Fraction) -> tuple[Fraction, Fraction]:
+    """Give when captions begin and end, counted from a start, within what is delivered; of those
+    outside of it the end does not lie after the beginning.
+    """
+    base = Fraction(packet.time_base)
+    begins = (packet.pts or 0) * base - start
+    ends = begins + Fraction(packet.duration or 0) * base
+    return max(begins, Fraction(0)), min(ends, seconds)
+
+
+class CaptionCopier:
+    """Puts captions that are pictures into a file as they are, as `TextWriter` does text."""
+
+    def __init__(
+        self, container: OutputContainer, template: SubtitleStream, seconds: Fraction
+    ) -> None:
+        self._container, self._seconds = container, seconds
+        self._stream = container.add_stream_from_template(template, opaque=True)
+
+    def write(self, packet: Packet[Any], start: Fraction) -> None:
+        """Take a packet of the master, whose time counts from a start in seconds."""
+        if packet.pts is None:
+            return
+        begins, ends = shown(packet, start, self._seconds)
+        if not packet.duration:
+            # Some say nothing of their end, and are shown until the next.
+            early = packet.pts * Fraction(packet.time_base) < start
+            ends = begins if early else self._seconds
+        if begins >= ends:
+            return
+        copied: Packet[Any] = Packet(bytes(packet))
+        copied.stream, copied.time_base = self._stream, TICK
+        copied.pts = copied.dts = round(begins / TICK)
+        if packet.duration:
+            copied.duration = round((ends - begins) / TICK)
+        self._container.mux(copied)
+
+    def finish(self) -> None:
+        """Leave the captions: nothing is kept back."""
 
 
 class TextWriter:
@@ -46,10 +87,7 @@ class TextWriter:
         """Take a packet of the master, whose time counts from a start in seconds."""
         if packet.pts is None:
             return
-        base = Fraction(packet.time_base)
-        begins = packet.pts * base - start
-        ends = begins + Fraction(packet.duration or 0) * base
-        begins, ends = max(begins, Fraction(0)), min(ends, self._seconds)
+        begins, ends = shown(packet, start, self._seconds)
         if begins >= ends:
             return
         try:

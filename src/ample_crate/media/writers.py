@@ -28,7 +28,9 @@ from ..core.planning.sound_steps import SoundFormat
 from ..core.planning.streams import (
     AnyPicture,
     AnySound,
+    Captions,
     Copied,
+    CopiedCaptions,
     CopiedPicture,
     MadePicture,
     MadeSound,
@@ -39,7 +41,7 @@ from . import encoders, sequence, wrappers
 from .encoders.setup import Coder, Pass
 from .lowering import SoundTaken
 from .marks import Chapter, extension, put
-from .texts import TextWriter, opened
+from .texts import CaptionCopier, TextWriter, opened
 
 NOWHERE = "null"  # the muxer of what is not kept
 SILENT_SAMPLES = 4800  # of a frame of silence
@@ -179,11 +181,11 @@ class Templates(Protocol):
     def template(self, copied: Copied) -> Template:
         """Give the one that a copied one comes from."""
 
-    def captions(self, text: Text) -> SubtitleStream:
+    def captions(self, text: Captions) -> SubtitleStream:
         """Give the one that captions come from."""
 
 
-Writer = PictureWriter | SoundWriter | Copier | TextWriter
+Writer = PictureWriter | SoundWriter | Copier | TextWriter | CaptionCopier
 
 
 def _encode(container: OutputContainer, coder: Coder, frame: Any) -> None:
@@ -267,6 +269,9 @@ class Outputs:
             return SoundWriter(container, stream)
         if isinstance(stream, Text):
             return self._text(container, stream)
+        if isinstance(stream, CopiedCaptions):
+            template = self._sources.captions(stream)
+            return CaptionCopier(container, template, self._plan.seconds)
         return Copier(container, stream, self._sources.template(stream))
 
     @property

@@ -89,6 +89,7 @@ class Wrapper:
         chapters: whether it has a place for chapters.
         track_names: whether it has one for names of tracks.
         text: the codec of the captions that it has a place for; empty where there is none.
+        pictured: codecs of captions that are pictures, which are put into it as they are.
         states: values that it states by another's name, or not at all, by property.
         parts: where each stream is a file of its own in a folder, that file's wrapper by codec.
         own_bytes: estimates the wrapper's own bytes, from its contents and their bytes.
@@ -130,6 +131,7 @@ class Wrapper:
     chapters: bool = False
     track_names: bool = False
     text: str = ""
+    pictured: frozenset[str] = frozenset()
     states: Mapping[str, Mapping[str, str | None]] = field(default_factory=dict)
     parts: Mapping[str, str] = field(default_factory=dict)
     own_bytes: OwnBytes = one_per_cent

@@ -225,6 +225,7 @@ WRAPPERS = (
         chapters=True,
         track_names=True,
         text="subrip",
+        pictured=frozenset({"dvd_subtitle", "hdmv_pgs_subtitle", "dvb_subtitle"}),
         made=True,
     ),
     Wrapper(

@@ -20,7 +20,7 @@ from .notes import NOTHING, Notes, caution, step
 from .plan import CaptionFile
 from .request import Request
 from .steps import PictureFormat
-from .streams import AnyPicture, CopiedPicture, Stream, Text
+from .streams import AnyPicture, Captions, CopiedCaptions, CopiedPicture, Stream, Text
 
 KEY = "file.captions"
 # Codecs of text, by the names that the codec library reads them by.
@@ -53,7 +53,7 @@ def as_text(master: Facts) -> list[Track]:
 
 def said(streams: Sequence[Stream], masters: Sequence[Facts]) -> str | None:
     """Name the captions of streams, as facts do."""
-    texts = [f"{s.codec} {s.language}".strip() for s in streams if isinstance(s, Text)]
+    texts = [f"{s.codec} {s.language}".strip() for s in streams if isinstance(s, Captions)]
     kept = any(isinstance(s, AnyPicture) and _carried(s, masters) for s in streams)
     return ", ".join([*texts, *([IN_PICTURE] if kept else [])]) or None
 
@@ -143,7 +143,7 @@ def _marks(tracks: Sequence[Track]) -> list[str]:
 
 def plan_captions(
     request: Request, wrapper: Wrapper, streams: Sequence[Stream]
-) -> tuple[tuple[Text, ...], Notes]:
+) -> tuple[tuple[Captions, ...], Notes]:
     """Say which captions go along.
 
     Args:
@@ -162,14 +162,12 @@ def plan_captions(
         said_so = step("Captions left out", "The recipient wants none.", KEY)
         return (), NOTHING if kept else said_so
     beside = _beside(request, picture) if in_picture(request.whole) else NOTHING
-    taken = [track for track in tracks if track.codec in TEXT and wrapper.text]
-    texts = tuple(
-        Text(number=one.number, codec=wrapper.text, language=_language(one, wrapper))
-        for one in taken
-    )
-    notes = beside
+    taken = {track: one for track in tracks if (one := _into(track, wrapper)) is not None}
+    texts, notes = tuple(taken.values()), beside
     if texts:
-        what = f"Captions as text: {said(texts, ())}"
+        kinds = {isinstance(one, Text) for one in texts}
+        form = " as text" if kinds == {True} else " as pictures" if kinds == {False} else ""
+        what = f"Captions{form}: {said(texts, ())}"
         notes += step(what, f"{wrapper.label} has a place for them.", KEY)
     lying = as_text(request.whole) if forms(request) else []
     left = [one for one in tracks if one not in taken and one not in lying]
@@ -193,6 +191,23 @@ def _beside(request: Request, picture: AnyPicture) -> Notes:
     )
 
 
+def _taken_by(tracks: Sequence[Track]) -> str:
+    """Name the wrapper to ask for that takes pictures, if one takes all of these."""
+    codecs = {track.codec for track in tracks}
+    place = next((w for w in formats.WRAPPERS.values() if codecs <= w.pictured), None)
+    return "" if place is None else f", or ask the recipient whether {place.label} will do"
+
+
+def _into(track: Track, wrapper: Wrapper) -> Captions | None:
+    """Say as what a track of captions goes into a wrapper, if it does."""
+    language = _language(track, wrapper)
+    if track.codec in TEXT and wrapper.text:
+        return Text(number=track.number, codec=wrapper.text, language=language)
+    if track.codec in wrapper.pictured:
+        return CopiedCaptions(number=track.number, codec=track.codec, language=language)
+    return None
+
+
 def _language(track: Track, wrapper: Wrapper) -> str:
     known = known_by(track.language) or ""
     able = wrapper.languages == "all" or (wrapper.languages and numbered(known))
@@ -211,10 +226,11 @@ def _left_out(tracks: Sequence[Track], wrapper: Wrapper) -> Notes:
         f"The master's captions do not go along: {named}.",
         f"{wrapper.label} has no place for text here."
         if text
-        else "They are pictures or codes, which are not turned into text here.",
+        else "They are pictures or codes, which are not turned into text here, and have no place "
+        f"in {wrapper.label} as they are.",
         named,
         f"Choose captions beside the file, as {kinds}, or ask the recipient whether "
         f"{' or '.join(places)} will do."
         if text
-        else "Send them along beside the file.",
+        else "Send them along beside the file" + _taken_by(tracks) + ".",
     )

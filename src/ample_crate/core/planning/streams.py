@@ -239,11 +239,33 @@ class Text(Part):
         return Amount(0, int(8 * seconds) + 700, int(160 * seconds) + 4096)
 
 
+class CopiedCaptions(Part):
+    """Captions or subtitles that go over as they are: pictures, which are not turned into text.
+
+    Attributes:
+        input, number, codec, language: as of text.
+    """
+
+    kind: Literal["copied captions"] = "copied captions"
+    input: int = 0
+    number: int
+    codec: str
+    language: str = ""
+
+    def amount(self, seconds: Fraction) -> Amount:
+        """Give the bytes of a time: a picture of some thousand bytes every few seconds, at most one
+        of tens of thousands a second (common practice).
+        """
+        return Amount(0, int(1000 * seconds) + 700, int(60_000 * seconds) + 4096)
+
+
 AnyPicture = MadePicture | CopiedPicture
 AnySound = MadeSound | CopiedSound
 Copied = CopiedPicture | CopiedSound
+Captions = Text | CopiedCaptions
 Stream = Annotated[
-    MadePicture | CopiedPicture | MadeSound | CopiedSound | Text, Field(discriminator="kind")
+    MadePicture | CopiedPicture | MadeSound | CopiedSound | Text | CopiedCaptions,
+    Field(discriminator="kind"),
 ]
 
 

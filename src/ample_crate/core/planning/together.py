@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from .plan import Plan
 from .ready import encode_seconds
-from .streams import MadePicture, MadeSound, Text
+from .streams import Captions, MadePicture, MadeSound
 
 MOST = 6  # plans
 # Luma samples in a frame of all of them: encoders keep many frames, and one process has so much
@@ -66,7 +66,7 @@ def _shares(plan: Plan) -> bool:
     takes no time, and captions are turned by the decoder of one file.
     """
     first = plan.picture or plan.streams[0]
-    text = plan.captions or any(isinstance(stream, Text) for stream in plan.streams)
+    text = plan.captions or any(isinstance(stream, Captions) for stream in plan.streams)
     return isinstance(first, MadePicture | MadeSound) and not text
 
 
