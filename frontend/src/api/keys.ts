@@ -5,6 +5,7 @@ export const keys = {
   floor: ["floor"] as const,
   receipts: ["receipts"] as const,
   housekeeping: ["housekeeping"] as const,
+  paces: ["paces"] as const,
   masters: {
     all: ["masters"] as const,
     list: (query: object) => ["masters", "list", query] as const,
@@ -31,13 +32,14 @@ export const keys = {
   check: (text: string) => ["check", text] as const,
 };
 
-export type Topic = "master" | "run" | "crate" | "spec";
+export type Topic = "master" | "run" | "crate" | "spec" | "pace";
 
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   master: [keys.masters.all, keys.crates.all, keys.floor, keys.housekeeping],
   run: [keys.crates.all, keys.floor, keys.housekeeping],
   crate: [keys.crates.all, keys.masters.all, keys.floor, keys.receipts, keys.housekeeping],
+  pace: [keys.paces],
   spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
 };
 

@@ -17,6 +17,10 @@ export const useReceipts = () =>
 export const useHousekeeping = () =>
   useQuery({ queryKey: keys.housekeeping, queryFn: () => unwrap(api.GET("/api/housekeeping")) });
 
+/** How fast the paces of encoders are on the machine that encodes. */
+export const usePaces = (enabled: boolean) =>
+  useQuery({ queryKey: keys.paces, enabled, queryFn: () => unwrap(api.GET("/api/paces")) });
+
 type MastersQuery = { q?: string; limit?: number; production?: string; ids?: string };
 
 /** Masters that fit a query; what was there stays until the next answer comes. */

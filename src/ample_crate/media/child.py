@@ -29,6 +29,7 @@ OPERATIONS = {
     "render": ("render", "handle"),
     "cut": ("cuts", "handle"),
     "proxy": ("proxy", "handle"),
+    "trial": ("trial", "handle"),
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),
     "difference": ("pictures", "answer_difference"),

@@ -25,6 +25,7 @@ NOBODY = 65534  # user and group without rights, by Debian's base-passwd
 # All that a child knows of the world; nothing of its parent's environment.
 ENVIRONMENT = {"PATH": "/usr/bin:/bin", "LC_ALL": "C.UTF-8", "PYTHONDONTWRITEBYTECODE": "1"}
 PROBE = 20.0  # seconds that a confinement may take to show that it works
+DEVICES = ("dri", "nvidia*", "video[0-9]*")
 # What Python and its libraries lie in; `/lib` and its like are links on Debian.
 SYSTEM = ("/usr", "/bin", "/lib", "/lib64", "/etc/ld.so.cache")
 
@@ -32,11 +33,12 @@ SYSTEM = ("/usr", "/bin", "/lib", "/lib64", "/etc/ld.so.cache")
 @dataclass(frozen=True)
 class View:
     """What a child sees of the disk: files or folders that it reads, and the one folder that it
-    writes.
+    writes; and whether it sees the devices that encode.
     """
 
     reads: tuple[Path, ...] = ()
     writes: Path | None = None
+    devices: bool = False
 
 
 def reading(*paths: Path, writes: Path | None = None) -> View:
@@ -111,7 +113,8 @@ def start(
     if user is not None and taken != "limits alone":
         _hand(view.writes, user)
     if taken == "bubblewrap":
-        command = [*_wrapped(view, user), "--", *(_as(user) if user is not None else []), *command]
+        given = _as(user, _keepers(view)) if user is not None else []
+        command = [*_wrapped(view, user), "--", *given, *command]
     elif taken == "changed user" and user is not None:
         more |= {"user": user, "group": NOBODY, "extra_groups": _groups(view)}
     return subprocess.Popen(
@@ -157,6 +160,7 @@ def _groups(view: View) -> list[int]:
     others.
     """
     found = set()
+    found |= set(_keepers(view))
     for path in (*view.reads, *filter(None, [view.writes])):
         for folder in path.absolute().parents:
             told = folder.stat()
@@ -165,12 +169,25 @@ def _groups(view: View) -> list[int]:
     return sorted(found)
 
 
-def _as(user: int) -> list[str]:
+def devices(root: Path = Path("/dev")) -> list[Path]:
+    """List the devices that encode: those of graphics processors, and encoders of video."""
+    return sorted(found for name in DEVICES for found in root.glob(name))
+
+
+def _keepers(view: View) -> list[int]:
+    """List the groups that may use the devices that a child sees."""
+    if not view.devices:
+        return []
+    nodes = [node for top in devices() for node in (top, *top.rglob("*"))]
+    return sorted({node.stat().st_gid for node in nodes} - {0})
+
+
+def _as(user: int, groups: list[int]) -> list[str]:
     return [
         "setpriv",
         f"--reuid={user}",
         f"--regid={NOBODY}",
-        "--clear-groups",
+        f"--groups={','.join(map(str, groups))}" if groups else "--clear-groups",
         "--inh-caps=-all",
         "--no-new-privs",
     ]
@@ -211,6 +228,11 @@ def _wrapped(view: View, user: int | None) -> list[str]:
     # A link is followed here, where it was looked at; inside there is only what it leads to.
     bound += [(Path(os.path.realpath(path)), path) for path in view.reads]
     made += ["--proc", "/proc", "--dev", "/dev", "--perms", "1777", "--tmpfs", "/tmp"]
+    if view.devices:
+        for device in devices():
+            made += ["--dev-bind-try", str(device), str(device)]
+        # By these the library finds out what the devices are.
+        made += ["--ro-bind-try", "/sys", "/sys"]
     # Folders on the way are made open, for bubblewrap would close them to anybody but root.
     places = [place for _, place in bound] + (
         [view.writes.absolute()] if view.writes is not None else []

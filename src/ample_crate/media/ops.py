@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence, Set
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -219,12 +219,17 @@ def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Ren
                 "orders": [work.request() for work in works],
             },
             limits.encode(max(order.predicted for order in orders)),
-            confine.reading(*files, writes=bench),
+            replace(confine.reading(*files, writes=bench), devices=_by_hardware(orders)),
             lambda body: works[body["of"]].show(body | {"together": len(works)}),
             # Each is asked, so that each that is stopped is let go of at once.
             lambda: all([work.unwanted() for work in works]),
         )
         return [work.settled(made) for work, made in zip(works, answer["made"], strict=True)]
+
+
+def _by_hardware(orders: Sequence[Order]) -> bool:
+    rated = [order.plan.rated for order in orders]
+    return any(one is not None and one.pace == "hardware" for one in rated)
 
 
 ASKED_EVERY = 0.5  # seconds; each of several tells of its progress, and all are asked each time
@@ -303,6 +308,16 @@ def _require_own(out: Path, plan: Plan, inputs: Sequence[Path]) -> None:
         raise Refused(
             f"There is a folder '{out.name}' already, and other files lie in it.", way_out
         )
+
+
+def trial(codec: str, progress: Progress | None = None) -> dict[str, Any]:
+    """Try the paces of a codec on this machine.
+
+    Returns:
+        as `trial.handle`.
+    """
+    view = confine.View(devices=True)
+    return guard.run("trial", {"codec": codec}, limits.encode(0), view, progress)
 
 
 def proxy(

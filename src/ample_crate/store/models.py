@@ -314,6 +314,20 @@ class Tidying(Base):
     document: Mapped[dict[str, Any]]
 
 
+class PaceTrial(Base):
+    """A trial of the paces of a codec on one machine (`media.trial`), or what kept it from ending:
+    its state is waiting, trying, done or failed.
+    """
+
+    __tablename__ = "pace_trial"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    codec: Mapped[str] = mapped_column(index=True)
+    host: Mapped[str]
+    state: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    document: Mapped[dict[str, Any]]
+
+
 class Receipt(Base):
     """What the recipient's side answered."""
 

@@ -112,8 +112,8 @@ def queue(session: Session) -> list[int]:
 
 
 def past_speeds(session: Session) -> dict[str, float]:
-    """Give millions of luma samples a second by codec over the last twenty finished runs of
-    each.
+    """Give millions of luma samples a second by effort (`Plan.effort`) over the last twenty
+    finished runs of each.
     """
     totals: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0, 0.0])
     past = (
@@ -125,24 +125,24 @@ def past_speeds(session: Session) -> dict[str, float]:
     for plan, seconds in session.execute(past):
         if plan is None or not seconds:
             continue
-        codec, work = _work(plan)
+        effort, work = _work(plan)
         if not work:
             continue  # nothing was encoded
-        sums = totals[codec]
+        sums = totals[effort]
         if sums[2] < 20:
             sums[0] += work / 1e6
             sums[1] += seconds
             sums[2] += 1
     return {
-        codec: samples / seconds for codec, (samples, seconds, _) in totals.items() if seconds > 0
+        effort: samples / seconds for effort, (samples, seconds, _) in totals.items() if seconds > 0
     }
 
 
 @lru_cache(maxsize=256)
 def _work(plan: str) -> tuple[str, float]:
-    """Read a plan's codec and the work it takes; plans of the past do not change."""
+    """Read what a plan encodes and the work it takes; plans of the past do not change."""
     record = stored.record_of(json.loads(plan))
-    return record.codec, record.work
+    return record.effort, record.work
 
 
 def next_number(session: Session, taken: int = 0) -> int:

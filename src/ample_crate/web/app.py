@@ -63,6 +63,7 @@ def blueprints() -> list[APIBlueprint]:
         housekeeping,
         intake,
         masters,
+        paces,
         receipts,
         runs,
         specs,
@@ -85,6 +86,7 @@ def blueprints() -> list[APIBlueprint]:
             events,
             health,
             housekeeping,
+            paces,
         )
     ]
 

@@ -189,6 +189,7 @@ class DeliverableOut(Out):
     predicted_range: SizeRange | None
     cap: int | None
     cap_of: str
+    codec: str
     picture_size: str | None
     frames: int
     rate: str | None

@@ -157,7 +157,7 @@ def _running(run: Run) -> RunningOut:
         number=one.crate.number,
         title=one.crate.title,
         name=one.master.name,
-        codec=stored.record_of(plan).codec if plan else "",
+        codec=stored.record_of(plan).effort if plan else "",
     )
 
 

@@ -107,7 +107,7 @@ def _run_left(
         if progress["stage"] == "measure":
             return ready.Ready(0, float(progress["remaining"]), 0, 0)
         return ready.Ready(float(progress["remaining"]), measure, 0, 0)
-    encode = ready.encode_seconds(work["codec"], work["samples"], speeds)
+    encode = ready.encode_seconds(work["effort"], work["samples"], speeds)
     return ready.Ready(encode + ready.copy_seconds(work["copied"]), measure, 0, 0)
 
 

@@ -15,6 +15,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "compare": ("masters", 1),
     "proxy": ("proxies", 0),
     "encode": ("encodes", 0),
+    "trial": ("encodes", 1),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),

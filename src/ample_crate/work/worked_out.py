@@ -12,6 +12,7 @@ from typing import Any
 from ..core.facts import Facts, media_type
 from ..core.facts.sequences import tells_a_gap
 from ..core.finding import Finding
+from ..core.formats import PICTURE
 from ..core.planning import beside, programme, share
 from ..core.planning import choices as choices_of
 from ..core.planning.plan import Route
@@ -120,7 +121,7 @@ def _left(one: ItemStatus) -> Document:
     size = made or (one.route.size if one.route is not None else 0)
     work = (
         {
-            "codec": plan.streams[0].codec,
+            "effort": plan.effort,
             "samples": float(plan.work),
             "measured": float(plan.samples),
             "copied": 0 if plan.work else int(size),
@@ -158,6 +159,7 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "predicted_range": _range(route),
         "cap": cap,
         "cap_of": of,
+        "codec": str(predicted.value("picture.codec") or ""),
         "picture_size": str(size) if size else None,
         "frames": int((one.measured or predicted).value("motion.frames") or 0),
         "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
@@ -206,6 +208,11 @@ def _noted(one: ItemStatus) -> list[str]:
 WAYS = [("copied", "copied as it is"), ("encoded", "encoded"), ("", "as fits best")]
 
 
+PACED = {
+    "usual": "as usual",
+    "faster": "faster, at some loss",
+    "hardware": "by this machine's hardware",
+}
 LAID = [("timecode", "by timecode"), ("start", "by their starts")]
 
 
@@ -221,6 +228,10 @@ def _options(spec: Spec, choices: dict[str, Any], one: ItemStatus) -> dict[str, 
         (name, UNDER.get(name, name)) for name in dict.fromkeys([*BACKGROUNDS, *own])
     ]
     found["captions"] = [("", "none"), *((form, FORM_NAMES[form]) for form in CAPTION_FORMS)]
+    if "pace" in choices and one.route is not None:
+        row = PICTURE[str(one.route.facts.value("picture.codec"))].made
+        assert row is not None
+        found["pace"] = [(pace, PACED[pace]) for pace in PACED if pace in row.paces]
     found["loudness"] = list(zip(LOUDNESS, ("brought to the target", "untouched"), strict=True))
     taken = {
         key.removeprefix("either."): str(value)

@@ -58,6 +58,10 @@ export const useTakeSound = (id: number) =>
     ),
   );
 
+/** Has the paces of a codec tried on the machine that encodes. */
+export const useTryPaces = () =>
+  useChange(["pace"], (codec: string) => unwrap(api.POST("/api/paces", { body: { codec } })));
+
 /** Signs a broken requirement of a deliverable off. */
 export const useSignOff = (id: number) =>
   useChange(["crate"], (body: Schemas["SignOff"]) =>

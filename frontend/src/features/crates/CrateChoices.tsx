@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { Select, TextField } from "../../ui/Field";
 import { useChoose } from "../../api/mutations/crates";
+import { PaceChoice } from "./PaceChoice";
 import { SoundFrom } from "./SoundFrom";
 
 const STREAMS = ["picture", "sound"];
@@ -41,6 +42,9 @@ export function CrateChoices({
       className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 empty:hidden"
     >
       <SoundFrom deliverable={deliverable} open={open} />
+      {"pace" in deliverable.choices && (
+        <PaceChoice deliverable={deliverable} codec={deliverable.codec} open={open} />
+      )}
       {keys.map((key) => {
         const held = String(deliverable.choices[key] ?? "");
         const name = key

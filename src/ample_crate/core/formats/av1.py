@@ -10,7 +10,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import NamedTuple
 
-from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
+from .codec import QUICKER, PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels, Load
 from .pixels import Y20, Y24, Pixels
 from .size import RateControlled
@@ -107,6 +107,7 @@ CODECS = (
             20.0,
             fields=False,
             mastering=True,
+            paces=QUICKER | {"hardware"},
         ),
     ),
 )

@@ -47,6 +47,11 @@ class Profile:
     source: str = ""
 
 
+Pace = Literal["usual", "faster", "hardware"]
+USUAL: Pace = "usual"
+QUICKER: frozenset[Pace] = frozenset({USUAL, "faster"})
+
+
 @dataclass(frozen=True)
 class PictureMaking:
     """How a picture codec is made here.
@@ -65,6 +70,8 @@ class PictureMaking:
         captions: whether what keeps to a rate carries CEA-608/708 beside its frames.
         light: whether its samples are light itself, of the transfer "linear" and no other.
         mastering: whether it carries the figures of the display that HDR was graded on.
+        paces: at which it is encoded: "usual", "faster", which takes less time and loses more at
+            the same rate, and on "hardware" of machines that have some.
         size: how the size comes about; `sizes` by the profiles, or kinds of wrappers, in which it
             does otherwise.
         speed: millions of luma samples a second on two cores, until past runs tell (common
@@ -86,6 +93,7 @@ class PictureMaking:
     captions: bool = False
     light: bool = False
     mastering: bool = False
+    paces: frozenset[Pace] = frozenset({USUAL})
 
     def model(self, profile: str, wrapper: str = "") -> SizeModel:
         """Say how the size of a profile comes about, and in a wrapper."""

@@ -15,7 +15,7 @@ from itertools import pairwise
 from ..units.parts import FieldOrder
 from ..units.values import Size, show_bit_rate
 from .bitstream import START, Bits, RateBuffer, units
-from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
+from .codec import QUICKER, PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels, Load
 from .pixels import Y20, Y22, Y24, Pixels
 from .size import FixedPerFrame, Frame, RateControlled
@@ -379,6 +379,7 @@ H264 = PictureCodec(
         45.0,
         sizes={profile: FixedPerFrame(intra_sizes, intra_frames) for profile in INTRA},
         captions=True,
+        paces=QUICKER | {"hardware"},
     ),
 )
 CODECS = (H264,)

@@ -12,7 +12,7 @@ from fractions import Fraction
 
 from ..units.values import Size, show_bit_rate
 from .bitstream import START, RateBuffer, units
-from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
+from .codec import QUICKER, PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels
 from .pixels import Y20, Y22, Y24, Pixels
 from .size import RateControlled
@@ -203,6 +203,7 @@ CODECS = (
             fields=False,
             mastering=True,
             captions=True,
+            paces=QUICKER | {"hardware"},
         ),
     ),
 )

@@ -9,7 +9,7 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import NamedTuple
 
-from .codec import PictureCodec, PictureMaking, Profile, StreamHead, of
+from .codec import QUICKER, PictureCodec, PictureMaking, Profile, StreamHead, of
 from .levels import Level, Levels, Load
 from .pixels import Y20, Y24, Pixels
 from .size import RateControlled
@@ -94,6 +94,7 @@ CODECS = (
             20.0,
             fields=False,
             layouts=(PLAIN, CLEAR),
+            paces=QUICKER,
         ),
     ),
     PictureCodec(
@@ -120,6 +121,7 @@ CODECS = (
             RateControlled(Fraction(3, 5), fills=False, finer=FINER),
             10.0,
             fields=False,
+            paces=QUICKER,
         ),
     ),
 )

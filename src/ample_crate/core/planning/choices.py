@@ -10,6 +10,7 @@ from .. import formats
 from ..errors import BadValue
 from ..facts import Facts
 from ..facts.properties import lookup
+from ..formats.codec import USUAL
 from ..specs import naming, rules
 from ..specs.spec import Spec, leaves_room
 from .captions import as_text, asked_beside
@@ -36,7 +37,8 @@ def open_choices(
         ways: of streams that can be copied.
     """
     facts = predicted if isinstance(predicted, Facts) else Facts()
-    made = _besides_values(spec, settled, facts) | dict(ways)
+    encoded = ways.get("picture") != "copied"
+    made = _besides_values(spec, settled, facts, encoded) | dict(ways)
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")
@@ -49,13 +51,18 @@ def open_choices(
     return made
 
 
-def _besides_values(spec: Spec, settled: Resolver, predicted: Facts) -> dict[str, Any]:
-    """List what is chosen besides values of properties."""
+def _besides_values(
+    spec: Spec, settled: Resolver, predicted: Facts, encoded: bool
+) -> dict[str, Any]:
+    """List what is chosen besides values of properties; `encoded` says whether the picture is."""
     lost = predicted.value("picture.alpha") is False
     made: dict[str, Any] = {"framing": settled.framing}
     opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
     if lost and settled.master.value("picture.alpha") and not opaque:
         made["background"] = settled.background
+    row = formats.PICTURE.get(str(predicted.value("picture.codec")))
+    if encoded and row is not None and row.made is not None and len(row.made.paces) > 1:
+        made["pace"] = settled.pace if settled.pace in row.made.paces else USUAL
     if as_text(settled.master) and not asked_beside(spec):
         made["captions"] = settled.captions
     if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):

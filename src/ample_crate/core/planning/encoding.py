@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .. import formats
-from ..formats.codec import PictureCodec, SoundCodec
+from ..formats.codec import USUAL, Pace, PictureCodec, SoundCodec
 from ..formats.pixels import Pixels
 from ..formats.size import Amount, ByContent, Lossless, RateControlled, exactly, payload_bytes
 from ..units.parts import Exact, Part
@@ -48,6 +48,7 @@ class RatedPicture(_Picture):
         mastering, light: the display that HDR was graded on, and how bright it gets, as their facts
             say it; empty where nothing is stated.
         captions: whether CEA-608/708 that comes with the frames is coded with them.
+        pace: at which it is encoded (`PictureMaking.paces`).
     """
 
     kind: Literal["rate controlled"] = "rate controlled"
@@ -66,6 +67,7 @@ class RatedPicture(_Picture):
     mastering: str = ""
     light: str = ""
     captions: bool = False
+    pace: Pace = USUAL
 
     @property
     def model(self) -> RateControlled:

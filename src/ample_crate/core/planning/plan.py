@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 from .. import formats
 from ..facts import Facts
+from ..formats.codec import USUAL
 from ..formats.size import Amount, exactly
 from ..formats.wrapper import Contents
 from ..units.parts import Exact, Part
@@ -173,6 +174,15 @@ class Plan(Part):
     def work(self) -> int:
         """Count the luma samples that are encoded, counting each pass."""
         return self.samples * self.passes if isinstance(self.picture, MadePicture) else 0
+
+    @property
+    def effort(self) -> str:
+        """Name what its encoder's speed is known by: the codec, and the pace if not the usual."""
+        picture = self.picture
+        if picture is None:
+            return ""
+        pace = USUAL if self.rated is None else self.rated.pace
+        return picture.codec if pace == USUAL else f"{picture.codec}, {pace}"
 
     def encoded_as(self, encoding: PictureEncoding) -> Plan:
         """Give the same plan with its picture encoded in another way."""

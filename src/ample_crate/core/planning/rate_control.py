@@ -7,6 +7,7 @@ from fractions import Fraction
 from math import ceil, floor
 from typing import Literal, cast
 
+from ..formats.codec import USUAL, Pace
 from ..formats.levels import Level
 from ..formats.size import RateControlled
 from ..specs.requirement import Requirement
@@ -23,6 +24,7 @@ from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .steps import PictureFormat
 
+HARDWARE: Pace = "hardware"
 THE_PEAK = "the peak"
 
 
@@ -125,6 +127,8 @@ def plan_rate(
     level, out_of_level = plan_level(request, coding, claim)
     flow = _within(level, flow)
     display, light = display_of(request, f, coding)
+    pace = _pace(request, coding)
+    by_software = pace != HARDWARE
     encoding = RatedPicture(
         codec=coding.codec.key,
         profile=coding.profile,
@@ -133,15 +137,16 @@ def plan_rate(
         max_rate=max(flow.max_rate, flow.rate),
         buffer=flow.buffer,
         constant=asked.constant,
-        passes=_passes(request, model),
+        passes=_passes(request, model) if by_software else 1,
         gop=gop.frames,
         b_frames=gop.b_frames,
         reference_frames=gop.kept,
-        slices=int(request.values.get("picture.slices", 1)),
-        named=named,
+        slices=int(request.values.get("picture.slices", 1)) if by_software else 1,
+        named=named and by_software,
         mastering=display,
         light=light,
-        captions=in_step(request, f, coding.making),
+        captions=in_step(request, f, coding.making) and by_software,
+        pace=pace,
     )
     notes = in_all(
         solved,
@@ -358,4 +363,22 @@ def _coded(coding: Coding, encoding: RatedPicture) -> Notes:
     elif encoding.passes == 2:
         reason = "Two passes: the first looks, the second spends."
     title = f"{coding.codec.label} {coding.profile} at {show_bit_rate(encoding.bit_rate)}"
-    return step(title, reason, "picture.codec", "picture.bit_rate")
+    return step(title, reason, "picture.codec", "picture.bit_rate") + _PACED[encoding.pace]
+
+
+def _pace(request: Request, coding: Coding) -> Pace:
+    """Settle the pace: as chosen, where the codec has it."""
+    return next((p for p in coding.making.paces & {request.values.pace}), USUAL)
+
+
+_PACED: dict[Pace, Notes] = {
+    "usual": NOTHING,
+    "faster": step(
+        "Encoded at the faster pace", "As chosen; at the same rate more is lost.", "picture.codec"
+    ),
+    HARDWARE: step(
+        "Encoded by the machine's hardware",
+        "As chosen; in one pass. What comes of it is measured as always.",
+        "picture.codec",
+    ),
+}

@@ -9,6 +9,7 @@ from typing import Any, Literal, cast, get_args
 
 from ..errors import BadValue, Impossible
 from ..facts import Facts
+from ..formats.codec import Pace
 from ..ledger import taken
 from ..specs.delivery import BACKGROUNDS, CAPTION_FORMS, background_read
 from ..specs.requirement import Requirement
@@ -27,10 +28,12 @@ BESIDES = {
     "house",
     "laid",
     "loudness",
+    "pace",
     "tracks",
     *STREAMS,
 }
 LOUDNESS = ("to the target", "untouched")
+PACES: tuple[str, ...] = get_args(Pace)
 
 
 class Resolver:
@@ -41,7 +44,8 @@ class Resolver:
     transparency that the file does not carry), `captions` (the form in which they lie beside the
     file, "" for none), `house` (a named set of house choices), `tracks` (of the master's sound),
     `channels` (of the track that goes out), `laid` (what sound from another file is laid by),
-    `picture` and `sound` ("copied" or "encoded"), `loudness` ("to the target" or "untouched"),
+    `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's encoder),
+    `loudness` ("to the target" or "untouched"),
     `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
     """
 
@@ -76,6 +80,9 @@ class Resolver:
                 f"'{self.captions}' is no form of captions.",
                 f"Choose {' or '.join(CAPTION_FORMS)}.",
             )
+        self.pace = str(choices.get("pace", PACES[0]))
+        if self.pace not in PACES:
+            raise BadValue(f"'{self.pace}' is no pace.", f"Choose {' or '.join(PACES)}.")
         self.tracks = str(choices.get("tracks", ""))
         self.channels = str(choices.get("channels", ""))
         self.loudness = str(choices.get("loudness", spec.coding.loudness))

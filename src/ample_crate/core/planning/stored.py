@@ -34,12 +34,12 @@ class Record:
     """What is told of a stored plan.
 
     Attributes:
-        codec: of the picture that was made; empty where none was.
+        effort: what was encoded, and how (`Plan.effort`); empty where no picture was.
         work: luma samples that were encoded, counting each pass.
         cap: bytes that the file could have; None without a limit.
     """
 
-    codec: str
+    effort: str
     work: int
     cap: int | None
 
@@ -53,9 +53,7 @@ def record_of(plan: Mapping[str, Any]) -> Record:
     """Read what is told of a stored plan, of whatever version."""
     if is_current(plan):
         made = Plan.model_validate(plan)
-        picture = made.picture
-        codec = picture.codec if picture is not None else ""
-        return Record(codec, made.work, made.limits.size)
+        return Record(made.effort, made.work, made.limits.size)
     first = _FirstPlan.model_validate(plan)
     p = first.picture
     work = int(first.seconds * p.rate) * p.width * p.height * p.passes

@@ -57,8 +57,7 @@ def _keeps_pace(one: Plan, other: Plan, speeds: Mapping[str, float] | None) -> b
 
 
 def _expected(plan: Plan, speeds: Mapping[str, float] | None) -> float:
-    picture = plan.picture
-    return 0.0 if picture is None else encode_seconds(picture.codec, plan.work, speeds)
+    return 0.0 if plan.picture is None else encode_seconds(plan.effort, plan.work, speeds)
 
 
 def _shares(plan: Plan) -> bool:

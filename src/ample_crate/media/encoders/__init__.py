@@ -11,8 +11,10 @@ from collections.abc import Callable
 from importlib import import_module
 from typing import Any
 
+from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat
 from ...core.planning.streams import MadePicture, MadeSound
+from . import hardware
 from .setup import Opens, OpensSound
 
 _MODULES = [import_module(f"{__name__}.{m.name}") for m in pkgutil.iter_modules(__path__)]
@@ -26,6 +28,9 @@ SOUND: dict[str, Callable[[Any], OpensSound]] = {
 
 def picture(stream: MadePicture) -> Opens:
     """Give the encoder and options for a picture."""
+    encoding = stream.encoding
+    if isinstance(encoding, RatedPicture) and encoding.pace == "hardware":
+        return hardware.setup(encoding, stream.format)
     return PICTURE[stream.encoding.codec](stream.encoding, stream.format)
 
 

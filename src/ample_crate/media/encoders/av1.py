@@ -7,6 +7,8 @@ from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat
 from .setup import PictureSetup, tagged
 
+PRESETS = {"usual": "8", "faster": "11"}
+
 
 def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     """Give the encoder and its options: it keeps to a rate on average, without a ceiling."""
@@ -19,7 +21,7 @@ def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     options = tagged(f) | {
         "b": str(e.bit_rate),
         "g": str(e.gop),
-        "preset": "8",
+        "preset": PRESETS[e.pace],
         "svtav1-params": ":".join(params),
     }
     return PictureSetup("libsvtav1", options, frame_threads=True, bit_rate=e.bit_rate)

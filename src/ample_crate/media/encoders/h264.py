@@ -9,6 +9,7 @@ from .setup import PictureSetup, rated, tagged
 
 # Classes of frames of equal bytes, and the bytes of a frame for each unit of them, at most.
 CLASSES, MOST_OF_A_CLASS = (50, 100), 5760
+PRESETS = {"usual": "medium", "faster": "veryfast"}
 # Its names for profiles, where they differ.
 PROFILES = {"high 10": "high10", "high 4:2:2": "high422"}
 
@@ -18,7 +19,7 @@ def setup(e: RatedPicture | PictureFixed, f: PictureFormat) -> PictureSetup:
     if isinstance(e, PictureFixed):
         return _intra(e, f)
     options = rated(e, f) | {
-        "preset": "medium",
+        "preset": PRESETS[e.pace],
         "profile": PROFILES.get(e.profile, e.profile),
         "refs": str(e.reference_frames),
         "a53cc": str(int(e.captions)),

@@ -8,6 +8,8 @@ from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat
 from .setup import Options, Pass, PictureSetup, rated
 
+PRESETS = {"usual": "medium", "faster": "superfast"}
+
 
 def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     """Give the encoder and its options."""
@@ -33,7 +35,7 @@ def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     if light is not None:
         params["max-cll"] = f"{light[0]},{light[1]}"
     options = rated(e, f) | {
-        "preset": "medium",
+        "preset": PRESETS[e.pace],
         "a53cc": str(int(e.captions)),
         "x265-params": _joined(params),
     }

@@ -6,7 +6,7 @@ from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat
 from .setup import PictureSetup, rated
 
-USUAL = {"deadline": "good", "cpu-used": "2"}
+CAREFUL = {"usual": "2", "faster": "5"}
 
 
 def vp8(e: RatedPicture, f: PictureFormat) -> PictureSetup:
@@ -20,7 +20,7 @@ def vp9(e: RatedPicture, f: PictureFormat) -> PictureSetup:
 
 
 def _setup(encoder: str, e: RatedPicture, f: PictureFormat, more: dict[str, str]) -> PictureSetup:
-    options = rated(e, f) | USUAL | more
+    options = rated(e, f) | {"deadline": "good", "cpu-used": CAREFUL[e.pace]} | more
     del options["bf"]
     if e.coarsest is not None:
         options |= {"qmin": "0", "qmax": str(e.coarsest)}
