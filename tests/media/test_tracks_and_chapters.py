@@ -88,6 +88,12 @@ def test_names_flags_chapters_and_captions_go_along(
     assert amount.least <= measured.value("file.size") <= amount.most
 
 
+def test_captions_past_the_end_are_not_taken_for_a_film_that_is_cut_short(master: Path) -> None:
+    """The last line ends half a second after the film."""
+    (note,) = (n for n in ops.measure(master).notes if "length in the header" in n)
+    assert note.endswith("its captions run on beyond its end, or the file is cut short.")
+
+
 def test_another_parser_reads_the_same(master: Path, tmp_path: Path) -> None:
     _, _, path, _ = planned_from(master, spec_of("mp4"), tmp_path)
     told = MediaInfo.parse(str(path))

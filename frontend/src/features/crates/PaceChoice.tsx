@@ -63,7 +63,7 @@ export function PaceChoice({
         disabled={busy || attempt.isPending}
         onClick={() => attempt.mutate(codec)}
       >
-        {busy ? "trying the paces" : trial ? "try again" : "try the paces here"}
+        {busy ? "trying the paces" : trial ? "try the paces again" : "try the paces here"}
       </Button>
       {trial?.error && (
         <p role="status" className="basis-full">
@@ -79,5 +79,5 @@ export function PaceChoice({
 function figures(found: Schemas["PaceOut"] | undefined) {
   if (found?.speed == null || found.quality == null) return "";
   const speed = found.speed < 10 ? found.speed.toFixed(1) : found.speed.toFixed(0);
-  return `: ${speed} frames a second, ${found.quality.toFixed(1)} dB`;
+  return `: ${speed} fps at 1080p, ${found.quality.toFixed(1)} dB`;
 }

@@ -23,6 +23,7 @@ from ...core.facts import Facts
 from ...core.facts.apart import joined
 from ...core.facts.events import Event
 from ...core.facts.properties import Depth, lookup, track_key
+from ...core.planning.captions import tracks_of
 from ...core.units.values import Value, fraction
 from .. import folders, sequence
 from ..headers import declared
@@ -267,8 +268,11 @@ def _truncation(
     if isinstance(stated, Fraction) and isinstance(found, Fraction):
         missing = stated - found
         if missing > max(Fraction(1, 2), stated / 50):
+            why = "the file is cut short"
+            if tracks_of(facts):
+                # The header's length is that of the longest track, and nothing tells which it is.
+                why = f"its captions run on beyond its end, or {why}"
             notes.append(
-                f"{float(missing):.2f} s of the length in the header are not there: the file is "
-                f"cut short."
+                f"{float(missing):.2f} s of the length in the header are not there: {why}."
             )
     return notes
