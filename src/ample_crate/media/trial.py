@@ -23,7 +23,7 @@ from ..core.formats.codec import Pace
 from ..core.planning.encoding import RatedPicture
 from ..core.planning.steps import PictureFormat
 from ..core.planning.streams import MadePicture
-from . import encoders
+from . import encoders, wrappers
 
 FRAMES, RATE, BITS = 25, Fraction(25), 3_000_000
 FULL = PictureFormat(width=1920, height=1080, rate=RATE, chroma="4:2:0", depth=8)
@@ -111,7 +111,7 @@ def _tried(
 ) -> dict[str, Any]:
     made = MadePicture(source=f, steps=(), encoding=encoding)
     file = BytesIO()
-    with av.open(file, "w", format="matroska") as container:
+    with av.open(file, "w", format=wrappers.TAKES_ALL) as container:
         assert isinstance(container, OutputContainer)
         coder = encoders.picture(made).open(container, f, None)
         began = time.perf_counter()

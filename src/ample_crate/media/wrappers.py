@@ -38,6 +38,7 @@ class Library:
     stand_ins: dict[str, tuple[str, bytes]] = field(default_factory=dict)
 
 
+TAKES_ALL = "matroska"  # the muxer that takes pictures of every kind
 FAST_START = {"movflags": "+faststart"}
 # Else the library names intra frames of H.264 by codes under which their lengths are start codes.
 NAMED_AS_ASKED = {"h264": {"strict": "unofficial"}}

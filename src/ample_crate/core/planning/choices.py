@@ -63,18 +63,20 @@ def _besides_values(
     row = formats.PICTURE.get(str(predicted.value("picture.codec")))
     if encoded and row is not None and row.made is not None and len(row.made.paces) > 1:
         made["pace"] = settled.pace if settled.pace in row.made.paces else USUAL
-    if as_text(settled.master) and not asked_beside(spec):
-        made["captions"] = settled.captions
     if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):
         made["loudness"] = settled.loudness
     if int(settled.master.value("sound.tracks") or 0) > 1:
         made["tracks"] = settled.tracks
-    if settled.channels or int(settled.master.value("sound.channels") or 0) > PAIR:
+    many = settled.channels or int(settled.master.value("sound.channels") or 0) > PAIR
+    if many and predicted.value("sound.tracks") != 0:
         made["channels"] = settled.channels
     made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
     if spec.house_sets:
         made["house"] = settled.house_set
     wrapper = formats.WRAPPERS.get(str(predicted.value("file.wrapper")))
+    moving = wrapper is None or (wrapper.picture and not wrapper.still)
+    if as_text(settled.master) and moving and not asked_beside(spec):
+        made["captions"] = settled.captions
     pattern = spec.delivery.pattern(numbered=wrapper is not None and wrapper.numbered)
     by_hand = {"master", "production", "episode", naming.FRAME, *pattern.free}
     asked = [field for field in [*pattern.fields, *pattern.optional] if field in by_hand]
