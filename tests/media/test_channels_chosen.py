@@ -86,7 +86,7 @@ def test_channels_go_where_they_are_chosen_for(
     places: str, rules: Any, pitches: list[list[int]] | None, master: Path, tmp_path: Path
 ) -> None:
     if pitches is None:
-        with pytest.raises(BadValue, match="no channels"):
+        with pytest.raises(BadValue, match="no choice of channels"):
             plan_route(facts_of(master), spec_of(**rules), {"channels": places}, "eight.mov")
         return
     plan, predicted, path, measured = planned_from(

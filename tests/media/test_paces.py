@@ -81,6 +81,9 @@ def test_it_is_not_offered_where_it_would_change_nothing(master: Path) -> None:
     facts = facts_of(master)
     prores = spec_of("prores", **{"picture.profile": {"is": "hq"}})
     assert "pace" not in plan_route(facts, prores, {}, "film.mov").choices
+    classes = {"picture.profile": {"is": "high 4:2:2 intra"}, "picture.size": {"is": "1920x1080"}}
+    intra = plan_route(facts, spec_of("h264", **classes), {}, "film.mov")
+    assert intra.plan is not None and intra.plan.rated is None and "pace" not in intra.choices
     copied = plan_route(facts, spec_of("h264"), {"picture": "copied"}, "film.mov")
     assert "pace" not in copied.choices
 
@@ -126,7 +129,11 @@ def test_where_none_opens_the_run_says_so(master: Path) -> None:
 def test_a_trial_tells_speed_and_quality(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(hardware, "setups", lambda e, f: [])
     told = trial.handle(ignored, "h264", 8, SMALL)
-    assert told["frames"] == 8 and set(told["paces"]) == {"usual", "faster", "hardware"}
+    assert (told["frames"], told["size"]) == (8, "320x192") and set(told["paces"]) == {
+        "usual",
+        "faster",
+        "hardware",
+    }
     assert "No hardware" in told["paces"]["hardware"]["error"]
     for pace in ("usual", "faster"):
         assert told["paces"][pace]["speed"] > 0 and 30 < told["paces"][pace]["quality"] < 70

@@ -39,8 +39,8 @@ def handle(
     """Try all paces of a codec.
 
     Returns:
-        {frames, paces}: by pace {speed, in frames a second; quality, the luma's peak
-        signal-to-noise ratio in dB; bytes}, or {error}.
+        {frames, size, bit_rate, paces}: of what, and by pace {speed, in frames a second; quality,
+        the luma's peak signal-to-noise ratio in dB; bytes}, or {error}.
     """
     row = formats.PICTURE[codec].made
     assert row is not None
@@ -53,7 +53,7 @@ def handle(
         except (AmpleError, av.FFmpegError) as error:
             said = error.what if isinstance(error, AmpleError) else str(error)
             found[pace] = {"error": said}
-    return {"frames": frames, "paces": found}
+    return {"frames": frames, "size": str(f.size), "bit_rate": BITS, "paces": found}
 
 
 def drawn(frames: int, f: PictureFormat) -> Iterator[Samples]:

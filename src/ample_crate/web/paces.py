@@ -17,7 +17,7 @@ api = APIBlueprint("paces", __name__, url_prefix="/api/paces", abp_tags=[Tag(nam
 
 
 class PaceOut(Out):
-    """A pace: frames of 1920x1080 a second, and the luma's peak signal-to-noise ratio in dB; or why
+    """A pace: frames a second, and the luma's peak signal-to-noise ratio in dB; or why
     it is not offered here.
     """
 
@@ -28,13 +28,17 @@ class PaceOut(Out):
 
 
 class PaceTrialOut(Out):
-    """The newest trial of a codec: on which machine and when, of how many frames."""
+    """The newest trial of a codec: on which machine and when, of how many frames of which size, at
+    how many b/s.
+    """
 
     codec: str
     host: str
     state: str
     at: datetime
     frames: int | None
+    size: str | None
+    bit_rate: int | None
     paces: list[PaceOut]
     error: ErrorOut | None
 
@@ -81,6 +85,8 @@ def _trial(row: PaceTrial) -> PaceTrialOut:
         state=row.state,
         at=row.at,
         frames=row.document.get("frames"),
+        size=row.document.get("size"),
+        bit_rate=row.document.get("bit_rate"),
         paces=[
             PaceOut(
                 pace=pace,

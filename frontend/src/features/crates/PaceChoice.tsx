@@ -33,9 +33,10 @@ export function PaceChoice({
   );
   const busy = trial !== undefined && BUSY.includes(trial.state);
   const when = trial ? new Date(trial.at).toLocaleString() : "";
-  const asked = trial
-    ? `${trial.frames ?? ""} frames of 1920x1080 at 3 Mb/s on ${trial.host}, ${when}`
-    : "Encodes a second of 1920x1080 at each pace.";
+  const rate = (trial?.bit_rate ?? 0) / 1e6;
+  const asked = trial?.size
+    ? `${trial.frames} frames of ${trial.size} at ${rate} Mb/s on ${trial.host}, ${when}`
+    : "Encodes some frames at each pace.";
   return (
     <>
       <label className="flex items-center gap-1">
@@ -52,7 +53,7 @@ export function PaceChoice({
           {offered.map((o) => (
             <option key={o.value} value={o.value}>
               {o.label}
-              {figures(found.get(o.value))}
+              {figures(found.get(o.value), trial?.size)}
             </option>
           ))}
         </Select>
@@ -76,8 +77,8 @@ export function PaceChoice({
   );
 }
 
-function figures(found: Schemas["PaceOut"] | undefined) {
+function figures(found: Schemas["PaceOut"] | undefined, size: string | null | undefined) {
   if (found?.speed == null || found.quality == null) return "";
   const speed = found.speed < 10 ? found.speed.toFixed(1) : found.speed.toFixed(0);
-  return `: ${speed} fps at 1080p, ${found.quality.toFixed(1)} dB`;
+  return `: ${speed} fps at ${size}, ${found.quality.toFixed(1)} dB`;
 }

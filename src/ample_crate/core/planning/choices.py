@@ -10,7 +10,8 @@ from .. import formats
 from ..errors import BadValue
 from ..facts import Facts
 from ..facts.properties import lookup
-from ..formats.codec import USUAL
+from ..formats.codec import USUAL, Pace
+from ..formats.size import RateControlled
 from ..specs import naming, rules
 from ..specs.spec import Spec, leaves_room
 from .captions import as_text, asked_beside
@@ -60,9 +61,9 @@ def _besides_values(
     opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
     if lost and settled.master.value("picture.alpha") and not opaque:
         made["background"] = settled.background
-    row = formats.PICTURE.get(str(predicted.value("picture.codec")))
-    if encoded and row is not None and row.made is not None and len(row.made.paces) > 1:
-        made["pace"] = settled.pace if settled.pace in row.made.paces else USUAL
+    paces = _paces(predicted) if encoded else frozenset()
+    if len(paces) > 1:
+        made["pace"] = settled.pace if settled.pace in paces else USUAL
     if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):
         made["loudness"] = settled.loudness
     if int(settled.master.value("sound.tracks") or 0) > 1:
@@ -81,6 +82,16 @@ def _besides_values(
     by_hand = {"master", "production", "episode", naming.FRAME, *pattern.free}
     asked = [field for field in [*pattern.fields, *pattern.optional] if field in by_hand]
     return made | {f"name.{field}": settled.fields.get(field, "") for field in asked}
+
+
+def _paces(predicted: Facts) -> frozenset[Pace]:
+    """List the paces of what is made: of what keeps to a rate alone there are several."""
+    row = formats.PICTURE.get(str(predicted.value("picture.codec")))
+    making = row.made if row is not None else None
+    profile = str(predicted.value("picture.profile") or "")
+    if making is None or not isinstance(making.model(profile), RateControlled):
+        return frozenset()
+    return making.paces
 
 
 def may_choose(spec: Spec, key: str) -> bool:

@@ -196,9 +196,9 @@ def channels(master: Facts, chosen: str = "", places: str = "") -> list[int] | N
     if len(found) != places.count("+") + 1 or len(set(found)) < len(found):
         raise BadValue(f"'{places}' does not name channels.", way_out)
     if not all(1 <= n <= count for n in found) or len(found) not in loudspeakers.ANY:
-        sizes = " or ".join(map(str, sorted(loudspeakers.ANY)))
+        sizes = " or ".join(str(n) for n in sorted(loudspeakers.ANY) if n <= count)
         raise BadValue(
-            f"'{places}' are no channels of a track that has {count}.",
+            f"'{places}' is no choice of channels of a track that has {count}.",
             f"Choose {sizes} of them, by numbers from 1 to {count}.",
         )
     return found

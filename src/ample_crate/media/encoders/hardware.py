@@ -6,7 +6,7 @@ own documentation, and a trial says what comes of them (`trial`).
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 import av
@@ -88,15 +88,13 @@ def opens(one: PictureSetup, f: PictureFormat) -> bool:
     return True
 
 
-def setup(
-    e: RatedPicture, f: PictureFormat, tried: Sequence[PictureSetup] | None = None
-) -> PictureSetup:
+def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     """Give the first encoder that opens here.
 
     Raises:
         Impossible: none does.
     """
-    for one in setups(e, f) if tried is None else tried:
+    for one in setups(e, f):
         if opens(one, f):
             return replace(one, tag="hvc1" if e.codec == "hevc" else "")
     raise Impossible(
