@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
@@ -152,7 +152,13 @@ def planned_from(
     return route.plan, route.facts, file, measured_here(file)
 
 
-def make(master: Path, out: Path, plan: Plan, told: Callable[..., None] = ignored) -> None:
+def make(
+    master: Path,
+    out: Path,
+    plan: Plan,
+    told: Callable[..., None] = ignored,
+    segments: Sequence[Path] = (),
+) -> None:
     """Make what a plan says in this process: the file of a path, or files in its folder."""
     outs = [str(out / file.name) for file in plan.files] if plan.folder else [str(out)]
     captions = [str(out.parent / file.name) for file in plan.captions]
@@ -160,6 +166,7 @@ def make(master: Path, out: Path, plan: Plan, told: Callable[..., None] = ignore
         "plan": plan.model_dump(mode="json"),
         "outs": outs,
         "captions": captions,
+        "segments": [str(path) for path in segments],
         "dropped": "",
     }
     render.handle(told, [str(master)], str(out.parent), [order])

@@ -120,6 +120,7 @@ def made(film: Path, plans: list[Plan], folder: Path, dropped: str = "") -> list
             "plan": plan.model_dump(mode="json"),
             "outs": [str(folder / str(n) / file.name) for file in plan.files],
             "captions": [],
+            "segments": [],
             "dropped": str(folder / f"{n}.dropped"),
         }
         for n, plan in enumerate(plans)

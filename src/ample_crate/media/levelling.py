@@ -17,10 +17,11 @@ from ..core.planning.plan import Plan
 from ..core.planning.sound_steps import Normalise, SoundFormat
 from ..core.planning.streams import AnySound, MadeSound
 from . import filters
+from .feeds import Report
 from .levels import Curve, Levels
 from .lowering import SoundTaken
 from .read import open_media
-from .sources import Report, Source
+from .sources import Source
 
 MOST_HEARD = 8  # times that a track is heard
 WITHIN = 0.05  # LU by which loudness may lie beside its target

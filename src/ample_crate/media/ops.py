@@ -163,12 +163,15 @@ class Order:
         folder: where what is made comes to lie.
         predicted: predicted bytes, for the limits.
         control: told of progress, asked whether to stop.
+        segments: files that the picture was made in before, in order (`core.planning.segments`);
+            none where it is made now.
     """
 
     plan: Plan
     folder: Path
     predicted: int
     control: Control = Control()
+    segments: tuple[Path, ...] = ()
 
     @property
     def out(self) -> Path:
@@ -206,6 +209,7 @@ def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Ren
         NoRoom, Cancelled, BadMedia, OverLimit: nothing could be made of them together.
     """
     files = [present(path) for path in inputs]
+    before = [present(path) for order in orders for path in order.segments]
     for order in orders:
         _require_own(order.out, order.plan, files)
     predicted = sum(order.predicted for order in orders)
@@ -219,7 +223,7 @@ def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Ren
                 "orders": [work.request() for work in works],
             },
             limits.encode(max(order.predicted for order in orders)),
-            replace(confine.reading(*files, writes=bench), devices=_by_hardware(orders)),
+            replace(confine.reading(*files, *before, writes=bench), devices=_by_hardware(orders)),
             lambda body: works[body["of"]].show(body | {"together": len(works)}),
             # Each is asked, so that each that is stopped is let go of at once.
             lambda: all([work.unwanted() for work in works]),
@@ -252,6 +256,7 @@ class _Work:
             "plan": plan.model_dump(mode="json"),
             "outs": outs,
             "captions": [str(self.bench / file.name) for file in plan.captions],
+            "segments": [str(path.absolute()) for path in self.order.segments],
             "dropped": str(self._dropped),
         }
 

@@ -17,10 +17,11 @@ from ..core.planning.plan import Input, Plan
 from ..core.planning.streams import Captions, Copied, MadePicture, MadeSound
 from .branches import Alone, Branch, Making
 from .encoders.setup import Pass
+from .feeds import CopyFeed, PictureFeed, Report, SegmentFeed
 from .levelling import Heard, levels_of, said
 from .levels import Levels
 from .read import open_media
-from .sources import CopyFeed, PictureFeed, Report, Source
+from .sources import Source
 from .texts import CaptionCopier, TextWriter
 from .writers import Copier, Outputs, PictureWriter, SoundWriter, Template
 
@@ -36,6 +37,7 @@ class Job:
         plan: says how.
         inputs, outs: paths of the plan's inputs and files.
         captions: paths of the plan's files of captions.
+        segments: paths of files that the picture was made in before; none where it is made now.
         stats: path of what a first of two passes finds out.
         by: has it made.
         levels: what is done to the loudness of streams.
@@ -48,6 +50,7 @@ class Job:
     inputs: Sequence[str]
     outs: Sequence[str]
     captions: Sequence[str]
+    segments: Sequence[str]
     stats: str
     by: Making
     levels: Mapping[int, Levels] = field(default_factory=dict)
@@ -65,8 +68,9 @@ def handle(
         inputs: paths of the plans' inputs, which are the same.
         bench: folder to work in.
         orders: for each plan itself as JSON, `outs` and `captions`, which give each of its files a
-            name beside the final one, which the parent gives when the file is whole, and `dropped`,
-            the path of a file that comes to be there when nobody wants it any more.
+            name beside the final one, which the parent gives when the file is whole, `segments`,
+            paths of files that its picture was made in, and `dropped`, the path of a file that
+            comes to be there when nobody wants it any more.
 
     Returns:
         {seconds, made}: what was made of each plan, {frames, notes} or {error}.
@@ -89,7 +93,7 @@ def _job(number: int, inputs: list[str], order: dict[str, Any], folder: str, cou
     plan = Plan.model_validate(order["plan"])
     by = Branch(inputs[0], order["dropped"]) if count > 1 else Alone()
     stats = os.path.join(folder, f"stats-{number}")
-    return Job(number, plan, inputs, order["outs"], order["captions"], stats, by)
+    return Job(number, plan, inputs, order["outs"], order["captions"], order["segments"], stats, by)
 
 
 def _answer(job: Job) -> dict[str, Any]:
@@ -112,7 +116,8 @@ def _reporter(progress: Progress, job: Job, number: int, began: float, stage: st
     expected, passes, picture = plan.frames, plan.passes, plan.picture
     rate = picture.format.rate if picture is not None else Fraction(0)
     if not stage:
-        stage = "copy" if all(isinstance(s, Copied) for s in plan.streams) else "encode"
+        copied = job.segments or all(isinstance(s, Copied) for s in plan.streams)
+        stage = "copy" if copied else "encode"
 
     def report(reached: Fraction) -> None:
         elapsed = time.monotonic() - began
@@ -141,6 +146,7 @@ class _Reading:
     def __init__(self, opened: ExitStack) -> None:
         self._opened = opened
         self._sources: dict[tuple[str, Input, Fraction], Source] = {}
+        self.beside: list[Iterator[Fraction]] = []
 
     def of(self, job: Job) -> list[Source]:
         """Give the sources of a plan, one for each of its inputs."""
@@ -154,8 +160,8 @@ class _Reading:
         return made
 
     def run(self) -> None:
-        """Read all of them to the end of what is delivered."""
-        _run([source.run() for source in self._sources.values()])
+        """Read all of them, and what is `beside` them, to the end of what is delivered."""
+        _run([*(source.run() for source in self._sources.values()), *self.beside])
 
 
 def _pass(jobs: Sequence[Job], number: int, reports: Mapping[int, Report]) -> None:
@@ -169,7 +175,7 @@ def _pass(jobs: Sequence[Job], number: int, reports: Mapping[int, Report]) -> No
                 outputs = _outputs(job, number, sources)
                 opened.callback(outputs.abandon)
                 outputs.mark(sources[0].chapters(job.plan.seconds))
-                _feed(job, sources, outputs, reports[job.number])
+                reading.beside += _feed(job, sources, outputs, reports[job.number])
                 begun.append((job, outputs))
         # Nothing is let go of while it is still worked on.
         opened.callback(_wait, jobs)
@@ -209,14 +215,22 @@ class _Templates:
         return self.sources[text.input].captions(text.number)
 
 
-def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> None:
-    plan = job.plan
+def _feed(
+    job: Job, sources: list[Source], outputs: Outputs, report: Report
+) -> list[Iterator[Fraction]]:
+    """Have what is read go to what is made; give what is read besides the sources."""
+    plan, beside = job.plan, list[Iterator[Fraction]]()
     # Of several streams the picture tells how far it is.
     hearing = unheard if plan.picture is not None else report
     for number, writer in outputs.writers.items():
         stream = plan.streams[number]
         source = sources[stream.input]
         if isinstance(stream, MadePicture) and isinstance(writer, PictureWriter):
+            if job.segments:
+                segments = SegmentFeed(job.segments, stream, writer, report)
+                source.replace_picture(segments, job.by)
+                beside.append(segments.run())
+                continue
             source.give_picture(PictureFeed(stream, writer, plan.frames, report), job.by)
         elif isinstance(stream, MadeSound) and isinstance(writer, SoundWriter):
             if stream.tracks:
@@ -230,6 +244,7 @@ def _feed(job: Job, sources: list[Source], outputs: Outputs, report: Report) -> 
             source.give_copy(feed, source.template(stream), job.by)
     for file, captions in outputs.captions:
         sources[file.text.input].give_text(file.text.number, captions)
+    return beside
 
 
 def unheard(reached: Fraction) -> None:

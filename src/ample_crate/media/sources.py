@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from fractions import Fraction
-from typing import Any, Protocol
+from typing import Any
 
 import av
 from av.audio.frame import AudioFrame
@@ -17,173 +17,19 @@ from av.subtitles.stream import SubtitleStream
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
-from ..core.errors import BadMedia, Impossible
+from ..core.errors import BadMedia
 from ..core.planning.plan import Input
-from ..core.planning.steps import Hold
-from ..core.planning.streams import Copied, CopiedPicture, CopiedSound, MadePicture, MadeSound
-from . import filters
+from ..core.planning.streams import Copied, CopiedSound, MadeSound
 from .branches import Alone, Making
-from .encoders.setup import rewritten
+from .feeds import CopyFeed, Paced, PictureFeed, Report, SegmentFeed, SoundFeed, TakesSound
 from .levels import Levels
-from .lowering import SoundTaken, picture_chain
 from .marks import Chapter, chapters_of
 from .read import begins, packets, picture_stream, sound_streams
-from .selection import HALF, Selection
+from .selection import Selection
 from .texts import CaptionCopier, TextWriter
-from .writers import Copier, PictureWriter, SoundWriter
+from .writers import SoundWriter
 
-Report = Callable[[Fraction], None]
 ALONE = Alone()
-
-
-class PictureFeed:
-    """Brings decoded pictures through a plan's steps to a writer.
-
-    Args:
-        made: the picture that is made.
-        writer: takes the frames.
-        frames: how many are made at most: a pair of fields left over at the end, or a repeat from
-            an uneven clock, does not lengthen the file.
-        report: told of the time that is reached.
-    """
-
-    def __init__(
-        self, made: MadePicture, writer: PictureWriter, frames: int, report: Report
-    ) -> None:
-        self._made, self._writer, self._most, self._report = made, writer, frames, report
-        self._graph: filters.Filtered | None = None
-        self._silent: list[SoundWriter] = []
-        self._held = any(isinstance(step, Hold) for step in made.steps)
-        self._last: VideoFrame | None = None
-
-    def beside(self, silent: SoundWriter) -> None:
-        """Have a silent track keep pace with the picture: wrappers want both side by side."""
-        self._silent.append(silent)
-
-    def push(self, stream: VideoStream, frame: VideoFrame) -> None:
-        """Take a frame of the master."""
-        if self._graph is None:
-            source = self._made.source
-            chain = picture_chain(source, self._made.steps)
-            self._graph = filters.picture_graph(stream, frame, source, chain)
-        self._write(self._graph.push(frame))
-
-    def finish(self) -> None:
-        """Write what the steps have kept back, and a still until it has been shown for long
-        enough.
-        """
-        if self._graph is not None:
-            self._write(self._graph.push(None))
-        while self._held and self._last is not None and self._writer.frames < self._most:
-            self._write([self._last])
-
-    def _write(self, frames: list[VideoFrame | AudioFrame]) -> None:
-        for frame in frames:
-            if self._writer.frames < self._most and isinstance(frame, VideoFrame):
-                self._writer.write(frame)
-                self._last = frame
-        reached = self._writer.frames / self._made.format.rate
-        for track in self._silent:
-            track.silence_until(reached)
-        self._report(reached)
-
-
-class TakesSound(Protocol):
-    """What takes samples, and counts them."""
-
-    samples: int
-    takes: SoundTaken
-
-    def write(self, frame: AudioFrame) -> None:
-        """Take the next samples."""
-
-
-class SoundFeed:
-    """Brings decoded sound of some tracks through a plan's steps to a writer."""
-
-    def __init__(
-        self,
-        made: MadeSound,
-        writer: TakesSound,
-        tracks: list[AudioStream],
-        selection: Selection,
-        report: Report,
-        levels: Levels | None = None,
-    ) -> None:
-        self.tracks, self._writer, self._report = tracks, writer, report
-        self._rate = made.format.sample_rate
-        self._graph = filters.SoundGraph(
-            tracks, made, selection.start, selection.begin, writer.takes, levels
-        )
-
-    def push(self, index: int, frame: AudioFrame) -> None:
-        """Take a frame of the track with a stream's index."""
-        for heard in self._graph.push(index, frame):
-            self._writer.write(heard)
-        self._report(Fraction(self._writer.samples, self._rate))
-
-    def finish(self) -> None:
-        """Write what the steps have kept back."""
-        for heard in self._graph.finish():
-            self._writer.write(heard)
-
-
-class CopyFeed:
-    """Brings coded frames to a writer as they are: all that are shown within what is delivered.
-
-    Args:
-        copied: the stream.
-        writer: takes the frames.
-        report: told of the time that is reached.
-        shared: whether others take the same coded frames, which are then left as they are.
-    """
-
-    def __init__(
-        self, copied: Copied, writer: Copier, report: Report, shared: bool = False
-    ) -> None:
-        self._writer, self._report, self._shared = writer, report, shared
-        self._rate = copied.format.rate if isinstance(copied, CopiedPicture) else None
-        self._silent: list[SoundWriter] = []
-        self.over = False
-
-    def beside(self, silent: SoundWriter) -> None:
-        """Have a silent track keep pace with the picture: wrappers want both side by side."""
-        self._silent.append(silent)
-
-    @property
-    def whole(self) -> bool:
-        """Say whether all of the stream goes over, to its end."""
-        return self._rate is None
-
-    def push(self, packet: Packet[Any], selection: Selection) -> None:
-        """Take a packet of the master."""
-        if packet.is_discard and self._rate is not None:
-            raise Impossible(
-                "The file's own edit list hides some of its coded frames; a copy would show them.",
-                "Have the picture encoded instead of copied.",
-            )
-        if self._within(packet, selection):
-            if self._rate is not None and not self._writer.frames and not packet.is_keyframe:
-                raise Impossible(
-                    "The first coded frame of the copy leans on one before it.",
-                    "Have the picture encoded instead of copied.",
-                )
-            self._writer.write(_twin(packet) if self._shared else packet, selection.start)
-            if self._rate is not None:
-                reached = self._writer.frames / self._rate
-                for track in self._silent:
-                    track.silence_until(reached)
-                self._report(reached)
-
-    def _within(self, packet: Packet[Any], selection: Selection) -> bool:
-        """Say whether a coded frame is delivered; sound goes over whole."""
-        if self._rate is None or packet.pts is None:
-            # What a decoder starts from, and nobody hears, stays where its wrapper can say so.
-            return not packet.is_discard or self._writer.hides
-        half, base = HALF / self._rate, Fraction(packet.time_base)
-        # No frame is shown before it is decoded.
-        self.over = packet.dts is not None and packet.dts * base >= selection.end
-        return selection.start - half <= packet.pts * base < selection.end - half
 
 
 class Source:
@@ -208,11 +54,16 @@ class Source:
         self._pictures: list[tuple[Making, PictureFeed]] = []
         self._sounds: list[tuple[Making, SoundFeed]] = []
         self._copies: list[tuple[Making, int, CopyFeed]] = []
+        self._segments: list[tuple[Making, SegmentFeed]] = []
         self._texts: dict[int, list[TextWriter | CaptionCopier]] = {}
 
     def give_picture(self, feed: PictureFeed, by: Making = ALONE) -> None:
         """Have pictures go to a feed."""
         self._pictures.append((by, feed))
+
+    def replace_picture(self, feed: SegmentFeed, by: Making = ALONE) -> None:
+        """Have no pictures read: a feed brings what was made of them before."""
+        self._segments.append((by, feed))
 
     def give_sound(
         self,
@@ -228,7 +79,8 @@ class Source:
 
     def give_silence(self, writer: SoundWriter, by: Making = ALONE) -> None:
         """Have silence go beside the pictures of what it belongs to."""
-        shown: list[PictureFeed | CopyFeed] = [feed for of, feed in self._pictures if of is by]
+        shown: list[Paced] = [feed for of, feed in self._pictures if of is by]
+        shown += [feed for of, feed in self._segments if of is by]
         shown += [feed for of, _, feed in self._copies if of is by and not feed.whole]
         for feed in shown[:1]:
             feed.beside(writer)
@@ -345,14 +197,6 @@ class Source:
         copied = all(copy.over for copy in copies)
         seen = self._selection.seen or not self._pictures
         return seen and copied and self._selection.heard(tracks)
-
-
-def _twin(packet: Packet[Any]) -> Packet[Any]:
-    """Give a packet of its own with what another has."""
-    made = rewritten(packet, bytes(packet))
-    for more in packet.iter_sidedata():
-        made.set_sidedata(more)
-    return made
 
 
 def _decoded(packet: Packet[Any]) -> Iterator[VideoFrame | AudioFrame]:

@@ -38,7 +38,7 @@ from ..core.planning.streams import (
     Text,
 )
 from . import encoders, sequence, wrappers
-from .encoders.setup import Coder, Pass
+from .encoders.setup import Coder, Pass, standing
 from .lowering import SoundTaken
 from .marks import Chapter, extension, put
 from .texts import CaptionCopier, TextWriter, opened
@@ -54,6 +54,7 @@ class PictureWriter:
     def __init__(self, container: OutputContainer, made: MadePicture, turn: Pass | None) -> None:
         self._container, self._rate = container, made.format.rate
         self._coder = encoders.picture(made).open(container, made.format, turn)
+        self._stream = container.streams[-1]
         self.frames = 0
 
     def write(self, frame: VideoFrame) -> None:
@@ -62,6 +63,12 @@ class PictureWriter:
         frame.pict_type = PictureType.NONE
         self.frames += 1
         _encode(self._container, self._coder, frame)
+
+    def lay(self, coded: bytes) -> None:
+        """Put in the next frame as it was coded before, alone."""
+        packet = standing(coded, self.frames, self._rate, self._stream)
+        self.frames += 1
+        self._container.mux(packet)
 
     def finish(self) -> None:
         """Encode what the encoder has kept back."""

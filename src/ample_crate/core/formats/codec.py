@@ -70,6 +70,7 @@ class PictureMaking:
         captions: whether what keeps to a rate carries CEA-608/708 beside its frames.
         light: whether its samples are light itself, of the transfer "linear" and no other.
         mastering: whether it carries the figures of the display that HDR was graded on.
+        frames_alone: whether a coded frame hangs on its own picture and on nothing coded before it.
         paces: at which it is encoded: "usual", "faster", which takes less time and loses more at
             the same rate, and on "hardware" of machines that have some.
         size: how the size comes about; `sizes` by the profiles, or kinds of wrappers, in which it
@@ -93,6 +94,7 @@ class PictureMaking:
     captions: bool = False
     light: bool = False
     mastering: bool = False
+    frames_alone: bool = False
     paces: frozenset[Pace] = frozenset({USUAL})
 
     def model(self, profile: str, wrapper: str = "") -> SizeModel:

@@ -55,6 +55,7 @@ CODECS = (
             ),
             60.0,
             fields=False,
+            frames_alone=True,
             unstated=unstated,
         ),
     ),

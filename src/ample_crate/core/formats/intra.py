@@ -74,6 +74,7 @@ CODECS = (
             ByContent({"baseline": ((1 << 30, 320),)}, least=20, overshoot=Fraction(7)),
             60.0,
             fields=False,
+            frames_alone=True,
             full_range=True,
             matrix="BT.601",
             unstated=jpeg_unstated,
@@ -91,6 +92,7 @@ CODECS = (
             of("matroska"),
             Lossless(),
             30.0,
+            frames_alone=True,
             layouts=(
                 Pixels("4:2:2", 10),
                 Pixels("4:2:2", 8),
@@ -111,6 +113,7 @@ CODECS = (
             of("mov"),
             FixedPerFrame(dv_sizes, lambda profile: tuple(DV)),
             60.0,
+            frames_alone=True,
             layouts=tuple(dict.fromkeys(frame.pixels for frame in DV)),
             unstated=dv_unstated,
         ),

@@ -75,6 +75,7 @@ CODECS = (
             of("mov", "mxf"),
             SIZE,
             30.0,
+            frames_alone=True,
             # The library's muxer describes every ProRes picture as whole frames.
             whole_frames_in=of("mxf"),
         ),

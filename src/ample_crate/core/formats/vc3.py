@@ -100,6 +100,7 @@ CODECS = (
             of("mxf", "mov"),
             FixedPerFrame(sizes, holds),
             40.0,
+            frames_alone=True,
             unstated=unstated,
         ),
     ),

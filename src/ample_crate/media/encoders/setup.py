@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from fractions import Fraction
 from typing import Any, NamedTuple, Protocol
 
 from av.audio.stream import AudioStream
 from av.codec.context import ThreadType
 from av.container import OutputContainer
 from av.packet import Packet
+from av.stream import Stream
 from av.video.stream import VideoStream
 
 from ...core.errors import Impossible
@@ -146,6 +148,15 @@ def rewritten(packet: Packet[Any], coded: bytes) -> Packet[Any]:
         packet.stream,
     )
     return made
+
+
+def standing(coded: bytes, number: int, rate: Fraction, stream: Stream) -> Packet[Any]:
+    """Give the packet of a frame that was coded by itself, by its number in a stream."""
+    packet: Packet[Any] = Packet(coded)
+    packet.pts = packet.dts = number
+    packet.duration, packet.time_base = 1, 1 / rate
+    packet.is_keyframe, packet.stream = True, stream
+    return packet
 
 
 class Filled:

@@ -13,6 +13,8 @@ from av.packet import Packet
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
+from .setup import standing
+
 Codes = Callable[[VideoFrame], bytes]
 
 
@@ -60,9 +62,7 @@ class SideBySide:
         return made
 
     def _next(self) -> Packet[Any]:
-        packet: Packet[Any] = Packet(self._waiting.popleft().result())
-        packet.pts = packet.dts = self._count
-        packet.duration, packet.time_base = 1, 1 / self._rate
-        packet.is_keyframe, packet.stream = True, self._stream
+        coded = self._waiting.popleft().result()
+        packet = standing(coded, self._count, self._rate, self._stream)
         self._count += 1
         return packet
