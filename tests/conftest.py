@@ -32,6 +32,7 @@ TRIALS = {
     "test_nothing_stuck.py",
     "test_uploads.py",
     "test_runs_together.py",
+    "test_runs_in_segments.py",
     "test_housekeeping.py",
     "test_watching.py",
     "test_watched_folders.py",
@@ -187,6 +188,7 @@ def installation() -> Iterator[Installation]:
     patch.setenv("AMPLE_SPECS", str(root / "specs"))
     patch.delenv("AMPLE_INTAKE", raising=False)
     patch.setenv("AMPLE_RECONCILE", "2")  # seconds; a test need not wait a minute
+    patch.setenv("AMPLE_SEGMENT", "0.1")  # seconds; nor make long films
     folders = Folders.from_environment().make()
     try:
         database = open_database(cluster)

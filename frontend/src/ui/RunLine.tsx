@@ -35,7 +35,7 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
             {progress.frames ? `/${progress.frames}` : ""}, {progress.speed.toFixed(2)}x,{" "}
             {span(progress.elapsed)} elapsed
             {progress.remaining != null ? `, about ${span(progress.remaining)} remaining` : ""}
-            {beside(progress.together)}
+            {beside(progress.together, progress.workers)}
           </>
         )}
         {run.starts > 1 && `, taken up again (start ${run.starts})`}
@@ -50,8 +50,9 @@ export function RunLine({ run }: { run: Schemas["RunOut"] }) {
   );
 }
 
-/** Say how many others are made from the same reading of the master. */
-export function beside(together: number): string {
+/** Say how many others are made from the same reading of the master, or how many make it. */
+export function beside(together: number, workers = 1): string {
+  if (workers > 1) return `, by ${workers} workers`;
   if (together < 2) return "";
   return together === 2
     ? ", and one other from the same reading"
@@ -66,6 +67,7 @@ const NONE: Schemas["Progress"] = {
   share: 0,
   passes: 1,
   together: 1,
+  workers: 1,
   pass: 1,
   frames: null,
   remaining: null,

@@ -116,8 +116,8 @@ def _reporter(progress: Progress, job: Job, number: int, began: float, stage: st
     expected, passes, picture = plan.frames, plan.passes, plan.picture
     rate = picture.format.rate if picture is not None else Fraction(0)
     if not stage:
-        copied = job.segments or all(isinstance(s, Copied) for s in plan.streams)
-        stage = "copy" if copied else "encode"
+        copied = all(isinstance(s, Copied) for s in plan.streams)
+        stage = "join" if job.segments else "copy" if copied else "encode"
 
     def report(reached: Fraction) -> None:
         elapsed = time.monotonic() - began

@@ -12,7 +12,9 @@ from av.video.stream import VideoStream
 
 from ..core.planning.plan import Input
 
-SEEK_BEFORE = Fraction(4)  # seconds before a range where decoding begins
+# Seconds before a range where decoding begins: sound may lie that far from its picture in a file.
+SEEK_BEFORE = Fraction(4)
+NEAR = Fraction(1, 2)  # where there is none: frames that are coded before they are shown
 HALF = Fraction(1, 2)
 
 
@@ -44,19 +46,28 @@ class Selection:
         self._heard: dict[int, Fraction] = {}
         self._over = False
 
-    def approach(self, container: InputContainer) -> None:
-        """Go near a range that begins far inside; a file that lands late is read from its start."""
+    def approach(self, container: InputContainer, silent: bool = False) -> None:
+        """Go near a range that begins far inside; a file that lands late is read from its start.
+
+        Args:
+            container: the file.
+            silent: whether only its picture is taken.
+        """
         if not self._by_time or self._first / self._rate < 2 * SEEK_BEFORE:
             return
         picture, base = self._picture, self._base
         if picture is None:
             return
-        at = int((self.start - SEEK_BEFORE) / base)
-        container.seek(at, stream=picture, backward=True)
-        landed = next(container.decode(picture), None)
         latest = self.start - 2 / self._rate
-        late = landed is None or landed.pts is None or landed.pts * base > latest
-        container.seek(int(self.begin / base) if late else at, stream=picture, backward=True)
+        for before in (NEAR, SEEK_BEFORE) if silent else (SEEK_BEFORE,):
+            at = int((self.start - before) / base)
+            container.seek(at, stream=picture, backward=True)
+            landed = next(container.decode(picture), None)
+            if landed is not None and landed.pts is not None and landed.pts * base <= latest:
+                break
+        else:
+            at = int(self.begin / base)
+        container.seek(at, stream=picture, backward=True)
 
     def includes(self, frame: VideoFrame) -> bool:
         """Say whether the next frame is delivered, and set its clock where the file's is not to be

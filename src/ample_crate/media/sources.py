@@ -131,7 +131,7 @@ class Source:
         """
         selection = self._selection
         tracks = {track.index: track for _, feed in self._sounds for track in feed.tracks}
-        selection.approach(self._container)
+        selection.approach(self._container, silent=not (tracks or self._copies or self._texts))
         for packet in packets(self._container, *self._wanted(tracks)):
             if packet is None:
                 continue

@@ -241,7 +241,8 @@ class Run(Base):
     """One execution of a route. States: queued, running, stopping, done, failed, cancelled.
 
     `master_sha256` are the bytes of the masters that the file was made from, joined by "+".
-    While it is made from the reading of another run, that is its lead.
+    While it is made from the reading of another run, that is its lead. `workers` is how many
+    encoded it.
     """
 
     __tablename__ = "run"
@@ -272,6 +273,7 @@ class Run(Base):
     encode_seconds: Mapped[float | None]
     measure_seconds: Mapped[float | None]
     starts: Mapped[int] = mapped_column(default=0)
+    workers: Mapped[int] = mapped_column(default=1)
     lead_id: Mapped[int | None] = mapped_column(
         ForeignKey("run.id", ondelete="SET NULL"), index=True
     )
@@ -279,6 +281,26 @@ class Run(Base):
     started_at: Mapped[datetime | None]
     finished_at: Mapped[datetime | None]
     deliverable: Mapped[Deliverable] = relationship(back_populates="runs")
+
+
+class Segment(Base):
+    """One of several segments in which a run's picture is made, while it is made.
+
+    States: offered to any worker; making, by one that took it; kept by the run's own worker; done;
+    failed. `count` is how many there are of the run, `worker` which made it.
+    """
+
+    __tablename__ = "segment"
+    __table_args__ = (UniqueConstraint("run_id", "number", name="uq_segment_run_id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    count: Mapped[int]
+    state: Mapped[str] = mapped_column(default="offered")
+    worker: Mapped[str] = mapped_column(default="")
+    share: Mapped[float] = mapped_column(default=0.0)
+    error: Mapped[dict[str, Any] | None]
+    run: Mapped[Run] = relationship()
 
 
 class KeptCrate(Base):

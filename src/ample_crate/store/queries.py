@@ -113,12 +113,12 @@ def queue(session: Session) -> list[int]:
 
 def past_speeds(session: Session) -> dict[str, float]:
     """Give millions of luma samples a second by effort (`Plan.effort`) over the last twenty
-    finished runs of each.
+    finished runs of each, of one worker.
     """
     totals: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0, 0.0])
     past = (
         select(Run.route["plan"].astext, Run.encode_seconds)
-        .where(Run.state == "done")
+        .where(Run.state == "done", Run.workers == 1)
         .order_by(Run.id.desc())
         .limit(60)
     )

@@ -46,7 +46,7 @@ class ErrorOut(Out):
 
 class Progress(Out):
     """How far work has come; `remaining` is in seconds and None where it is not known; so many runs
-    go on from one reading, `together`.
+    go on from one reading, `together`, or so many `workers` at it.
     """
 
     stage: str
@@ -59,6 +59,7 @@ class Progress(Out):
     passes: int = 1
     pass_: int = Field(1, alias="pass", serialization_alias="pass")
     together: int = 1
+    workers: int = 1
     model_config = ConfigDict(populate_by_name=True)
 
 

@@ -120,12 +120,13 @@ class Work:
 
 @dataclass(frozen=True)
 class Encoded:
-    """What came of a route's first encode, and the seconds that it took; of several made together
-    its share of them.
+    """What came of a route's first encode, and the seconds that it took, of several made together
+    its share of them; and how many workers made it.
     """
 
     made: ops.Rendered
     seconds: float
+    workers: int = 1
 
 
 def encode_together(inputs: Sequence[Path], works: Sequence[Work]) -> list[Encoded | AmpleError]:

@@ -21,7 +21,7 @@ from ..store.database import AWAY, Database, tell
 from ..store.models import Deliverable, Run
 from ..store.places import Folders
 from ..store.queries import past_speeds
-from . import kept, logs, origins, status, sums
+from . import kept, logs, origins, segments, status, sums
 from .deliver import Encoded, Work, encode_together, finish
 from .jobs import HELD, change, is_stopped, shown_progress
 from .orders import order, withdraw
@@ -50,10 +50,14 @@ class Mine:
     Args:
         db: the database.
         run: its row, which was taken.
+
+    Attributes:
+        id, start: its number, and which of its starts this is.
+        alone: whether nothing is made beside it.
     """
 
     def __init__(self, db: Database, run: Run) -> None:
-        self._db, self._id, self._start = db, run.id, run.starts
+        self._db, self.id, self.start = db, run.id, run.starts
         self._stopped = False
         self.alone = True
 
@@ -63,15 +67,15 @@ class Mine:
         Raises:
             AmpleError: it cannot be done as it was planned.
         """
-        shown = shown_progress(self._db, Run, self._id, self._overtaken)
+        shown = shown_progress(self._db, Run, self.id, self._overtaken)
         asked = is_stopped(
-            self._db, Run, self._id, lambda row: self._overtaken(row) or row.state == "stopping"
+            self._db, Run, self.id, lambda row: self._overtaken(row) or row.state == "stopping"
         )
         return Work(
             origins.delivered(run.deliverable),
             status.spec_of(run.deliverable.crate),
             stored.route_of(run.route),
-            folders.runs / str(self._id),
+            folders.runs / str(self.id),
             ops.Control(shown, lambda: self._is_stopped(asked)),
         )
 
@@ -85,12 +89,12 @@ class Mine:
 
     def _overtaken(self, row: Run | None) -> bool:
         # A worker that was only thought lost finds its run begun again by another, whose it is now.
-        return row is None or row.starts != self._start or row.state == "cancelled"
+        return row is None or row.starts != self.start or row.state == "cancelled"
 
     def tell(self, **values: Any) -> None:
         """Say how it ended."""
         ended = datetime.now(UTC)
-        change(self._db, Run, self._id, self._overtaken, progress=None, finished_at=ended, **values)
+        change(self._db, Run, self.id, self._overtaken, progress=None, finished_at=ended, **values)
 
     def end(self, error: Exception) -> None:
         """Say why it came to nothing."""
@@ -122,6 +126,7 @@ class Mine:
                 notes=made.notes,
                 encode_seconds=made.encode_seconds,
                 measure_seconds=made.measure_seconds,
+                workers=encoded.workers,
                 error=None,
             )
         except AWAY:
@@ -140,6 +145,7 @@ def carry_out(db: Database, folders: Folders, id: int) -> None:
     with db.session() as session:
         runs = _taken(session, id)
         if not runs:
+            segments.abandon(session, folders, id)
             return
         made_of = Sources.of(runs[0].deliverable)
         hindered: list[tuple[Mine, AmpleError]] = []
@@ -164,7 +170,7 @@ def _make(
         for file in made_of.files:
             folders.inside(file)
         sha256 = "+".join([require_same(db, one) for one in made_of.ids])
-        encoded = encode_together(made_of.files, [work for _, work in mine])
+        encoded = _encoded(db, made_of.files, mine)
     except AWAY:
         raise
     except Exception as error:
@@ -173,6 +179,18 @@ def _make(
         return
     for (one, work), made in zip(mine, encoded, strict=True):
         one.finish(made_of, work, made, sha256)
+
+
+def _encoded(
+    db: Database, files: Sequence[Path], mine: Sequence[tuple[Mine, Work]]
+) -> Sequence[Encoded | AmpleError]:
+    """Encode what goes together from one reading, and what goes alone with whoever is free."""
+    first, work = mine[0]
+    if first.alone:
+        made = segments.encode(db, first.id, first.start, files, work)
+        if made is not None:
+            return [made]
+    return encode_together(files, [work for _, work in mine])
 
 
 def _taken(session: Session, id: int) -> list[Run]:

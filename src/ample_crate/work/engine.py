@@ -12,13 +12,14 @@ from typing import Any
 
 import procrastinate
 from procrastinate import exceptions
+from psycopg.conninfo import make_conninfo
 
 from ..handover import standins
 from ..handover.signing import SigningKey
 from ..store.database import AWAY, Database
 from ..store.models import Recipient
 from ..store.places import Folders
-from . import crate_tasks, logs, tasks
+from . import crate_tasks, crew, logs, tasks
 from .intake import Watcher
 from .orders import QUEUES
 from .reconcile import forgotten, reconcile
@@ -34,6 +35,7 @@ ABOUT = {
     "compare": "master",
     "proxy": "master",
     "encode": "run",
+    "segment": "segment",
     "seal": "crate",
     "hand_over": "crate",
 }
@@ -160,7 +162,7 @@ async def work(
     source.
     """
     tools = Tools(Database(url), folders, house)
-    app = worker_app(url)
+    app = worker_app(make_conninfo(url, application_name=crew.name(queues)))
     bench = _Bench(app, tools)
     if "handover" in queues:
         await asyncio.to_thread(_introduce, tools)

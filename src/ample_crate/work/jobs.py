@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..store import masters
 from ..store.database import AWAY, Database, tell
-from ..store.models import Crate, Master, Run
+from ..store.models import Crate, Master, Run, Segment
 from . import kept, running
 from .orders import TASKS
 from .tools import Tools
@@ -115,7 +115,10 @@ def _change(
 
 
 def is_stopped(
-    db: Database, table: type[Master] | type[Run], id: int, stop: Callable[[Any], bool]
+    db: Database,
+    table: type[Master] | type[Run] | type[Segment],
+    id: int,
+    stop: Callable[[Any], bool],
 ) -> Callable[[], bool]:
     """Give what says whether a person stopped the work on a row; nobody can while the database is
     away.

@@ -15,6 +15,8 @@ TASKS: dict[str, tuple[str, int]] = {
     "compare": ("masters", 1),
     "proxy": ("proxies", 0),
     "encode": ("encodes", 0),
+    # Another run that waits goes first: it has nobody yet.
+    "segment": ("encodes", -1),
     "trial": ("encodes", 1),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),

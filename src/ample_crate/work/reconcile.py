@@ -30,6 +30,7 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
         "encode",
         "coalesce(run.lead_id, run.id)",
     ),
+    ("segment", "state in ('offered', 'making')", "segment", "segment.id"),
     ("crate", "state = 'sealing'", "seal", "crate.id"),
     ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )

@@ -18,7 +18,7 @@ from ..core.errors import AmpleError, Cancelled, Changed
 from ..media import ops
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Trace
-from . import encoding, housekeeping, kept, logs, paces, sums
+from . import encoding, housekeeping, kept, logs, paces, segments, sums
 from .jobs import change, is_stopped, paced, queue_of, shown_progress, tools_of
 from .sameness import require_same
 
@@ -155,6 +155,13 @@ def encode(context: procrastinate.JobContext, id: int) -> None:
     """Carry out a run, and with it others that wait for the same masters."""
     tools = tools_of(context)
     encoding.carry_out(tools.database, tools.folders, id)
+
+
+@registry.task(name="segment", queue=queue_of("segment"), pass_context=True)
+def segment(context: procrastinate.JobContext, id: int) -> None:
+    """Make a segment of a run that another worker leads."""
+    tools = tools_of(context)
+    segments.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="trial", queue=queue_of("trial"), pass_context=True)

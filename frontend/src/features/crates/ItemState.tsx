@@ -21,7 +21,8 @@ export function ItemState({ deliverable }: { deliverable: Deliverable }) {
     const pass =
       mine.passes > 1 && mine.stage === "encode" ? ` pass ${mine.pass} of ${mine.passes}` : "";
     const left = mine.remaining != null ? `, about ${span(mine.remaining)} left` : "";
-    said = `${mine.stage}${pass}, ${share(mine.share)}${left}${beside(mine.together)}`;
+    const others = beside(mine.together, mine.workers);
+    said = `${mine.stage}${pass}, ${share(mine.share)}${left}${others}`;
   } else if (said.startsWith("waits") && theirs) {
     said = `${said} (${share(theirs.share)})`;
   }
