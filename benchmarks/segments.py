@@ -140,7 +140,8 @@ def main(seconds: int) -> None:
             for name, processors in ways.items():
                 run = encoded(database, crate, processors)
                 taken[name] = run.encode_seconds or 0.0
-                print(f"{name:30} {taken[name]:6.1f} s, {run.workers} at it: {run.notes}")
+                said = " ".join(run.notes)
+                print(f"{name:30} {taken[name]:6.1f} s. {said}", flush=True)
             alone, apart, here, both = taken.values()
             print(f"with a processor each {alone / apart:.2f} times as fast (bar 1.8)")
             print(f"on the same processors {here / both:.2f} times as fast (bar: no loss)")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -62,6 +63,8 @@ def test_captions_go_from_the_crate_to_the_receipt(
     (arrived,) = installation.folders.inboxes.glob(f"*/{crate['bag']}")
     assert bagit.Bag(str(arrived)).validate()
     assert (arrived / "data" / file.name).read_text() == text
+    digest = hashlib.md5(text.encode()).hexdigest()
+    assert f"{digest}  {file.name}\n" in (arrived / "data" / "checksums.md5").read_text()
     assert crate["receipts"][0]["accepted"]
 
 

@@ -10,9 +10,9 @@ from pathlib import Path
 
 import pytest
 from client import Client, soon
-from sqlalchemy import text
+from sqlalchemy import delete, select, text
 
-from ample_crate.store.models import Crate, Tidying
+from ample_crate.store.models import Crate, PaceTrial, Tidying
 from ample_crate.work import housekeeping
 from clips import plain
 from support import Installation
@@ -105,6 +105,18 @@ def test_finished_jobs_are_forgotten_after_a_week(installation: Installation) ->
         assert not session.scalar(
             text("select count(*) from procrastinate_jobs where id = :id"), {"id": made}
         )
+
+
+def test_of_the_trials_of_a_codec_the_newest_stays(installation: Installation) -> None:
+    with installation.database.session() as session:
+        for codec in ("vp8", "vp8", "av1"):
+            session.add(PaceTrial(codec=codec, host="", state="done", document={}))
+            session.flush()
+    assert housekeeping.tidy(installation.database, installation.folders).trials == 1
+    with installation.database.session() as session:
+        kept = session.scalars(select(PaceTrial).where(PaceTrial.codec.in_(["vp8", "av1"])))
+        assert sorted(row.codec for row in kept) == ["av1", "vp8"]
+        session.execute(delete(PaceTrial))
 
 
 def test_a_log_is_cut_to_its_end(tmp_path: Path) -> None:

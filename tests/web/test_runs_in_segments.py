@@ -20,12 +20,12 @@ from ample_crate.core.planning import stored
 from ample_crate.media import ops
 from ample_crate.store.models import Run, Segment
 from ample_crate.work import crew, reconcile
-from clips import moving_bar
 from support import Installation
 
 Make = Callable[..., Path]
 Start = Callable[[], "subprocess.Popen[bytes]"]
 SPEC = "in-segments"
+KEYS = {"preset": "ultrafast", "g": "10"}  # a segment begins near a key frame
 ROWS = [
     {"property": "picture.codec", "rule": {"is": "prores"}, "source": "1"},
     {"property": "file.wrapper", "rule": {"is": "mov"}, "source": "2"},
@@ -34,7 +34,7 @@ ROWS = [
 
 @pytest.fixture(scope="module")
 def film(client: Client, installation: Installation, clip: Make) -> Any:
-    file = clip("segments.mp4", draw=moving_bar(), frames=900)
+    file = clip("segments.mp4", frames=900, options=KEYS)
     return client.ingest(installation.folders.intake[0], file)
 
 
@@ -196,7 +196,7 @@ def test_it_is_stopped_wherever_it_is_made(
     client.good("POST", f"/api/runs/{run}/cancel")
     assert ended(client, crate) == "cancelled"
     # A helper lets go of what nobody wants any more.
-    assert soon(lambda: nothing_is_left(installation, run))
+    assert soon(lambda: nothing_is_left(installation, run), 120)
     assert client.run_to_end(crate)["deliverables"][0]["run"]["state"] == "done"
 
 

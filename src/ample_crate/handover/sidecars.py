@@ -4,6 +4,7 @@ HTML.
 
 from __future__ import annotations
 
+import hashlib
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -33,17 +34,22 @@ class Sidecar:
     text: str
 
 
-def make(wanted: Sequence[Wanted], items: Sequence[Item], title: str) -> list[Sidecar]:
+def make(
+    wanted: Sequence[Wanted], items: Sequence[Item], title: str, captions: Sequence[Sidecar] = ()
+) -> list[Sidecar]:
     """Make what is wanted: one list of checksums for all items, and one file of metadata or HTML
     for each.
 
-    Captions are not made here: they come out of the masters, with the deliverables.
+    Captions are not made here: they come out of the masters, with the deliverables, and are listed
+    with them.
     """
     made = []
     for one in wanted:
         if one.kind == "checksums":
             files = [pair for i in items for pair in zip(i.files, i.names, strict=True)]
-            lines = [f"{checksum(file, one.form)}  {name}\n" for file, name in files]
+            sums = [(checksum(file, one.form), name) for file, name in files]
+            sums += [(_sum(text, one.form), text.name) for text in captions]
+            lines = [f"{digest}  {name}\n" for digest, name in sums]
             made.append(Sidecar(f"checksums{ENDINGS[one.form]}", "".join(lines)))
         elif one.kind == "metadata":
             made += [
@@ -59,6 +65,10 @@ def make(wanted: Sequence[Wanted], items: Sequence[Item], title: str) -> list[Si
                 for item in items
             ]
     return made
+
+
+def _sum(file: Sidecar, kind: str) -> str:
+    return hashlib.new(kind, file.text.encode(), usedforsecurity=False).hexdigest()
 
 
 def _rows(item: Item) -> list[dict[str, Any]]:

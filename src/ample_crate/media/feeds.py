@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import time
 from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 from typing import Any, Protocol
@@ -24,6 +26,7 @@ from .selection import HALF, Selection
 from .writers import Copier, PictureWriter, SoundWriter
 
 Report = Callable[[Fraction], None]
+LOOKED_EVERY = 0.2  # seconds
 
 
 class Paced:
@@ -187,7 +190,8 @@ class SegmentFeed(Paced):
     """Brings the coded frames of segments to a writer, one segment after the other.
 
     Args:
-        segments: paths of files that have a part of the picture each, and nothing else.
+        segments: paths of files that have a part of the picture each, and nothing else; one that is
+            not there yet is waited for.
         made: the picture that they are parts of.
         writer: takes the coded frames.
         report: told of the time that is reached.
@@ -202,6 +206,7 @@ class SegmentFeed(Paced):
     def run(self) -> Iterator[Fraction]:
         """Bring all of them; give the time reached after each frame."""
         for path in self._segments:
+            self._await(path)
             with open_media(path) as container:
                 for packet in container.demux(picture_stream(container)):
                     if packet.size:
@@ -209,6 +214,12 @@ class SegmentFeed(Paced):
                         reached = self._writer.frames / self._rate
                         self._come_to(reached)
                         yield reached
+
+    def _await(self, path: str) -> None:
+        while not os.path.exists(path):
+            # A sign of life: who waits is not stuck.
+            self._report(self._writer.frames / self._rate)
+            time.sleep(LOOKED_EVERY)
 
 
 def _twin(packet: Packet[Any]) -> Packet[Any]:

@@ -163,8 +163,8 @@ class Order:
         folder: where what is made comes to lie.
         predicted: predicted bytes, for the limits.
         control: told of progress, asked whether to stop.
-        segments: files that the picture was made in before, in order (`core.planning.segments`);
-            none where it is made now.
+        segments: files that the picture is made in, in order (`core.planning.segments`), each of
+            which is waited for; none where it is made as one.
     """
 
     plan: Plan
@@ -209,7 +209,7 @@ def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Ren
         NoRoom, Cancelled, BadMedia, OverLimit: nothing could be made of them together.
     """
     files = [present(path) for path in inputs]
-    before = [present(path) for order in orders for path in order.segments]
+    parts = {path.parent.absolute() for order in orders for path in order.segments}
     for order in orders:
         _require_own(order.out, order.plan, files)
     predicted = sum(order.predicted for order in orders)
@@ -223,7 +223,7 @@ def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Ren
                 "orders": [work.request() for work in works],
             },
             limits.encode(max(order.predicted for order in orders)),
-            replace(confine.reading(*files, *before, writes=bench), devices=_by_hardware(orders)),
+            replace(confine.reading(*files, *parts, writes=bench), devices=_by_hardware(orders)),
             lambda body: works[body["of"]].show(body | {"together": len(works)}),
             # Each is asked, so that each that is stopped is let go of at once.
             lambda: all([work.unwanted() for work in works]),

@@ -113,6 +113,7 @@ class TidyingOut(Out):
     runs: int
     uploads: int
     jobs: int
+    trials: int = 0
     logs: int
     bytes: int
 

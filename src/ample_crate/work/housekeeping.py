@@ -16,9 +16,9 @@ from sqlalchemy.orm import Session
 
 from ..core.units.values import show_bytes
 from ..store.database import Database, tell
-from ..store.models import Crate, Master, Run, Tidying
+from ..store.models import Crate, Master, PaceTrial, Run, Tidying
 from ..store.places import Folders, data_directory
-from . import arrivals
+from . import arrivals, paces
 from .orders import order
 
 GB, MB = 10**9, 10**6
@@ -56,6 +56,7 @@ class Cleared:
     runs: int = 0
     uploads: int = 0
     jobs: int = 0
+    trials: int = 0
     logs: int = 0
     bytes: int = 0
 
@@ -97,6 +98,7 @@ def tidy(db: Database, folders: Folders, bounds: Bounds = BOUNDS) -> Cleared:
     with db.session() as session:
         cleared.runs = _runs(session, folders)
         cleared.jobs = _jobs(session, now - bounds.jobs)
+        cleared.trials = _trials(session)
     cleared.logs = cut_log(data_directory() / "database" / "server.log", bounds.log)
     cleared.bytes = max(0, shutil.disk_usage(folders.media).free - before)
     with db.session() as session:
@@ -182,6 +184,12 @@ def _jobs(session: Session, before: datetime) -> int:
         """
     )
     return int(session.execute(query, {"before": before}).rowcount)  # type: ignore[attr-defined]
+
+
+def _trials(session: Session) -> int:
+    """Remove trials of paces that newer ones of the same codec stand for."""
+    gone = delete(PaceTrial).where(PaceTrial.id.not_in([row.id for row in paces.newest(session)]))
+    return int(session.execute(gone).rowcount)  # type: ignore[attr-defined]
 
 
 def cut_log(path: Path, most: int) -> int:

@@ -133,8 +133,8 @@ def beside(crate: Crate, items: list[bag.Item]) -> list[sidecars.Sidecar]:
     Raises:
         Refused: captions are no longer where a run left them.
     """
-    made = sidecars.make(spec_of(crate).delivery.sidecars, items, crate.title)
-    return made + [one for item in item_statuses(crate) for one in _captions(item)]
+    captions = [one for item in item_statuses(crate) for one in _captions(item)]
+    return sidecars.make(spec_of(crate).delivery.sidecars, items, crate.title, captions) + captions
 
 
 def _captions(one: ItemStatus) -> list[sidecars.Sidecar]:

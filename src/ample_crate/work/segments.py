@@ -1,5 +1,5 @@
 """Runs whose picture several workers make, a segment at a time; the run's own worker leads: it
-makes what nobody else takes, and joins all of them.
+makes what nobody else takes, and joins what is there meanwhile.
 
 A segment is offered as an order of its own, which the leader withdraws before it makes one itself;
 so each is made once, and one whose worker is lost goes to whoever is free first.
@@ -14,6 +14,7 @@ import platform
 import shutil
 import time
 from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -127,28 +128,40 @@ class _Lead:
         self._work, self._plans = work, segments.parted(work.plan, count)
         self._folder = work.folder / FOLDER
         self._began = self._looked = time.monotonic()
-        self._others, self._workers = 0.0, 1
+        self._others, self._workers, self._over = 0.0, 1, False
 
     def encode(self) -> Encoded:
-        """Make what nobody else does, wait for the others, and join all."""
-        while True:
-            piece, left = self._db.lasting(self._taken)
-            if piece is not None:
-                self._make(piece)
-            elif left:
-                self._wait()
-            else:
-                return self._joined()
+        """Make what nobody else does, and wait for the others; what there is, is joined
+        meanwhile.
+        """
+        # A child sees of a folder what is laid into it later, if the folder is there.
+        self._folder.mkdir(parents=True, exist_ok=True)
+        with ThreadPoolExecutor(1) as beside:
+            joined = beside.submit(self._join)
+            try:
+                left = 1
+                while left or not joined.done():
+                    if joined.done():
+                        # Before its time: it has failed.
+                        joined.result()
+                    piece, left = self._db.lasting(self._taken)
+                    if piece is not None:
+                        self._make(piece)
+                    else:
+                        self._wait("encode" if left else "join")
+                return self._encoded(joined.result())
+            finally:
+                self._over = True
 
     def _taken(self, session: Session) -> tuple[_Piece | None, int]:
-        """Take a segment that nobody makes; give how many are not done besides."""
+        """Take a segment that nobody makes; give how many are not done."""
         query = select(Segment).where(Segment.run_id == self._run).order_by(Segment.number)
         rows = list(session.scalars(query.with_for_update(key_share=True)))
         left = [row for row in rows if row.state != "done" or not self._path(row.number).exists()]
         for row in left:
             if self._is_free(session, row):
                 row.state, row.worker, row.share, row.error = "kept", "", 0.0, None
-                return _Piece(row.id, row.number, self._plans[row.number]), len(left) - 1
+                return _Piece(row.id, row.number, self._plans[row.number]), len(left)
         return None, len(left)
 
     def _is_free(self, session: Session, row: Segment) -> bool:
@@ -176,14 +189,14 @@ class _Lead:
 
         self._db.lasting(done)
 
-    def _wait(self) -> None:
+    def _wait(self, stage: str) -> None:
         cancelled = self._work.control.cancelled
         if cancelled is not None and cancelled():
             raise Cancelled("The work was stopped.", "Run it again when you like.")
-        self._show(None, 0.0)
+        self._show(None, 0.0, stage)
         time.sleep(LOOKED_EVERY)
 
-    def _show(self, mine: int | None, share: float) -> None:
+    def _show(self, mine: int | None, share: float, stage: str = "encode") -> None:
         """Tell how far all of it is."""
         now = time.monotonic()
         if now - self._looked >= TOLD_EVERY:
@@ -196,7 +209,7 @@ class _Lead:
         reached = min(1.0, (self._others + share) / len(self._plans))
         told(
             {
-                "stage": "encode",
+                "stage": stage,
                 "frame": round(reached * plan.frames),
                 "frames": plan.frames,
                 "speed": float(reached * plan.seconds) / elapsed if elapsed else 0.0,
@@ -218,15 +231,20 @@ class _Lead:
         )
         self._workers = len({row.worker for row in rows if row.worker} | {""})
 
-    def _joined(self) -> Encoded:
+    def _join(self) -> ops.Rendered:
         work = self._work
         paths = tuple(self._path(number) for number in range(len(self._plans)))
-        whole = ops.Order(work.plan, work.folder, work.route.size, work.control, paths)
+        control = ops.Control(cancelled=lambda: self._over)
+        whole = ops.Order(work.plan, work.folder, work.route.size, control, paths)
         made = ops.render_together(self._inputs, [whole])[0]
         if isinstance(made, AmpleError):
             raise made
+        return made
+
+    def _encoded(self, made: ops.Rendered) -> Encoded:
         self._look(None)
-        said = f"Made in {len(paths)} segments by {_workers(self._workers)}, and joined as coded."
+        count, by = len(self._plans), _workers(self._workers)
+        said = f"Made in {count} segments by {by}, and joined as coded."
         seconds = time.monotonic() - self._began
         return Encoded(ops.Rendered(made.path, [*made.notes, said]), seconds, self._workers)
 
@@ -280,13 +298,14 @@ def carry_out(db: Database, folders: Folders, id: int) -> None:
     )
     try:
         folders.inside(master)
-        made = ops.render([master], folder, plan, size, control)
-        if not tell(state="done"):
-            _drop(db, id, made.path)
+        ops.render([master], folder, plan, size, control)
+        wanted = tell(state="done")
     except AWAY:
         raise
     except Exception as error:
-        tell(state="failed", error=logs.as_error(error))
+        wanted = tell(state="failed", error=logs.as_error(error))
+    if not wanted:
+        _drop(db, id, folder / plan.outcome)
 
 
 def _show(db: Database, id: int, lost: Lost, share: float) -> None:

@@ -94,6 +94,7 @@ const PARTS = [
   ["runs", "runs of crates that are no more"],
   ["uploads", "uploads"],
   ["jobs", "finished jobs"],
+  ["trials", "earlier trials of paces"],
   ["logs", "logs cut"],
 ] as const;
 
