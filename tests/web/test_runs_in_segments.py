@@ -7,7 +7,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -154,14 +154,34 @@ def test_one_worker_alone_makes_it_from_end_to_end(
     assert not any("segments" in note for note in run_of(client, crate)["notes"])
 
 
+def helper_of(installation: Installation, run: int) -> int:
+    """Give the process that makes a segment for another: either of the two may lead."""
+    seen: list[str] = []
+
+    def making() -> bool:
+        rows = segments_of(installation, run)
+        seen.extend(row.worker for row in rows if row.state == "making")
+        return bool(seen)
+
+    assert soon(making)
+    return int(seen[0].rpartition(":")[2])
+
+
+def lose(installation: Installation, workers: Iterable[subprocess.Popen[bytes]]) -> None:
+    """Kill workers, and have those brought back that belong to the installation."""
+    for worker in workers:
+        worker.kill()
+        worker.wait()
+    installation.pool.mend()
+
+
 def test_what_a_lost_helper_had_begun_is_made_by_the_leader(
     client: Client, installation: Installation, crate: int, another: Start, tmp_path: Path
 ) -> None:
-    helper = another()
+    there = [another(), *installation.pool.workers]
     run = begun(client, crate)
-    assert soon(lambda: "making" in states(installation, run))
-    helper.kill()
-    helper.wait()
+    helper = helper_of(installation, run)
+    lose(installation, [worker for worker in there if worker.pid == helper])
     assert ended(client, crate) == "done"
     assert row_of(installation, run).starts == 1
     assert nothing_is_left(installation, run)
@@ -171,14 +191,12 @@ def test_what_a_lost_helper_had_begun_is_made_by_the_leader(
 def test_a_lost_leader_goes_on_where_it_stopped(
     client: Client, installation: Installation, crate: int, another: Start, tmp_path: Path
 ) -> None:
-    another()
+    """With everybody else, so that whoever led is among them."""
+    helper = another()
     run = begun(client, crate)
     assert soon(lambda: "done" in states(installation, run))
     before = {row.id for row in segments_of(installation, run) if row.state == "done"}
-    for worker in installation.pool.workers:
-        worker.kill()
-        worker.wait()
-    assert set(installation.pool.mend()) == {"a worker"}
+    lose(installation, [helper, *installation.pool.workers])
     assert soon(lambda: row_of(installation, run).starts == 2)
     now = {row.id for row in segments_of(installation, run) if row.state == "done"}
     assert before and before <= now
