@@ -37,7 +37,7 @@ class Job:
         plan: says how.
         inputs, outs: paths of the plan's inputs and files.
         captions: paths of the plan's files of captions.
-        segments: paths of files that the picture was made in before; none where it is made now.
+        segments: paths of files that the picture is made in; none where it is made as one.
         stats: path of what a first of two passes finds out.
         by: has it made.
         levels: what is done to the loudness of streams.

@@ -37,7 +37,7 @@ from .jobs import HELD, TOLD_EVERY, is_stopped, paced
 from .orders import order, withdraw
 
 log = logging.getLogger(__name__)
-# Seconds that a segment is expected to take at least: begun anew it costs about one.
+# Seconds that a segment is expected to take at least: to begin one costs about two (measured here).
 SHORTEST = float(os.environ.get("AMPLE_SEGMENT", "20"))
 WORTH = 3  # segments that a run must be long enough for
 # A segment decodes from the key frame before it: so many times the frames between two of these.
