@@ -173,6 +173,20 @@ def _marker(
     return run
 
 
+def write_clear(path: Path, pictures: Sequence[np.ndarray]) -> Path:
+    """Write R'G'B' pictures with transparency, rows x columns x 4, as a film of 25 a second."""
+    rows, columns = pictures[0].shape[:2]
+    with av.open(str(path), "w") as container:
+        stream = container.add_stream("png", rate=25)
+        stream.width, stream.height, stream.pix_fmt = columns, rows, "rgba"
+        for number, picture in enumerate(pictures):
+            frame = VideoFrame.from_ndarray(picture, format="rgba")
+            frame.pts = number
+            container.mux(stream.encode(frame))
+        container.mux(stream.encode(None))
+    return path
+
+
 def luma_frames(path: Path) -> list[np.ndarray]:
     with av.open(str(path)) as container:
         return [_luma(f) for f in container.decode(video=0)]

@@ -27,6 +27,8 @@ from .core.planning.beside import Beside
 from .core.planning.ready import seconds_of
 from .core.planning.request import Item, delivered
 from .core.planning.route import plan_route
+from .core.planning.under import BACKGROUND
+from .core.specs.delivery import STILL
 from .core.specs.spec import Spec
 from .given import Given
 from .handover import bag, report, sidecars
@@ -37,13 +39,11 @@ from .work.deliver import as_item, plan_or_refuse, run_route
 
 Document = dict[str, Any]
 Outcome = tuple[int, Document]
+OTHERS = (
+    ("--sound", "another file whose sound goes along"),
+    ("--over", "a still that transparency is laid over"),
+)
 EXIT = {"meets": 0, "advice": 0, "breaks": 1, "unproven": 2}
-MARKS = {
-    "meets": "[meets]   ",
-    "breaks": "[BREAKS]  ",
-    "advice": "[advice]  ",
-    "unproven": "[unproven]",
-}
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -117,9 +117,8 @@ def _parser() -> argparse.ArgumentParser:
             metavar="PROPERTY=VALUE",
             help="a value in the room the spec leaves; name.FIELD=TEXT for a field of its name",
         )
-        command.add_argument(
-            "--sound", type=Path, metavar="FILE", help="another file whose sound goes along"
-        )
+        for option, told in OTHERS:
+            command.add_argument(option, type=Path, metavar="FILE", help=told)
     deliver.set_defaults(run=_each, one=_deliver)
     deliver.add_argument(
         "--force",
@@ -232,16 +231,6 @@ def _facts(args: argparse.Namespace, one: Given) -> Outcome:
     return 0, document
 
 
-def _rows(findings: list[Finding]) -> None:
-    for finding in findings:
-        print(
-            f"{MARKS[finding.verdict]} {finding.property:24} asked {finding.asked:28} found "
-            f"{finding.found or '-'}"
-        )
-        if finding.verdict != "meets":
-            print(f"           {finding.why}")
-
-
 def _judgement(spec: Spec, findings: list[Finding]) -> Document:
     keys = ("property", "asked", "found", "verdict", "why")
     return {
@@ -277,22 +266,26 @@ def _check(args: argparse.Namespace, one: Given) -> Outcome:
     findings = ledger(measured.facts, spec, master)
     verdict = overall(findings)
     if not args.json:
-        _rows(findings)
+        routes.rows(findings)
         _say_unjudged(spec)
         print(f"\n{one.name}: {verdict} ({spec.id}, version {spec.version})")
     return EXIT[verdict], _judgement(spec, findings)
 
 
 def _choices(args: argparse.Namespace) -> dict[str, str]:
-    return dict(text.partition("=")[::2] for text in args.choose)
+    over = {} if args.over is None else {BACKGROUND: STILL}
+    return dict(text.partition("=")[::2] for text in args.choose) | over
+
+
+def _other(path: Path, quiet: bool) -> Beside:
+    """Measure another file that something is made of."""
+    return Beside(path.name, _measured(Given(path, path.name), quiet).facts)
 
 
 def _item(args: argparse.Namespace) -> Item:
-    sound = None
-    if args.sound is not None:
-        beside = Given(args.sound, args.sound.name)
-        sound = Beside(beside.name, _measured(beside, args.json).facts)
-    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound)
+    sound = None if args.sound is None else _other(args.sound, args.json)
+    under = None if args.over is None else _other(args.over, args.json)
+    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound, under=under)
 
 
 def _plan(args: argparse.Namespace, one: Given) -> Outcome:
@@ -312,7 +305,7 @@ def _plan(args: argparse.Namespace, one: Given) -> Outcome:
     if plan is None or time is None:
         print(f"\n{one.name} cannot be delivered to {spec.id} this way.")
         return code, document
-    _rows([f for f in findings if f.verdict == "breaks"])
+    routes.rows([f for f in findings if f.verdict == "breaks"])
     print(f"\n{routes.outcome(route, plan, time)}")
     return code, document
 
@@ -333,7 +326,7 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
         seen = delivered(master, item, choices)
         for name in (plan.outcome, *(file.name for file in plan.captions)):
             _require_free(args.out / name, args.force)
-        inputs = [one.path] if args.sound is None else [one.path, args.sound]
+        inputs = [p for p in (one.path, args.sound, args.over) if p is not None]
         made = run_route(
             inputs, seen, spec, route, args.out, ops.Control(None if args.json else line)
         )
@@ -362,7 +355,7 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
         # Whoever is given the folder needs no description of it.
         shutil.rmtree(made.path.parent)
     if not args.json:
-        _rows(made.findings)
+        routes.rows(made.findings)
         _say_unjudged(spec)
         for note in made.notes:
             print(f"  note: {note}")

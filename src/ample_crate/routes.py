@@ -1,12 +1,21 @@
-"""A route as the command line tells it, to a person and as a document."""
+"""A route, and findings, as the command line tells them to a person, and a route as a document."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, TextIO
 
+from .core.finding import Finding
 from .core.planning.plan import Plan, Route
 from .core.planning.ready import Ready
 from .core.units.values import show_bytes
+
+MARKS = {
+    "meets": "[meets]   ",
+    "breaks": "[BREAKS]  ",
+    "advice": "[advice]  ",
+    "unproven": "[unproven]",
+}
 
 
 def say(route: Route, file: TextIO) -> None:
@@ -16,6 +25,17 @@ def say(route: Route, file: TextIO) -> None:
     for caution in route.cautions:
         said = f"{caution.what} {caution.figures}. {caution.way_out}"
         print(f"  {'X' if caution.blocks else '!'} {said}", file=file)
+
+
+def rows(findings: Sequence[Finding]) -> None:
+    """Print findings, and of those that do not simply meet why."""
+    for finding in findings:
+        print(
+            f"{MARKS[finding.verdict]} {finding.property:24} asked {finding.asked:28} found "
+            f"{finding.found or '-'}"
+        )
+        if finding.verdict != "meets":
+            print(f"           {finding.why}")
 
 
 def outcome(route: Route, plan: Plan, time: Ready) -> str:

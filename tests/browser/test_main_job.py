@@ -6,10 +6,14 @@ from collections.abc import Callable
 from pathlib import Path
 
 import bagit
+import numpy as np
 import pytest
+from client import Client
 from page import Keys, Page
+from PIL import Image
 from selenium.webdriver.support.ui import Select
 
+from clips import write_clear
 from support import Installation
 
 
@@ -171,8 +175,6 @@ def hand_over(page: Page) -> None:
 def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(
     page: Page, hd_frames: Path, installation: Installation
 ) -> None:
-    from client import Client
-
     client = Client(installation.address)
     master = client.ingest(installation.folders.intake[0], hd_frames)
     crate = client.crate("pinfold-720p", master["id"], title="Small film")
@@ -199,11 +201,28 @@ def test_rates_are_chosen_in_place_and_a_wrong_one_is_refused(
     )
 
 
+def test_transparency_is_laid_over_what_is_chosen(
+    page: Page, installation: Installation, tmp_path: Path
+) -> None:
+    client, intake = Client(installation.address), installation.folders.intake[0]
+    clear = np.zeros((64, 128, 4), np.uint8)
+    film = client.ingest(intake, write_clear(tmp_path / "all_clear.mov", [clear] * 3))
+    Image.new("RGB", (128, 64), (200, 60, 40)).save(tmp_path / "brick_wall.png")
+    client.ingest(intake, tmp_path / "brick_wall.png")
+    crate = client.crate("pinfold-720p", film["id"], title="Clear over a wall")
+    page.go(f"/crates/{crate['id']}")
+    page.sees("Laid over black")
+    for chosen, said in (
+        ("brick_wall.png", "Laid over 'brick_wall.png'"),
+        ("checker", "Laid over a checker"),
+    ):
+        Select(page.field("transparency laid over")).select_by_visible_text(chosen)
+        page.sees(said)
+
+
 def test_a_crate_is_removed_and_put_back(
     page: Page, hd_frames: Path, installation: Installation
 ) -> None:
-    from client import Client
-
     client = Client(installation.address)
     crate = client.crate(
         "pinfold-720p",
@@ -249,8 +268,6 @@ def test_the_page_waits_for_a_database_that_is_away(page: Page, installation: In
 def test_a_run_is_stopped_and_started_again(
     page: Page, installation: Installation, slow: Path
 ) -> None:
-    from client import Client
-
     client = Client(installation.address)
     crate = client.crate(
         "tannery-list",

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import av
 import jsonschema
 import numpy as np
 import pytest
@@ -141,3 +142,23 @@ def test_the_sound_of_another_file_goes_along(
     assert printed(capsys)["facts"]["sound.tracks"]["second"] == 1
     assert main(["plan", str(film), "--sound", str(film), "--spec", "pinfold-720p"]) == 2
     assert "'mute_film.mov' has no sound" in capsys.readouterr().err
+
+
+def test_transparency_is_laid_over_a_still(tmp_path: Path, capsys: Captured) -> None:
+    roll, still = tmp_path / "clear", tmp_path / "wall.png"
+    roll.mkdir()
+    for number in (1, 2, 3):
+        Image.new("RGBA", (160, 96), (0, 0, 0, 0)).save(roll / f"clear_{number:04d}.png")
+    Image.new("RGB", (320, 192), (200, 60, 40)).save(still)
+    asked = [str(roll), "--rate", "25", "--over", str(still), "--spec", "brackwater-scan"]
+    assert main(["plan", *asked, "--json"]) == 0
+    assert "Laid over 'wall.png'" in [step["title"] for step in printed(capsys)["steps"]]
+    out = tmp_path / "out"
+    main(["deliver", *asked, "--json", "--out", str(out)])
+    # Of its curve the master says nothing.
+    assert printed(capsys)["verdict"] == "unproven"
+    with av.open(str(next(out.rglob("*.mov")))) as container:
+        seen = next(container.decode(video=0)).to_ndarray(format="rgb24")
+    assert np.abs(seen.astype(int) - (200, 60, 40)).max() <= 2
+    assert main(["plan", *asked[:-2], "--spec", "tannery-stage"]) == 1
+    assert "Nothing of 'wall.png' would be seen" in capsys.readouterr().out

@@ -178,6 +178,6 @@ def test_the_preview_has_the_background(tmp_path: Path) -> None:
     master = halves(tmp_path / "a.mov")
     plan = routed(master, FLAT, background="white").plan
     assert plan is not None
-    told = planned.handle(ignored, str(master), plan.model_dump(mode="json"), 1, 128)
+    told = planned.handle(ignored, [str(master)], plan.model_dump(mode="json"), 1, 128)
     picture = np.asarray(Image.open(BytesIO(b64decode(told["jpeg"]))).convert("RGB"), float)
     assert np.abs(picture[32, 20] - mixed(LEFT, (255, 255, 255))).max() <= 6

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from fractions import Fraction
 from typing import Any, Protocol
 
@@ -20,7 +20,7 @@ from ..core.planning.streams import Copied, CopiedPicture, MadePicture, MadeSoun
 from . import filters
 from .encoders.setup import rewritten
 from .levels import Levels
-from .lowering import SoundTaken, picture_chain
+from .lowering import Samples16, SoundTaken, picture_chain
 from .read import open_media, picture_stream
 from .selection import HALF, Selection
 from .writers import Copier, PictureWriter, SoundWriter
@@ -56,16 +56,22 @@ class PictureFeed(Paced):
     Args:
         made: the picture that is made.
         writer: takes the frames.
+        stills: pictures that it is laid over (`stills.under`).
         frames: how many are made at most: a pair of fields left over at the end, or a repeat from
             an uneven clock, does not lengthen the file.
         report: told of the time that is reached.
     """
 
     def __init__(
-        self, made: MadePicture, writer: PictureWriter, frames: int, report: Report
+        self,
+        made: MadePicture,
+        writer: PictureWriter,
+        stills: Mapping[int, Samples16],
+        frames: int,
+        report: Report,
     ) -> None:
         super().__init__(report)
-        self._made, self._writer, self._most = made, writer, frames
+        self._made, self._writer, self._most, self._stills = made, writer, frames, stills
         self._graph: filters.Filtered | None = None
         self._held = any(isinstance(step, Hold) for step in made.steps)
         self._last: VideoFrame | None = None
@@ -74,7 +80,7 @@ class PictureFeed(Paced):
         """Take a frame of the master."""
         if self._graph is None:
             source = self._made.source
-            chain = picture_chain(source, self._made.steps)
+            chain = picture_chain(source, self._made.steps, self._stills)
             self._graph = filters.picture_graph(stream, frame, source, chain)
         self._write(self._graph.push(frame))
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import accumulate
+from types import MappingProxyType
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -70,12 +71,25 @@ COLOUR_SETS = {
 }
 
 
-def picture_chain(source: PictureFormat, ordered: tuple[PictureStep, ...]) -> Chain:
-    """Give the filters of steps in order, and those that have frames say what they are."""
+def picture_chain(
+    source: PictureFormat,
+    ordered: tuple[PictureStep, ...],
+    stills: Mapping[int, Samples16] = MappingProxyType({}),
+) -> Chain:
+    """Give the filters of steps in order, and those that have frames say what they are.
+
+    Args:
+        source: the picture that comes in.
+        ordered: the steps.
+        stills: pictures of other inputs that it is laid over, by their place in the plan.
+    """
     formats = list(accumulate(ordered, lambda f, step: step.after(f), initial=source))
     # The scaler refuses curves that it does not know, though it is asked to change none.
     chain: Chain = [("setparams", "color_trc=unknown")] if source.transfer else []
     for step, before in zip(ordered, formats[:-1], strict=True):
+        if isinstance(step, steps.Flatten) and step.still is not None:
+            chain += _laid(step, before, stills[step.still.input])
+            continue
         chain += PICTURE[type(step)](step, before)
     return chain + _named(formats[-1])
 
@@ -228,12 +242,15 @@ GREYS = (0x66, 0x99)
 
 
 def _flatten(step: steps.Flatten, before: PictureFormat) -> Chain:
+    return _laid(step, before, background(step.over, before.width, before.height))
+
+
+def _laid(step: steps.Flatten, before: PictureFormat, picture: Samples16) -> Chain:
     wide = steps.Samples(chroma=RGB, depth=16, alpha=True)
     after = step.after(before)
     back = steps.Samples(chroma=after.chroma, depth=after.depth)
     laid = wide.after(before).having(alpha=False)
-    under = OverBackground(background(step.over, before.width, before.height))
-    return [*_samples(wide, before), under, *_samples(back, laid)]
+    return [*_samples(wide, before), OverBackground(picture), *_samples(back, laid)]
 
 
 def background(over: str, width: int, height: int) -> Samples16:

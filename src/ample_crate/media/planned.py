@@ -6,7 +6,7 @@ Runs inside the child process.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from fractions import Fraction
 from typing import Any
 
@@ -16,8 +16,8 @@ from PIL import Image
 from ..core.errors import BadMedia
 from ..core.planning.plan import Plan
 from ..core.planning.streams import CopiedPicture, MadePicture
-from . import filters
-from .lowering import picture_chain
+from . import filters, stills
+from .lowering import Samples16, picture_chain
 from .pictures import coded, reader_of
 
 # Frames before and after the wanted one: what deinterlaces and what changes the rate looks at its
@@ -27,22 +27,23 @@ AROUND = 3
 
 def handle(
     progress: Callable[[dict[str, Any]], None],
-    path: str,
+    inputs: Sequence[str],
     plan: dict[str, Any],
     frame: int,
     width: int,
     mark: str = "",
 ) -> dict[str, Any]:
-    """Give frame `frame` of a master as the plan will make it, at its display aspect: {jpeg
-    (base64), width, height}.
+    """Give frame `frame` of a master as the plan will make it of its inputs, at its display aspect:
+    {jpeg (base64), width, height}.
     """
+    path = inputs[0]
     made = Plan.model_validate(plan).picture
     if made is None:
         raise BadMedia("The route makes no picture.", "Look at a route that does.")
     shown = (
         reader_of(path, True, mark).frame(frame)
         if isinstance(made, CopiedPicture)
-        else _planned(path, made, frame, mark)
+        else _planned(path, made, frame, mark, stills.under(made, inputs))
     )
     aspect = made.format.pixel_aspect
     high = max(2, round(width / (Fraction(shown.width, shown.height) * aspect)))
@@ -55,13 +56,15 @@ def handle(
     return coded(Image.fromarray(plain.to_ndarray()))
 
 
-def _planned(path: str, made: MadePicture, number: int, mark: str) -> VideoFrame:
+def _planned(
+    path: str, made: MadePicture, number: int, mark: str, under: Mapping[int, Samples16]
+) -> VideoFrame:
     """Push the frames about a place through the chain, and give the one that comes out at its
     time.
     """
     reader = reader_of(path, True, mark)
     first = max(0, number - AROUND)
-    rate, chain = made.source.rate, picture_chain(made.source, made.steps)
+    rate, chain = made.source.rate, picture_chain(made.source, made.steps, under)
     graph: filters.Filtered | None = None
     shown: list[VideoFrame] = []
     for at in range(first, number + AROUND + 1):

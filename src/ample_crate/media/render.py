@@ -15,6 +15,7 @@ from av.subtitles.stream import SubtitleStream
 
 from ..core.planning.plan import Input, Plan
 from ..core.planning.streams import Captions, Copied, MadePicture, MadeSound
+from . import stills
 from .branches import Alone, Branch, Making
 from .encoders.setup import Pass
 from .feeds import CopyFeed, PictureFeed, Report, SegmentFeed
@@ -149,9 +150,11 @@ class _Reading:
         self.beside: list[Iterator[Fraction]] = []
 
     def of(self, job: Job) -> list[Source]:
-        """Give the sources of a plan, one for each of its inputs."""
+        """Give the sources of a plan, one for each of its inputs but a still, which is the last."""
         made = []
         for path, taken in zip(job.inputs, job.plan.inputs, strict=True):
+            if taken.still:
+                continue
             key = path, taken, job.plan.seconds
             if key not in self._sources:
                 container = self._opened.enter_context(open_media(path))
@@ -231,7 +234,9 @@ def _feed(
                 source.replace_picture(segments, job.by)
                 beside.append(segments.run())
                 continue
-            source.give_picture(PictureFeed(stream, writer, plan.frames, report), job.by)
+            under = stills.under(stream, job.inputs)
+            shown = PictureFeed(stream, writer, under, plan.frames, report)
+            source.give_picture(shown, job.by)
         elif isinstance(stream, MadeSound) and isinstance(writer, SoundWriter):
             if stream.tracks:
                 source.give_sound(stream, writer, hearing, job.levels.get(number), job.by)

@@ -6,6 +6,7 @@ import base64
 import contextlib
 import threading
 from collections import OrderedDict
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -59,17 +60,19 @@ class Viewer:
             file,
         )
 
-    def planned(self, path: Path, plan: Plan, frame: int, width: int, mark: str = "") -> bytes:
-        """Give frame `frame` of a master as a plan will make it, as JPEG."""
-        file = present(path)
+    def planned(
+        self, inputs: Sequence[Path], plan: Plan, frame: int, width: int, mark: str = ""
+    ) -> bytes:
+        """Give frame `frame` of a master as a plan will make it of its inputs, as JPEG."""
+        files = [present(path) for path in inputs]
         args = {
-            "path": str(file),
+            "inputs": [str(file) for file in files],
             "plan": plan.model_dump(mode="json"),
             "frame": frame,
             "width": width,
             "mark": mark,
         }
-        return self._request("planned", args, file)
+        return self._request("planned", args, *files)
 
     def difference(
         self, path: Path, frame: int, other: Path, other_frame: int, width: int

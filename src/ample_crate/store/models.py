@@ -207,7 +207,8 @@ class Crate(Base):
 class Deliverable(Base):
     """One output of a crate: a master or a range of it, the crate's spec, and choices.
 
-    `sound` is another master whose sound goes with the picture; None for its own.
+    `sound` is another master whose sound goes with the picture; None for its own. `under` is
+    another whose first picture its transparency may be laid over.
     `cut` is where a copy of the range begins and ends: {of: SHA-256 of the master, first, frames}.
     `exceptions` are signed-off departures. `wanted_at` is when somebody asked for its run, while it
     waits for what the run needs.
@@ -218,6 +219,7 @@ class Deliverable(Base):
     crate_id: Mapped[int] = mapped_column(ForeignKey("crate.id", ondelete="CASCADE"), index=True)
     master_id: Mapped[int] = mapped_column(ForeignKey("master.id"))
     sound_id: Mapped[int | None] = mapped_column(ForeignKey("master.id"))
+    under_id: Mapped[int | None] = mapped_column(ForeignKey("master.id"))
     position: Mapped[int] = mapped_column(default=0)
     span: Mapped[dict[str, Any] | None]
     cut: Mapped[dict[str, Any] | None]
@@ -227,6 +229,7 @@ class Deliverable(Base):
     crate: Mapped[Crate] = relationship(back_populates="deliverables")
     master: Mapped[Master] = relationship(foreign_keys=[master_id])
     sound: Mapped[Master | None] = relationship(foreign_keys=[sound_id])
+    under: Mapped[Master | None] = relationship(foreign_keys=[under_id])
     runs: Mapped[list[Run]] = relationship(
         back_populates="deliverable", order_by="Run.id", cascade="all, delete-orphan"
     )
@@ -234,7 +237,7 @@ class Deliverable(Base):
     @classmethod
     def uses(cls, master: int) -> ColumnElement[bool]:
         """Pick those that a master is part of."""
-        return or_(cls.master_id == master, cls.sound_id == master)
+        return or_(cls.master_id == master, cls.sound_id == master, cls.under_id == master)
 
 
 class Run(Base):

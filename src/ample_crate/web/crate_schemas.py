@@ -160,8 +160,8 @@ class SizeRange(Out):
     most: int
 
 
-class SoundFrom(Out):
-    """Another master whose sound goes with the picture."""
+class OtherMaster(Out):
+    """Another master that a deliverable is made of."""
 
     id: int
     name: str
@@ -172,7 +172,8 @@ class DeliverableOut(Out):
 
     id: int
     master: MasterOut
-    sound: SoundFrom | None
+    sound: OtherMaster | None
+    under: OtherMaster | None
     name: str
     item: str
     first: int
@@ -322,6 +323,12 @@ class Choose(In):
 
 class TakeSound(In):
     """Another master whose sound goes with the picture; None for the master's own."""
+
+    master: int | None
+
+
+class LayOver(In):
+    """Another master whose first picture transparency is laid over; None for what was before."""
 
     master: int | None
 

@@ -15,9 +15,9 @@ from ..store import masters
 from ..store.database import tell
 from ..store.models import Deliverable, Master
 from ..store.queries import get
-from ..work import choosing, cuts, sealing, status
+from ..work import choosing, cuts, origins, sealing, status
 from . import pictures
-from .crate_schemas import Choose, CratePage, SignOff, TakeSound
+from .crate_schemas import Choose, CratePage, LayOver, SignOff, TakeSound
 from .crates import nothing_runs, open_crate, page_of
 from .schemas import FramePath, FrameQuery, Numbered
 from .services import services
@@ -74,6 +74,23 @@ def take_sound(path: Numbered, body: TakeSound) -> Response:
         return page_of(session, crate.id, gone)
 
 
+@api.put(
+    "/<int:id>/under",
+    summary="Lay transparency over another master's first picture",
+    responses={200: CratePage},
+)
+def lay_over(path: Numbered, body: LayOver) -> Response:
+    """Lay transparency over another master's first picture, or with none over what was before."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        crate = open_crate(session, one.crate_id)
+        nothing_runs(one.runs)
+        under = None if body.master is None else get(session, Master, body.master)
+        choosing.take_under(one, under)
+        tell(session, "crate", crate.id)
+        return page_of(session, crate.id)
+
+
 def _cut(deliverable: int, body: Choose) -> dict[str, Any] | None:
     """Look where a copy of a range begins, where that is asked for and not known yet."""
     with services().database.session() as session:
@@ -101,8 +118,8 @@ def planned(path: FramePath, query: FrameQuery) -> Response:
                 "There is no route yet that could show a picture.",
                 "See what the page says is missing.",
             )
-        file, mark = Path(one.master.path), masters.mark(one.master)
-    return pictures.planned(file, plan, path.frame, query.width, mark)
+        files, mark = origins.paths(one), masters.mark(one.master)
+    return pictures.planned(files, plan, path.frame, query.width, mark)
 
 
 @api.post("/<int:id>/exceptions", summary="Sign off an exception", responses={200: CratePage})

@@ -7,7 +7,7 @@ import hashlib
 import json
 import os
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -76,11 +76,11 @@ def frame(
     return kept(what, lambda: services().viewer.picture(real, number, width, display, mark))
 
 
-def planned(path: Path, plan: Plan, number: int, width: int, mark: str) -> Response:
-    """Give one frame of a master as a plan will make it."""
-    real = _there(path)
-    recipe = plan.model_dump_json()
-    what = f"planned|{file_identity(real)}|{mark}|{path}|{number}|{width}|{recipe}"
+def planned(inputs: Sequence[Path], plan: Plan, number: int, width: int, mark: str) -> Response:
+    """Give one frame of a master as a plan will make it of its inputs."""
+    real = [_there(path) for path in inputs]
+    recipe, known = plan.model_dump_json(), "|".join(map(file_identity, real))
+    what = f"planned|{known}|{mark}|{inputs[0]}|{number}|{width}|{recipe}"
     return kept(what, lambda: services().viewer.planned(real, plan, number, width, mark))
 
 

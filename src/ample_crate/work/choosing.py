@@ -6,13 +6,15 @@ import contextlib
 from collections.abc import Mapping
 from typing import Any
 
-from ..core.errors import AmpleError, BadValue, Refused
+from ..core.errors import AmpleError, BadValue, Impossible, Refused
 from ..core.facts.properties import lookup
 from ..core.planning import beside, programme
 from ..core.planning.choices import require_effect
 from ..core.planning.programme import CHANNELS, TRACKS
 from ..core.planning.resolve import Resolver
+from ..core.planning.under import BACKGROUND
 from ..core.specs import naming
+from ..core.specs.delivery import STILL
 from ..core.specs.spec import Spec
 from ..store import masters
 from ..store.models import Deliverable, Master
@@ -43,6 +45,11 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
     if taken:
         programme.tracks(known, taken)
     programme.channels(known, taken, places)
+    if choices.get(BACKGROUND) == STILL and deliverable.under is None:
+        raise BadValue(
+            "No master is chosen that the picture is laid over.",
+            "Choose one, or another background.",
+        )
     if choices.get(beside.LAID):
         _check_laid(deliverable, str(choices[beside.LAID]))
     fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
@@ -68,15 +75,43 @@ def take_sound(deliverable: Deliverable, sound: Master | None) -> list[str]:
         Impossible: it has no sound.
         Refused: it is the same master, or is not read yet.
     """
-    if sound is not None and sound.id == deliverable.master_id:
-        raise Refused("This is the master itself.", "Choose another one.")
-    if sound is not None and sound.state not in {"measuring", "ready"}:
-        raise Refused(f"'{sound.name}' has not been read yet.", "Wait until it has been.")
+    if sound is not None:
+        _require_other(deliverable, sound)
     wanted = {k: v for k, v in deliverable.choices.items() if k != beside.LAID}
     deliverable.choices, deliverable.sound = {}, sound
     origins.known(deliverable)
     deliverable.choices = still_allowed(deliverable, wanted)
     return [_in_words(k, v) for k, v in wanted.items() if k not in deliverable.choices]
+
+
+def take_under(deliverable: Deliverable, under: Master | None) -> None:
+    """Lay transparency over another master's first picture, or with None over what was before.
+
+    Raises:
+        BadValue, Impossible: it has no picture that fits, or nothing of it would be seen.
+        Refused: it is the same master, or is not read yet.
+    """
+    wanted = {k: v for k, v in deliverable.choices.items() if k != BACKGROUND}
+    if under is None:
+        deliverable.choices, deliverable.under = wanted, None
+        return
+    _require_other(deliverable, under)
+    spec, before = spec_of(deliverable.crate), deliverable.under
+    without = route_of(deliverable, spec, wanted)
+    deliverable.under = under
+    over = route_of(deliverable, spec, wanted | {BACKGROUND: STILL})
+    if over.plan is None and without.plan is not None:
+        deliverable.under = before
+        cause = next(c for c in over.cautions if c.blocks)
+        raise Impossible(cause.what, cause.way_out)
+    deliverable.choices = wanted | {BACKGROUND: STILL}
+
+
+def _require_other(deliverable: Deliverable, other: Master) -> None:
+    if other.id == deliverable.master_id:
+        raise Refused("This is the master itself.", "Choose another one.")
+    if other.state not in {"measuring", "ready"}:
+        raise Refused(f"'{other.name}' has not been read yet.", "Wait until it has been.")
 
 
 def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[str, Any]:
@@ -114,6 +149,8 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
             check_choices(deliverable, wanted)
             _require_effect(deliverable, spec_of(deliverable.crate), wanted, key)
         deliverable.choices = wanted
+        if key == BACKGROUND and value != STILL:
+            deliverable.under = None
         return gone
     check_choices(deliverable, {k: v for k, v in wanted.items() if k.startswith("either.")})
     kept = still_allowed(deliverable, wanted)

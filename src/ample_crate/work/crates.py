@@ -154,6 +154,7 @@ def revise(crate: Crate) -> Crate:
         Deliverable(
             master_id=d.master_id,
             sound_id=d.sound_id,
+            under_id=d.under_id,
             span=d.span,
             cut=d.cut,
             position=d.position,

@@ -265,6 +265,7 @@ def _waiting(session: Session, lead: Run) -> list[Run]:
             Run.id != lead.id,
             Deliverable.master_id == made_of.master_id,
             Deliverable.sound_id.is_not_distinct_from(made_of.sound_id),
+            Deliverable.under_id.is_not_distinct_from(made_of.under_id),
         )
         .order_by(Run.id)
         .limit(MOST_LOOKED_AT)

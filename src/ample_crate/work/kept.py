@@ -91,11 +91,14 @@ _MARKS = text(
                 master.id, master.name, master.state, master.sha256,
                 master.production, master.error, master.notes, master.facts_mark, of_item.runs,
                 sound.id, sound.name, sound.state, sound.sha256, sound.error, sound.notes,
-                sound.facts_mark
+                sound.facts_mark,
+                under.id, under.name, under.state, under.sha256, under.error, under.notes,
+                under.facts_mark
             )::text, chr(10) order by item.position, item.id) as items
         from deliverable item
         join master on master.id = item.master_id
         left join master sound on sound.id = item.sound_id
+        left join master under on under.id = item.under_id
         left join lateral (
             select
                 max(path) filter (where state = 'done') as file,

@@ -1,5 +1,5 @@
-"""The masters that a deliverable is made of: that of its picture, and another whose sound goes with
-it.
+"""The masters that a deliverable is made of: that of its picture, another whose sound goes with it,
+and another that its transparency is laid over.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from ..core.facts.span import Span
 from ..core.planning import beside, request
 from ..core.planning.beside import Beside
 from ..core.planning.request import Item
+from ..core.specs.delivery import STILL
 from ..store import masters
 from ..store.models import Deliverable, Master
 
@@ -19,9 +20,10 @@ STATES = ("failed", "changed", "reading", "measuring", "ready")
 
 
 def of(deliverable: Deliverable) -> list[Master]:
-    """List them, that of the picture first."""
-    sound = deliverable.sound
-    return [deliverable.master] if sound is None else [deliverable.master, sound]
+    """List them, that of the picture first, then as a plan's inputs."""
+    laid = deliverable.choices.get("background") == STILL
+    more = [deliverable.sound, deliverable.under if laid else None]
+    return [deliverable.master, *(row for row in more if row is not None)]
 
 
 def paths(deliverable: Deliverable) -> list[Path]:
@@ -53,6 +55,12 @@ def bytes_of(deliverable: Deliverable) -> str | None:
 def sound_of(deliverable: Deliverable) -> Beside | None:
     """Give what is known of the other master whose sound goes along, if there is one."""
     row = deliverable.sound
+    return None if row is None else Beside(row.name, masters.known(row))
+
+
+def under_of(deliverable: Deliverable) -> Beside | None:
+    """Give what is known of the master that transparency may be laid over, if there is one."""
+    row = deliverable.under
     return None if row is None else Beside(row.name, masters.known(row))
 
 

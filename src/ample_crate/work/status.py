@@ -249,7 +249,14 @@ def route_of(
         spec,
         choices,
         deliverable.master.name,
-        Item(span, _given(deliverable), share, cuts.of(deliverable), origins.sound_of(deliverable)),
+        Item(
+            span,
+            _given(deliverable),
+            share,
+            cuts.of(deliverable),
+            origins.sound_of(deliverable),
+            origins.under_of(deliverable),
+        ),
     )
 
 

@@ -17,9 +17,10 @@ from ..core.planning import beside, programme, share
 from ..core.planning import choices as choices_of
 from ..core.planning.plan import Route
 from ..core.planning.resolve import LOUDNESS, STREAMS
-from ..core.specs.delivery import BACKGROUNDS, CAPTION_FORMS, FORM_NAMES, Sidecar
+from ..core.planning.under import BACKGROUND
+from ..core.specs.delivery import BACKGROUNDS, CAPTION_FORMS, FORM_NAMES, STILL, Sidecar
 from ..core.specs.spec import Spec
-from ..store.models import Crate
+from ..store.models import Crate, Master
 from . import crates, origins, running, sealing, status
 from .status import ItemStatus
 
@@ -153,6 +154,7 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "choices": choices,
         "chosen": one.deliverable.choices,
         "sound": _sound(one),
+        "under": _under(one),
         "options": _options(spec, choices, one),
         "trouble": one.trouble.as_json() if one.trouble else None,
         "predicted_size": route.size if route else 0,
@@ -174,7 +176,16 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
 
 def _sound(one: ItemStatus) -> Document | None:
     """Name the other master that the sound comes from, if there is one."""
-    row = one.deliverable.sound
+    return _named(one.deliverable.sound)
+
+
+def _under(one: ItemStatus) -> Document | None:
+    """Name the other master that transparency is laid over, if there is one."""
+    laid = one.deliverable.choices.get(BACKGROUND) == STILL
+    return _named(one.deliverable.under if laid else None)
+
+
+def _named(row: Master | None) -> Document | None:
     return None if row is None else {"id": row.id, "name": row.name}
 
 
@@ -224,8 +235,10 @@ def _options(spec: Spec, choices: dict[str, Any], one: ItemStatus) -> dict[str, 
     } | {f"either.{e.name}": [a.name for a in e.any] for e in spec.either}
     found = {key: [(name, name) for name in those] for key, those in names.items()}
     own = [spec.coding.background, str(choices.get("background", "black"))]
+    under = one.deliverable.under
+    named = UNDER | ({} if under is None else {STILL: f"the picture of {under.name}"})
     found["background"] = [
-        (name, UNDER.get(name, name)) for name in dict.fromkeys([*BACKGROUNDS, *own])
+        (name, named.get(name, name)) for name in dict.fromkeys([*BACKGROUNDS, *own])
     ]
     found["captions"] = [("", "none"), *((form, FORM_NAMES[form]) for form in CAPTION_FORMS)]
     if "pace" in choices and one.route is not None:

@@ -58,6 +58,17 @@ export const useTakeSound = (id: number) =>
     ),
   );
 
+/** Lays transparency over another master's first picture; null goes back to what was before. */
+export const useLayOver = (id: number) =>
+  useChange(["crate"], (master: number | null) =>
+    unwrap(
+      api.PUT("/api/crates/deliverables/{id}/under", {
+        params: { path: { id } },
+        body: { master },
+      }),
+    ),
+  );
+
 /** Has the paces of a codec tried on the machine that encodes. */
 export const useTryPaces = () =>
   useChange(["pace"], (codec: string) => unwrap(api.POST("/api/paces", { body: { codec } })));

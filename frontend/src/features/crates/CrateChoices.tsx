@@ -4,6 +4,7 @@ import { Problem } from "../../ui/states";
 import { Select, TextField } from "../../ui/Field";
 import { useChoose } from "../../api/mutations/crates";
 import { PaceChoice } from "./PaceChoice";
+import { LaidOver } from "./LaidOver";
 import { SoundFrom } from "./SoundFrom";
 
 const STREAMS = ["picture", "sound"];
@@ -27,7 +28,6 @@ export function CrateChoices({
         k.startsWith("either.") ||
         k.startsWith("name.") ||
         (k === "house" && (deliverable.options.house?.length ?? 0) > 1) ||
-        k === "background" ||
         k === "loudness" ||
         k === "captions" ||
         k === "tracks" ||
@@ -42,6 +42,7 @@ export function CrateChoices({
       className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 empty:hidden"
     >
       <SoundFrom deliverable={deliverable} open={open} />
+      <LaidOver deliverable={deliverable} open={open} />
       {"pace" in deliverable.choices && (
         <PaceChoice deliverable={deliverable} codec={deliverable.codec} open={open} />
       )}
@@ -52,7 +53,6 @@ export function CrateChoices({
           .replace(/^name\.frame$/, "number of the first image")
           .replace(/^name\./, "name: ")
           .replace(/^house$/, "house choices")
-          .replace(/^background$/, "transparency laid over")
           .replace(/^laid$/, "sound laid")
           .replace(/^channels$/, "channels of the track")
           .replace(/^captions$/, "captions beside the file")

@@ -80,5 +80,6 @@ export function PaceChoice({
 function figures(found: Schemas["PaceOut"] | undefined, size: string | null | undefined) {
   if (found?.speed == null || found.quality == null) return "";
   const speed = found.speed < 10 ? found.speed.toFixed(1) : found.speed.toFixed(0);
-  return `: ${speed} fps at ${size}, ${found.quality.toFixed(1)} dB`;
+  const where = size ? ` at ${size}` : "";
+  return `: ${speed} fps${where}, ${found.quality.toFixed(1)} dB`;
 }

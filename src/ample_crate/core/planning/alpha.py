@@ -4,10 +4,12 @@ silence.
 
 from __future__ import annotations
 
+from ..specs.delivery import STILL
 from .coding import Coding
 from .notes import NOTHING, Notes, caution, step
 from .request import Request
 from .steps import Flatten, PictureFormat, PictureStep, Unpremultiply
+from .under import still_of
 
 KEY = "picture.alpha"
 Way = tuple[tuple[PictureStep, ...], Notes]
@@ -30,6 +32,9 @@ def plan_alpha(request: Request, have: PictureFormat, coding: Coding) -> Way:
         return (), _refused(coding)
     if background == "none":
         return straight, _dropped(coding)
+    if background == STILL:
+        still, laid = still_of(request, have)
+        return (*straight, Flatten(over=STILL, still=still)), laid
     return (*straight, Flatten(over=background)), _flattened(background, coding)
 
 

@@ -13,6 +13,7 @@ from ..facts.properties import lookup
 from ..formats.codec import USUAL, Pace
 from ..formats.size import RateControlled
 from ..specs import naming, rules
+from ..specs.delivery import STILL
 from ..specs.spec import Spec, leaves_room
 from .captions import as_text, asked_beside
 from .loudness import LEVELS
@@ -59,7 +60,9 @@ def _besides_values(
     lost = predicted.value("picture.alpha") is False
     made: dict[str, Any] = {"framing": settled.framing}
     opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
-    if lost and settled.master.value("picture.alpha") and not opaque:
+    laid = lost and settled.master.value("picture.alpha") and not opaque
+    # One that has no effect can be taken back where it stands.
+    if laid or settled.background == STILL:
         made["background"] = settled.background
     paces = _paces(predicted) if encoded else frozenset()
     if len(paces) > 1:

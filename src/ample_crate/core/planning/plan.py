@@ -32,6 +32,7 @@ class Input(Part):
         first: the frame that is delivered first.
         offset: of sound that goes with another file's picture the seconds from where the file
             begins to what is delivered first; below 0 silence comes before it.
+        still: whether only its first picture is taken.
         clock: whether frames last equally long; "given" has them last as long as the rate says,
             whatever their time stamps say.
     """
@@ -39,6 +40,7 @@ class Input(Part):
     rate: Exact | None
     first: int = 0
     offset: Exact = Fraction(0)
+    still: bool = False
     clock: Clock = "unknown"
 
     @property

@@ -38,6 +38,7 @@ class Item:
         share: bytes that the crate leaves it; None where it is the only one.
         cut: where a copy of the range would begin and end; None where that is not known.
         sound: another file whose sound goes with the picture; None for the master's own.
+        under: another file whose first picture transparency may be laid over.
     """
 
     span: Span | None = None
@@ -45,6 +46,7 @@ class Item:
     share: int | None = None
     cut: Cut | None = None
     sound: Beside | None = None
+    under: Beside | None = None
 
 
 @dataclass(frozen=True)
@@ -64,6 +66,7 @@ class Request:
         share: bytes that the crate leaves; None where there is no such limit.
         names: fields of the file name.
         laying: where sound from another file is laid; None for the master's own.
+        under: another file whose first picture transparency may be laid over.
     """
 
     master: Facts
@@ -77,6 +80,7 @@ class Request:
     share: int | None
     names: Mapping[str, str]
     laying: Laying | None = None
+    under: Beside | None = None
 
     @property
     def first(self) -> int:

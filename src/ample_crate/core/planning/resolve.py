@@ -11,7 +11,7 @@ from ..errors import BadValue, Impossible
 from ..facts import Facts
 from ..formats.codec import Pace
 from ..ledger import taken
-from ..specs.delivery import BACKGROUNDS, CAPTION_FORMS, background_read
+from ..specs.delivery import BACKGROUNDS, CAPTION_FORMS, STILL, background_read
 from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
@@ -69,7 +69,7 @@ class Resolver:
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
         self.background = str(choices.get("background", spec.coding.background))
-        if not background_read(self.background):
+        if self.background != STILL and not background_read(self.background):
             raise BadValue(
                 f"'{self.background}' is nothing that transparency is laid over.",
                 f"Choose {', '.join(BACKGROUNDS)}, or a colour such as #204060.",

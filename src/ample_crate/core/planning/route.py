@@ -19,7 +19,7 @@ from ..facts import Facts
 from ..facts.span import Span
 from ..specs import naming
 from ..specs.spec import Spec
-from . import beside, programme
+from . import beside, programme, under
 from .budget import Budget, size_cap
 from .captions import plan_beside, plan_captions
 from .checks import at_odds, frames_kept, over_cap
@@ -115,6 +115,7 @@ def _request(
         share=bytes_left(values.spec) if item.share is None else item.share,
         names=_names(values, name, item.given),
         laying=laying,
+        under=item.under,
     )
 
 
@@ -209,9 +210,10 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
     streams = (*labelled(request, place, fed.streams), *texts)
     with _after(contents.notes):
         made = plan_files(request, place, streams)
+        further = under.fed(request, streams)
     captions, lying = plan_beside(request, place, streams, made.folder or made.files[0].name)
     plan = Plan(
-        inputs=fed.inputs,
+        inputs=(*fed.inputs, *further),
         streams=streams,
         files=made.files,
         folder=made.folder,

@@ -62,6 +62,19 @@ def plan_source(request: Request) -> Source:
     return Source(_format(master, size, rate, matrix, whole), taken, notes)
 
 
+def format_of(still: Facts) -> PictureFormat:
+    """Say what a picture is taken to be of which one frame is seen.
+
+    Raises:
+        Impossible: there is none.
+    """
+    size = still.value("picture.size")
+    if size is None:
+        raise Impossible("The file has no picture.", "Choose one that has.")
+    rate = still.fraction("motion.rate") or USUAL_RATE
+    return _format(still, size, rate, _matrix(still, size)[0], whole=False)
+
+
 def _format(master: Facts, size: Size, rate: Fraction, matrix: str, whole: bool) -> PictureFormat:
     stored, aspect = _as_stored(master, size)
     chroma = str(master.value("picture.chroma") or "")

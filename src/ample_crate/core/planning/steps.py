@@ -229,22 +229,6 @@ class Unpremultiply(Part):
         return f
 
 
-class Flatten(Part):
-    """Transparency laid over a background, with all the colour and depth that it has.
-
-    Attributes:
-        over: "black", "white", "checker", or R'G'B' of 8 bit in hexadecimal, "#204060".
-    """
-
-    kind: Literal["flatten"] = "flatten"
-    over: str
-
-    def after(self, f: PictureFormat) -> PictureFormat:
-        if f.chroma == RGB:
-            return f.having(alpha=False, depth=16)
-        return f.having(alpha=False, chroma="4:4:4", depth=10, full_range=False)
-
-
 class Samples(Part):
     """Samples laid out for the encoder; transparency that it does not carry is dropped.
 
@@ -261,6 +245,37 @@ class Samples(Part):
         if RGB in {self.chroma, f.chroma}:
             full = self.chroma == RGB
         return f.having(chroma=self.chroma, depth=self.depth, alpha=self.alpha, full_range=full)
+
+
+class Still(Part):
+    """The first picture of another file, brought to a picture's size in R'G'B' of 16 bit.
+
+    Attributes:
+        input: the file, by its place in the plan.
+        source: what its picture is taken to be.
+    """
+
+    input: int
+    source: PictureFormat
+    steps: tuple[Samples | Crop | Scale, ...]
+
+
+class Flatten(Part):
+    """Transparency laid over a background, with all the colour and depth that it has.
+
+    Attributes:
+        over: "black", "white", "checker", R'G'B' of 8 bit in hexadecimal, "#204060", or "still".
+        still: the picture of another file that is laid under it, if there is one.
+    """
+
+    kind: Literal["flatten"] = "flatten"
+    over: str
+    still: Still | None = None
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        if f.chroma == RGB:
+            return f.having(alpha=False, depth=16)
+        return f.having(alpha=False, chroma="4:4:4", depth=10, full_range=False)
 
 
 class Interlace(Part):

@@ -14,6 +14,7 @@ from .requirement import Severity
 from .rules import Strict
 
 BACKGROUNDS = ("black", "white", "checker", "none", "refused")
+STILL = "still"  # another master's picture: a person chooses it, a spec knows none
 
 
 def background_read(text: str) -> bool:
