@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import os
+import signal
 from pathlib import Path
+from typing import Any
+
+import pytest
 
 from ample_crate.core.facts import Facts
 from ample_crate.core.ledger import ledger, overall
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
-from ample_crate.media import ops
+from ample_crate.media import guard, ops
 from clips import Clip
 from support import deliver, master_facts
 
@@ -23,19 +28,30 @@ def spec() -> Spec:
 
 def test_it_tells_what_it_reads(tmp_path: Path) -> None:
     path = Clip(frames=10, fields="upper first").write(tmp_path / "a.mov")
-    told, notes = ops.second_reading(path)
-    assert notes == []
-    said = {key: fact.second for key, fact in told.items()}
+    measured = ops.measure_twice(path)
+    assert not any("second reader" in note for note in measured.notes)
+    said = {key: fact.second for key, fact in measured.facts.items()}
     assert said["picture.codec"] == "h264" and said["picture.size"] == Size(320, 180)
     assert said["motion.scan"] == "interlaced" and said["sound.channels"] == 2
-    assert all(fact.measured is None and fact.value is None for fact in told.values())
+    alone = ops.measure(path).facts
+    assert all(measured.facts.value(key) == alone.value(key) for key in alone)
 
 
-def test_a_file_that_it_cannot_read_is_told_of(tmp_path: Path) -> None:
-    path = tmp_path / "a.mov"
-    path.write_bytes(b"")
-    told, notes = ops.second_reading(path)
-    assert list(told) in ([], ["sound.tracks"]) and all("second reader" in note for note in notes)
+def test_a_file_that_it_cannot_read_is_told_of(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = Clip(frames=10).write(tmp_path / "a.mov")
+    request = guard.Child.request
+
+    def crashing(self: guard.Child, op: str, *more: Any) -> dict[str, Any]:
+        if op == "second":
+            os.kill(self.pid, signal.SIGKILL)
+        return request(self, op, *more)
+
+    monkeypatch.setattr(guard.Child, "request", crashing)
+    measured = ops.measure_twice(path)
+    assert measured.facts.value("picture.codec") == "h264"
+    assert "second reader could not look" in measured.notes[-1]
 
 
 def test_a_delivered_file_carries_what_it_says(tmp_path: Path) -> None:

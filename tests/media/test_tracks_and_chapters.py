@@ -18,8 +18,8 @@ from pymediainfo import MediaInfo
 from ample_crate.core import formats
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts
+from ample_crate.core.facts.captions import tracks_of
 from ample_crate.core.facts.span import Span
-from ample_crate.core.planning.captions import tracks_of
 from ample_crate.core.planning.plan import amount_of
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route

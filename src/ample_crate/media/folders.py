@@ -5,11 +5,14 @@ from __future__ import annotations
 import os
 import shutil
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ..core.errors import BadMedia
 from ..core.facts.sequences import ENDINGS, gather
-from ..core.planning.plan import Plan
 from . import apart, sequence
+
+if TYPE_CHECKING:  # measuring plans nothing, and starts sooner without
+    from ..core.planning.plan import Plan
 
 DESCRIPTIONS = {sequence.DESCRIPTION, apart.DESCRIPTION}
 

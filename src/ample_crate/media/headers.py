@@ -20,8 +20,7 @@ from ..core.facts.properties import track_key
 from ..core.formats.codec import PictureCodec, StreamHead
 from ..core.formats.languages import known_by
 from ..core.formats.pixels import Pixels
-from ..core.formats.wrapper import Wrapper
-from ..core.planning.labels import ABOUT
+from ..core.formats.wrapper import ABOUT, Wrapper
 from ..core.units import geometry
 from ..core.units.values import Size, Value, fraction
 from . import iso, names, sequence, wrappers

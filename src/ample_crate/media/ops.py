@@ -93,14 +93,43 @@ def measure(
         depth: "ledger" for what every ledger needs, "everything" for a master's page.
     """
     file = present(path)
-    result = guard.run(
-        "measure",
-        {"path": str(file), "depth": depth},
-        limits.MEASURE,
-        confine.reading(file),
-        progress,
-        cancelled,
-    )
+    with guard.Child(limits.MEASURE, confine.reading(file)) as child:
+        return _measured(child, file, progress, cancelled, depth)
+
+
+def measure_twice(
+    path: Path,
+    progress: Progress | None = None,
+    cancelled: Stopped | None = None,
+    depth: Depth = "ledger",
+) -> Measured:
+    """Measure a finished file, and have a second reader look at it: what that says stands beside.
+
+    Args:
+        path, progress, cancelled, depth: as `measure` takes them.
+    """
+    file = present(path)
+    # One process for both: to start one costs as much as to measure a short film.
+    with guard.Child(limits.MEASURE, confine.reading(file)) as child:
+        first = _measured(child, file, progress, cancelled, depth)
+        try:
+            second = Facts.from_json(child.request("second", {"path": str(file)})["facts"])
+        except AmpleError as error:
+            told = f"A second reader could not look at the file: {error.what}"
+            return replace(first, notes=[*first.notes, told])
+    beside = {key: fact.second for key, fact in second.items()}
+    return replace(first, facts=first.facts.with_values("second", beside))
+
+
+def _measured(
+    child: guard.Child,
+    file: Path,
+    progress: Progress | None,
+    cancelled: Stopped | None,
+    depth: Depth,
+) -> Measured:
+    asked = {"path": str(file), "depth": depth}
+    result = child.request("measure", asked, progress, cancelled)
     events = [Event.from_json(e) for e in result["events"]]
     return Measured(
         Facts.from_json(result["facts"]),
@@ -109,16 +138,6 @@ def measure(
         events,
         result["traces"],
     )
-
-
-def second_reading(path: Path) -> tuple[Facts, list[str]]:
-    """Have a second reader look at a finished file: what it says, and what is to be said of it."""
-    file = present(path)
-    try:
-        told = guard.run("second", {"path": str(file)}, limits.READ, confine.reading(file))
-    except AmpleError as error:
-        return Facts(), [f"A second reader could not look at the file: {error.what}"]
-    return Facts.from_json(told["facts"]), []
 
 
 def cut(path: Path, first: int, frames: int, rate: Fraction) -> Cut:

@@ -189,7 +189,7 @@ def finish(inputs: Sequence[Path], work: Work, encoded: Encoded) -> Delivered:
     notes: list[str] = []
     while True:
         out = made.path
-        measured = ops.measure(out, control.progress, control.cancelled, depth)
+        measured = ops.measure_twice(out, control.progress, control.cancelled, depth)
         measure_seconds += measured.seconds
         tries.append({"bit_rate": _rate(plan), "bytes": int(measured.facts.value("file.size"))})
         more = retry(plan, measured.facts, len(tries) - 1)
@@ -204,15 +204,13 @@ def finish(inputs: Sequence[Path], work: Work, encoded: Encoded) -> Delivered:
         plan, began = more.plan, time.monotonic()
         made = ops.render(inputs, work.folder, plan, work.route.size, control)
         encode_seconds += time.monotonic() - began
-    second, doubts = ops.second_reading(out)
-    facts = measured.facts.with_values("second", {k: f.second for k, f in second.items()})
     return Delivered(
         out,
-        facts,
-        ledger(facts, spec, work.master),
+        measured.facts,
+        ledger(measured.facts, spec, work.master),
         work.route,
         encode_seconds,
         measure_seconds,
-        [*notes, *made.notes, *measured.notes, *doubts],
+        [*notes, *made.notes, *measured.notes],
         tries,
     )

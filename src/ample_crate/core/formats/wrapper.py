@@ -11,6 +11,9 @@ from typing import Literal
 from ..units.values import Size
 from .size import Amount
 
+# What a file may say of itself.
+ABOUT = ("title", "artist", "comment")
+
 
 @dataclass(frozen=True)
 class Contents:
@@ -83,7 +86,7 @@ class Wrapper:
         kind_of: the wrapper as which files of this kind are read; empty where that is its own.
         frames: the pictures, by codec, for which this kind is taken.
         one_track: channels that its only sound track may have; empty where it has any tracks.
-        titles: of title, artist and comment, those that it has a place for.
+        titles: of `ABOUT`, those that it has a place for.
         languages: which languages of sound tracks it can name: all, those that QuickTime numbers,
             or none.
         chapters: whether it has a place for chapters.

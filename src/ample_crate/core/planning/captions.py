@@ -5,10 +5,10 @@ their own; those that come with the frames of the picture where each frame stays
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 from .. import formats
 from ..facts import Facts
+from ..facts.captions import KEY, Track, tracks_of
 from ..facts.words import IN_PICTURE
 from ..formats.codec import PictureMaking
 from ..formats.languages import known_by, numbered
@@ -22,28 +22,12 @@ from .request import Request
 from .steps import PictureFormat
 from .streams import AnyPicture, Captions, CopiedCaptions, CopiedPicture, Stream, Text
 
-KEY = "file.captions"
 # Codecs of text, by the names that the codec library reads them by.
 TEXT = frozenset({"mov_text", "subrip", "webvtt", "ass", "text"})
 
 
 # Forms of captions in a file of their own: the codec of each, and the file's ending.
 FORMS = {"srt": ("subrip", ".srt"), "webvtt": ("webvtt", ".vtt")}
-
-
-class Track(NamedTuple):
-    """A track of captions: its place among those of its file, its codec and language."""
-
-    number: int
-    codec: str
-    language: str
-
-
-def tracks_of(master: Facts) -> list[Track]:
-    """List the tracks of captions that a file's header names."""
-    named = str(master.fact(KEY).declared or "")
-    parts = [one.split(" ") for one in named.split(", ") if one]
-    return [Track(n, one[0], one[1] if len(one) > 1 else "") for n, one in enumerate(parts, 1)]
 
 
 def as_text(master: Facts) -> list[Track]:

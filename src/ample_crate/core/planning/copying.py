@@ -10,6 +10,7 @@ from fractions import Fraction
 
 from .. import formats
 from ..facts import Facts
+from ..facts.captions import KEY as CAPTIONS
 from ..facts.properties import lookup, track_key
 from ..formats.codec import PictureCodec, PictureMaking, SoundCodec
 from ..formats.colour import CARRIED
@@ -162,7 +163,7 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
     if programme.turned(master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
     if captions.in_picture(request.whole) and captions.unwanted(request):
-        yield Obstacle(captions.KEY, "Its coded frames carry captions, and none are wanted.")
+        yield Obstacle(CAPTIONS, "Its coded frames carry captions, and none are wanted.")
     yield from _loose(request)
     if not _counted(request.whole):
         yield Obstacle("motion.frames", "Its frames and bytes are not measured yet.", True)

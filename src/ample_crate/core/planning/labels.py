@@ -8,12 +8,11 @@ from collections.abc import Sequence
 
 from ..facts.properties import track_key
 from ..formats.languages import numbered
-from ..formats.wrapper import Wrapper
+from ..formats.wrapper import ABOUT, Wrapper
 from ..specs.rules import test
 from .request import Request
 from .streams import AnySound, CopiedSound, Stream
 
-ABOUT = ("title", "artist", "comment")
 LANGUAGE, NAME, ENABLED = "sound.language", "sound.name", "sound.enabled"
 CHAPTERS = "file.chapters"
 

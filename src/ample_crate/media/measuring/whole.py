@@ -21,9 +21,9 @@ from ...core import formats
 from ...core.errors import BadMedia
 from ...core.facts import Facts
 from ...core.facts.apart import joined
+from ...core.facts.captions import tracks_of
 from ...core.facts.events import Event
 from ...core.facts.properties import Depth, lookup, track_key
-from ...core.planning.captions import tracks_of
 from ...core.units.values import Value, fraction
 from .. import folders, sequence
 from ..headers import declared
