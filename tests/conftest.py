@@ -188,6 +188,7 @@ def installation() -> Iterator[Installation]:
     patch.setenv("AMPLE_SPECS", str(root / "specs"))
     patch.delenv("AMPLE_INTAKE", raising=False)
     patch.setenv("AMPLE_RECONCILE", "2")  # seconds; a test need not wait a minute
+    patch.setenv("AMPLE_CHAIN", "0.1")  # processors; workers here share what there are
     patch.setenv("AMPLE_SEGMENT", "0.1")  # seconds; nor make long films
     folders = Folders.from_environment().make()
     try:

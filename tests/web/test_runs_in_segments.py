@@ -154,6 +154,17 @@ def test_one_worker_alone_makes_it_from_end_to_end(
     assert not any("segments" in note for note in run_of(client, crate)["notes"])
 
 
+def test_workers_that_share_too_few_processors_count_as_one(
+    installation: Installation, another: Start, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    another()
+    with installation.database.session() as session:
+        assert crew.idle(session) == 2
+        # A run would keep all of them busy.
+        monkeypatch.setenv("AMPLE_CHAIN", "1000")
+        assert crew.idle(session) == 1
+
+
 def helper_of(installation: Installation, run: int) -> int:
     """Give the process that makes a segment for another: either of the two may lead."""
     seen: list[str] = []

@@ -105,8 +105,12 @@ def _count_for(session: Session, work: Work) -> int:
     idle = crew.idle(session)
     if not idle:
         return 1
-    most = min(int(expected / SHORTEST), int(plan.frames / (GROUPS * gop)), MOST)
-    return len(segments.parted(plan, min(most, EACH * (idle + 1))))
+    workers = idle + 1
+    count = min(int(expected / SHORTEST), int(plan.frames / (GROUPS * gop)), MOST, EACH * workers)
+    if count > workers:
+        # As many for each, or some wait for the last.
+        count -= count % workers
+    return len(segments.parted(plan, count))
 
 
 @dataclass(frozen=True)
