@@ -72,7 +72,7 @@ def through(source: PictureFormat, ordered: tuple[PictureStep, ...], count: int 
         (PLAIN, (steps.PixelAspect(aspect=Fraction(64, 45)),)),
         (PLAIN, (LAID_OUT, steps.Colour(to="BT.601/525"))),
         (PLAIN, (steps.Interlace(first=FieldOrder.LOWER),)),
-        (PLAIN, (steps.Segment(first=FieldOrder.UPPER),)),
+        (PLAIN, (steps.SegmentedFrames(first=FieldOrder.UPPER),)),
         (PLAIN.having(full_range=True), (steps.ToLimitedRange(),)),
     ],
     ids=lambda value: " ".join(s.kind for s in value) if isinstance(value, tuple) else "",

@@ -312,7 +312,7 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.Flatten: _flatten,
     steps.Samples: _samples,
     steps.Interlace: _interlace,
-    steps.Segment: _nothing,
+    steps.SegmentedFrames: _nothing,
 }
 
 

@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from ..units.parts import FieldOrder
 from .notes import NOTHING, Notes, caution, step
-from .steps import Deinterlace, Interlace, PictureFormat, PictureStep, Retime, Segment
+from .steps import Deinterlace, Interlace, PictureFormat, PictureStep, Retime, SegmentedFrames
 
 
 @dataclass(frozen=True)
@@ -136,7 +136,7 @@ def _segmented(retimed: Motion, rate: Fraction, fields: FieldOrder) -> Motion:
         f"{float(rate):g} pictures in {float(2 * rate):g} fields",
         "Nothing to do unless the recipient asks for true fields.",
     )
-    return Motion(retimed.before, (Segment(first=fields),), retimed.notes + said)
+    return Motion(retimed.before, (SegmentedFrames(first=fields),), retimed.notes + said)
 
 
 def _retimed(have: Fraction, rate: Fraction, uneven: bool) -> Motion:

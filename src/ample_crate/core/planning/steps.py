@@ -288,7 +288,7 @@ class Interlace(Part):
         return f.having(fields=self.first, rate=f.rate / 2)
 
 
-class Segment(Part):
+class SegmentedFrames(Part):
     """Whole frames carried as two fields of one moment."""
 
     kind: Literal["segment"] = "segment"
@@ -316,6 +316,6 @@ PictureStep = Annotated[
     | Flatten
     | Samples
     | Interlace
-    | Segment,
+    | SegmentedFrames,
     Field(discriminator="kind"),
 ]
