@@ -27,7 +27,7 @@ from ample_crate.web.app import create
 from support import master_facts
 
 SPEC = "pinfold-720p"
-EXAMPLES = 15  # an operation
+EXAMPLES = 8  # an operation
 
 
 def fill(database: Database) -> None:
