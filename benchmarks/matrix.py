@@ -13,8 +13,9 @@ import sys
 import tempfile
 import time
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 import av
@@ -82,8 +83,8 @@ def uneven(frames: int) -> list[int]:
     return [number + number // 7 for number in range(frames)]
 
 
-def masters(folder: Path) -> Iterator[tuple[str, Path]]:
-    """Make a master of each kind: its name and its path."""
+def masters(folder: Path, wanted: Collection[str]) -> Iterator[tuple[str, Path]]:
+    """Make a master of each kind, or of those that are wanted: its name and its path."""
     stage = Stage()
     surround, mono = sound(2, 6), sound(2, 4)
     hd = {"draw": scene(stage, HD), **STUDIO}
@@ -166,22 +167,25 @@ def masters(folder: Path) -> Iterator[tuple[str, Path]]:
                 **hd,
             ),
         ),
-        "sound alone": ("k.wav", Clip()),
     }
-    for name, (file, clip) in clips.items():
-        path = folder / file
-        if name == "sound alone":
-            write_sound(path)
-        else:
-            clip.write(path)
-        yield name, path
-    still = folder / "l.png"
-    Image.fromarray(stage.lantern(2.0)).save(still)
-    yield "still", still
-    yield "DPX roll", roll(folder / "m", stage)
+    written: dict[str, Callable[[], Path]] = {
+        name: partial(clip.write, folder / file) for name, (file, clip) in clips.items()
+    }
+    written["sound alone"] = partial(write_sound, folder / "k.wav")
+    written["still"] = partial(write_still, folder / "l.png", stage)
+    written["DPX roll"] = partial(roll, folder / "m", stage)
+    for name, write in written.items():
+        if not wanted or name in wanted:
+            yield name, write()
 
 
-def write_sound(path: Path) -> None:
+def write_still(path: Path, stage: Stage) -> Path:
+    """Write one picture."""
+    Image.fromarray(stage.lantern(2.0)).save(path)
+    return path
+
+
+def write_sound(path: Path) -> Path:
     """Write two seconds of stereo sound alone."""
     with av.open(str(path), "w") as container:
         track = container.add_stream("pcm_s24le", rate=48000, layout="stereo")
@@ -189,6 +193,7 @@ def write_sound(path: Path) -> None:
         frame.sample_rate, frame.pts = 48000, 0
         container.mux(track.encode(frame))
         container.mux(track.encode(None))
+    return path
 
 
 def roll(folder: Path, stage: Stage) -> Path:
@@ -272,9 +277,7 @@ def main() -> None:
     counts: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        for kind, path in masters(folder):
-            if others and kind not in others:
-                continue
+        for kind, path in masters(folder, others):
             facts = ops.measure(path, depth="everything").facts
             for number, spec in enumerate(specs):
                 began = time.monotonic()

@@ -79,8 +79,7 @@ def test_a_still_covers_the_picture(
 
 def test_one_that_is_too_high_is_cut_above_and_below(master: Path, tmp_path: Path) -> None:
     high = striped(tmp_path / "high.png", (100, 128), 0)
-    turned = Image.open(high).rotate(0)
-    samples = np.asarray(turned).copy()
+    samples = np.asarray(Image.open(high)).copy()
     samples[:39] = samples[-39:] = RED
     Image.fromarray(samples).save(high)
     picture = shown(master, high, tmp_path / "made")
