@@ -30,10 +30,9 @@ from .side_by_side import SideBySide
 PROFILES = {"xq": "4444xq"}
 # The quantisers that are tried; the library takes none over 64.
 LADDER: tuple[int, ...] = (*range(1, 17), *range(18, 33, 2), *range(36, 65, 4))
-GUESSES, USUAL = (
-    2,
-    6,
-)  # that is tried first: a quantiser twice as coarse leaves about half of the bytes
+# A quantiser twice as coarse leaves about half of the bytes; that which is tried first is among
+# those that grainy pictures take.
+GUESSES, USUAL = 2, 10
 QUANTISER = 118  # the library's units of one
 BLOCK, SHARE = 16, 16  # rows of a macroblock; one row of macroblocks of so many is looked at
 OPAQUE = {"yuva444p10le": "yuv444p10le"}  # samples without transparency
