@@ -28,7 +28,7 @@ def spec() -> Spec:
 
 def test_it_tells_what_it_reads(tmp_path: Path) -> None:
     path = Clip(frames=10, fields="upper first").write(tmp_path / "a.mov")
-    measured = ops.measure_twice(path)
+    measured = ops.measure(path, twice=True)
     assert not any("second reader" in note for note in measured.notes)
     said = {key: fact.second for key, fact in measured.facts.items()}
     assert said["picture.codec"] == "h264" and said["picture.size"] == Size(320, 180)
@@ -49,7 +49,7 @@ def test_a_file_that_it_cannot_read_is_told_of(
         return request(self, op, *more)
 
     monkeypatch.setattr(guard.Child, "request", crashing)
-    measured = ops.measure_twice(path)
+    measured = ops.measure(path, twice=True)
     assert measured.facts.value("picture.codec") == "h264"
     assert "second reader could not look" in measured.notes[-1]
 

@@ -84,6 +84,7 @@ def measure(
     progress: Progress | None = None,
     cancelled: Stopped | None = None,
     depth: Depth = "ledger",
+    twice: bool = False,
 ) -> Measured:
     """Measure a file by decoding it whole, in one pass.
 
@@ -91,53 +92,31 @@ def measure(
         path: the file.
         progress, cancelled: called with each sign of life, and asked whether to stop.
         depth: "ledger" for what every ledger needs, "everything" for a master's page.
-    """
-    file = present(path)
-    with guard.Child(limits.MEASURE, confine.reading(file)) as child:
-        return _measured(child, file, progress, cancelled, depth)
-
-
-def measure_twice(
-    path: Path,
-    progress: Progress | None = None,
-    cancelled: Stopped | None = None,
-    depth: Depth = "ledger",
-) -> Measured:
-    """Measure a finished file, and have a second reader look at it: what that says stands beside.
-
-    Args:
-        path, progress, cancelled, depth: as `measure` takes them.
+        twice: whether a second reader looks at it too; what that says stands beside (`second`).
     """
     file = present(path)
     # One process for both: to start one costs as much as to measure a short film.
     with guard.Child(limits.MEASURE, confine.reading(file)) as child:
-        first = _measured(child, file, progress, cancelled, depth)
-        try:
-            second = Facts.from_json(child.request("second", {"path": str(file)})["facts"])
-        except AmpleError as error:
-            told = f"A second reader could not look at the file: {error.what}"
-            return replace(first, notes=[*first.notes, told])
-    beside = {key: fact.second for key, fact in second.items()}
-    return replace(first, facts=first.facts.with_values("second", beside))
+        asked = {"path": str(file), "depth": depth}
+        result = child.request("measure", asked, progress, cancelled)
+        measured = Measured(
+            Facts.from_json(result["facts"]),
+            result["seconds"],
+            list(result["notes"]),
+            [Event.from_json(e) for e in result["events"]],
+            result["traces"],
+        )
+        return _read_again(child, file, measured) if twice else measured
 
 
-def _measured(
-    child: guard.Child,
-    file: Path,
-    progress: Progress | None,
-    cancelled: Stopped | None,
-    depth: Depth,
-) -> Measured:
-    asked = {"path": str(file), "depth": depth}
-    result = child.request("measure", asked, progress, cancelled)
-    events = [Event.from_json(e) for e in result["events"]]
-    return Measured(
-        Facts.from_json(result["facts"]),
-        result["seconds"],
-        list(result["notes"]),
-        events,
-        result["traces"],
-    )
+def _read_again(child: guard.Child, file: Path, measured: Measured) -> Measured:
+    try:
+        told = child.request("second", {"path": str(file)})
+    except AmpleError as error:
+        note = f"A second reader could not look at the file: {error.what}"
+        return replace(measured, notes=[*measured.notes, note])
+    said = {key: fact.second for key, fact in Facts.from_json(told["facts"]).items()}
+    return replace(measured, facts=measured.facts.with_values("second", said))
 
 
 def cut(path: Path, first: int, frames: int, rate: Fraction) -> Cut:

@@ -189,7 +189,7 @@ def finish(inputs: Sequence[Path], work: Work, encoded: Encoded) -> Delivered:
     notes: list[str] = []
     while True:
         out = made.path
-        measured = ops.measure_twice(out, control.progress, control.cancelled, depth)
+        measured = ops.measure(out, control.progress, control.cancelled, depth, twice=True)
         measure_seconds += measured.seconds
         tries.append({"bit_rate": _rate(plan), "bytes": int(measured.facts.value("file.size"))})
         more = retry(plan, measured.facts, len(tries) - 1)
