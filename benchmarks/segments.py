@@ -89,7 +89,8 @@ def crate_of(database: Database, file: Path) -> int:
 def encoded(database: Database, crate: int, processors: Sequence[Collection[int]]) -> Run:
     """Have a crate's deliverable made."""
     with workers(database.url, processors):
-        while _idle(database) < len(processors):
+        # Those that share their processors count as one.
+        while _idle(database) < len(set(map(frozenset, processors))):
             time.sleep(0.2)
         with database.session() as session:
             row = session.get(Crate, crate)
