@@ -5,7 +5,6 @@ and what cannot be laid under is refused; held against arithmetic.
 from __future__ import annotations
 
 from base64 import b64decode
-from fractions import Fraction
 from io import BytesIO
 from pathlib import Path
 
@@ -160,11 +159,9 @@ def test_the_plan_says_where_it_comes_from(master: Path, tmp_path: Path) -> None
     said = next(one for one in route.steps if "under.png" in one.title)
     assert "33 % of it is cut off" in said.reason
     assert route.choices["background"] == "still"
-    assert Fraction(1, 3) == 1 - Fraction(200, 300)
 
 
-def test_made_in_this_process_it_is_the_same(master: Path, tmp_path: Path) -> None:
-    """What reads no further file is not troubled by it."""
+def test_a_plain_background_reads_no_further_file(master: Path, tmp_path: Path) -> None:
     plan = plan_route(facts_of(master), spec_for(FLAT), {}, master.name).plan
     assert plan is not None and len(plan.inputs) == 1
     make(master, tmp_path / "plain.mov", plan)
