@@ -31,12 +31,12 @@ TRIALS = {
     "test_trust.py",
     "test_nothing_stuck.py",
     "test_uploads.py",
-    "test_runs_together.py",
-    "test_runs_in_segments.py",
     "test_housekeeping.py",
     "test_watching.py",
     "test_watched_folders.py",
 }
+SHARED_RUNS = {"test_runs_together.py", "test_runs_in_segments.py"}
+APART = {"trials": TRIALS, "shared runs": SHARED_RUNS}
 # Tests of finished deliveries share them.
 DELIVERIES = "deliveries"
 # What takes long is begun first: the two houses, one a process, then what encodes. Rules alone take
@@ -68,8 +68,9 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
         if folder_of(item) == "browser":
             # A browser on a noisy machine may stumble once; the run's summary says where.
             item.add_marker(pytest.mark.flaky(reruns=1))
-        # The trials that break things have an installation of their own, beside the one of the API.
-        where = "trials" if item.path.name in TRIALS else folder_of(item)
+        # The trials that break things have installations of their own, beside the one of the API,
+        # and those that wait until a worker is missed have one for themselves.
+        where = next((at for at, of in APART.items() if item.path.name in of), folder_of(item))
         item.add_marker(pytest.mark.xdist_group(f"installation of {where}" if whole else shared))
 
 

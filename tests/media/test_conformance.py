@@ -32,6 +32,7 @@ from conformance import (
     cases,
     made_from,
     odd_ones,
+    plain_sound,
     planned_from,
     seen,
     spec_for,
@@ -82,7 +83,7 @@ def test_what_is_made_is_what_was_predicted(
     case: Case, master: Path, clear: Path, tmp_path: Path
 ) -> None:
     more = asked_of_light(case)
-    spec = spec_for(case, **more)
+    spec = spec_for(case, **more, **plain_sound(case.wrapper))
     source = (clear if case.pixels.alpha else master) if not more else light(case, tmp_path)
     plan, predicted, file, measured = made_from(source, spec, tmp_path)
     assert odd_ones(predicted, measured) == {} and measured.contradictions() == []
@@ -179,7 +180,8 @@ def made(
         folder = tmp_path_factory.mktemp("made")
         if more:
             source = light(case, folder)
-        return made_from(source, spec_for(case, **more), folder)[2]
+        spec = spec_for(case, **more, **plain_sound(case.wrapper))
+        return made_from(source, spec, folder)[2]
 
     return make
 

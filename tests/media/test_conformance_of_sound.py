@@ -17,10 +17,10 @@ from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.planning.plan import amount_of
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.loudspeakers import ANY, LAYOUTS
+from ample_crate.core.units.values import Size
 from ample_crate.media.measuring.sound_content import samples
 from clips import Clip, moving_bar
 from conformance import (
-    SIZE,
     Case,
     made_from,
     odd_ones,
@@ -71,6 +71,7 @@ def fits(codec: SoundCodec, wrapper: str, channels: int) -> bool:
 
 
 ALL = "1+2+3+4+5+6+7+8"
+SMALL = Size(96, 64)  # of pictures, which are not what is looked at
 SOUND_CASES = list(sound_cases())
 
 
@@ -79,7 +80,7 @@ def surround(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A master with 7.1 in eight mono tracks."""
     sound = np.array([0.1 * np.sin(np.arange(48000) * (n + 1) * 0.03) for n in range(8)])
     clip = Clip(
-        draw=moving_bar(SIZE),
+        draw=moving_bar(SMALL),
         frames=25,
         sound_codec="pcm_s24le",
         tracks=[("mono", one[None].astype(np.float32)) for one in sound],
@@ -97,7 +98,7 @@ def test_sound_that_is_made_is_what_was_predicted(
     assert usual is not None
     layout = pictures[codec].layouts(usual.usual)[0]
     spec = spec_for(
-        Case(codec, usual.usual, layout, case.wrapper),
+        Case(codec, usual.usual, layout, case.wrapper, size=SMALL),
         **{"sound.codec": case.codec, "sound.layout": case.layout},
     )
     plan, predicted, _, measured = made_from(surround, spec, tmp_path, tracks=ALL)

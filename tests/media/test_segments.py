@@ -22,7 +22,17 @@ from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.media.read import open_media
 from clips import Clip, Draw, moving_bar
-from conformance import SIZE, Case, cases, facts_of, make, measured_here, odd_ones, spec_for
+from conformance import (
+    SIZE,
+    Case,
+    cases,
+    facts_of,
+    make,
+    measured_here,
+    odd_ones,
+    plain_sound,
+    spec_for,
+)
 
 # Both write a number into each file that no other has.
 NUMBERED = {"mxf", "matroska"}
@@ -111,7 +121,8 @@ def test_it_is_what_one_encoder_makes(
 ) -> None:
     source = clear if case.pixels.alpha else master
     chosen = {"picture": "encoded", "sound": "encoded"}
-    route = plan_route(facts_of(source), spec_for(case), chosen, source.name)
+    spec = spec_for(case, **plain_sound(case.wrapper))
+    route = plan_route(facts_of(source), spec, chosen, source.name)
     assert route.plan is not None
     whole, joined = both(source, route.plan, tmp_path)
     assert alike(whole, joined, case.wrapper)
@@ -145,10 +156,12 @@ LEANING = {
     "pictures that lean on later ones": Clip(
         draw=uneven((320, 180)),
         frames=600,
+        sound_codec="pcm_s16le",
         options={"preset": "veryfast", "x264-params": "keyint=50:open-gop=1:bframes=3"},
     ),
     "fields": Clip(
         frames=400,
+        sound_codec="pcm_s16le",
         fields="upper first",
         codec="mpeg2video",
         pixels="yuv422p",
@@ -164,7 +177,7 @@ def test_masters_whose_frames_lean_on_others_are_cut_to_the_frame(
 ) -> None:
     """Of a range, with another size, far enough in that segments are sought in the file."""
     master = LEANING[kind].write(tmp_path / "leaning.mov")
-    asked = {"picture.codec": "prores", "file.wrapper": "mov"}
+    asked = {"picture.codec": "prores", "file.wrapper": "mov", "sound.codec": "pcm_s16le"}
     kept = {"motion.scan": "interlaced", "motion.field_order": "upper first"}
     asked |= kept if kind == "fields" else {"picture.size": "160x90"}
     span = Span(name="most", first=7, frames=LEANING[kind].frames - 20)

@@ -26,6 +26,7 @@ Make = Callable[..., Path]
 Start = Callable[[], "subprocess.Popen[bytes]"]
 SPEC = "in-segments"
 KEYS = {"preset": "ultrafast", "g": "10"}  # a segment begins near a key frame
+SEGMENTS = next(row for row in reconcile.WORKING if row[0] == "segment")
 ROWS = [
     {"property": "picture.codec", "rule": {"is": "prores"}, "source": "1"},
     {"property": "file.wrapper", "rule": {"is": "mov"}, "source": "2"},
@@ -34,7 +35,7 @@ ROWS = [
 
 @pytest.fixture(scope="module")
 def film(client: Client, installation: Installation, clip: Make) -> Any:
-    file = clip("segments.mp4", frames=900, options=KEYS)
+    file = clip("segments.mp4", frames=400, options=KEYS)
     return client.ingest(installation.folders.intake[0], file)
 
 
@@ -152,6 +153,16 @@ def test_one_worker_alone_makes_it_from_end_to_end(
     assert ended(client, crate) == "done"
     assert row_of(installation, run).workers == 1
     assert not any("segments" in note for note in run_of(client, crate)["notes"])
+    a_segment_without_an_order_is_found(installation, run)
+
+
+def a_segment_without_an_order_is_found(installation: Installation, run: int) -> None:
+    with installation.database.session() as session:
+        session.add(Segment(run_id=run, number=0, count=1, state="offered"))
+        session.flush()
+        found = reconcile._without_job(session, *SEGMENTS)
+        assert len(found) == 1
+        session.rollback()
 
 
 def test_workers_that_share_too_few_processors_count_as_one(
@@ -227,19 +238,3 @@ def test_it_is_stopped_wherever_it_is_made(
     # A helper lets go of what nobody wants any more.
     assert soon(lambda: nothing_is_left(installation, run), 120)
     assert client.run_to_end(crate)["deliverables"][0]["run"]["state"] == "done"
-
-
-def test_a_segment_without_an_order_is_ordered_anew(
-    client: Client, installation: Installation, crate: int
-) -> None:
-    run = begun(client, crate)
-    assert ended(client, crate) == "done"
-    with installation.database.session() as session:
-        session.add(Segment(run_id=run, number=0, count=1, state="offered"))
-        session.flush()
-        found = reconcile._without_job(session, *SEGMENTS)
-        assert len(found) == 1
-        session.rollback()
-
-
-SEGMENTS = next(row for row in reconcile.WORKING if row[0] == "segment")

@@ -30,7 +30,7 @@ WRAPPERS = ("mp4", "mov", "mkv")
 
 @pytest.fixture(scope="module")
 def film(client: Client, installation: Installation, clip: Make) -> Any:
-    file = clip("together.mp4", draw=plain((20, 60, 160)), frames=500)
+    file = clip("together.mp4", draw=plain((20, 60, 160)), frames=300)
     return client.ingest(installation.folders.intake[0], file)
 
 
