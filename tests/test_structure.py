@@ -99,6 +99,17 @@ def test_commands_without_a_database_load_neither_web_nor_database() -> None:
     assert done.stdout.strip() == "[]", done.stdout
 
 
+def test_to_read_and_measure_a_file_no_plan_or_document_is_loaded() -> None:
+    """What a child brings in it does anew for each file: it takes as long as a short film."""
+    code = (
+        "import sys, ample_crate.media.headers, ample_crate.media.measuring.whole; print([m for m "
+        "in ('pydantic', 'ample_crate.core.planning', 'ample_crate.core.specs', "
+        "'ample_crate.media.encoders') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
+    assert done.stdout.strip() == "[]", done.stdout + done.stderr
+
+
 def test_tests_are_spread_over_the_processes_by_their_group(request: pytest.FixtureRequest) -> None:
     """Tests of one installation build on each other: the groups must hold, whatever the versions
     of what spreads them.

@@ -16,7 +16,7 @@ from ample_crate.core.planning import assess
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
-from ample_crate.core.units.parts import FieldOrder
+from ample_crate.core.units.fields import FieldOrder
 from ample_crate.core.units.values import Size
 from ample_crate.store.library import find
 from support import master_facts

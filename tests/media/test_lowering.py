@@ -17,7 +17,7 @@ from ample_crate.core.planning import steps
 from ample_crate.core.planning.sound_steps import SoundStep
 from ample_crate.core.planning.steps import PictureFormat, PictureStep
 from ample_crate.core.planning.streams import picture_after
-from ample_crate.core.units.parts import FieldOrder
+from ample_crate.core.units.fields import FieldOrder
 from ample_crate.media import filters, lowering
 from ample_crate.media.encoders.setup import pixels_of
 

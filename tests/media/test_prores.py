@@ -13,7 +13,7 @@ from av.video.frame import VideoFrame
 
 from ample_crate.core.planning.encoding import PictureByContent
 from ample_crate.core.planning.steps import PictureFormat
-from ample_crate.core.units.parts import FieldOrder
+from ample_crate.core.units.fields import FieldOrder
 from ample_crate.media.encoders import prores
 from ample_crate.media.encoders.setup import pixels_of
 

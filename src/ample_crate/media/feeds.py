@@ -19,6 +19,7 @@ from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, MadePicture, MadeSound
 from . import filters
 from .encoders.setup import rewritten
+from .graphs import Filtered
 from .levels import Levels
 from .lowering import Samples16, SoundTaken, picture_chain
 from .read import open_media, picture_stream
@@ -72,7 +73,7 @@ class PictureFeed(Paced):
     ) -> None:
         super().__init__(report)
         self._made, self._writer, self._most, self._stills = made, writer, frames, stills
-        self._graph: filters.Filtered | None = None
+        self._graph: Filtered | None = None
         self._held = any(isinstance(step, Hold) for step in made.steps)
         self._last: VideoFrame | None = None
 

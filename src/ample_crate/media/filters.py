@@ -22,6 +22,7 @@ from ..core.planning.steps import PictureFormat
 from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
 from .encoders.setup import colour_names
+from .graphs import Filtered, added, sound_source
 from .levels import Levels
 from .lowering import (
     BesideAlpha,
@@ -193,29 +194,6 @@ def _joined(graph: av.filter.Graph, ends: list[av.filter.FilterContext]) -> av.f
     return joined
 
 
-class Filtered:
-    """A running filter graph that frames are pushed into and pulled from."""
-
-    def __init__(self, graph: av.filter.Graph, head: av.filter.FilterContext) -> None:
-        self._graph, self._head = graph, head
-
-    def push(self, frame: VideoFrame | AudioFrame | None) -> list[VideoFrame | AudioFrame]:
-        """Push a frame, or None at the end, and give every frame that is ready."""
-        self._head.push(frame)
-        return self.ready()
-
-    def ready(self) -> list[VideoFrame | AudioFrame]:
-        """Give every frame that is ready."""
-        ready: list[VideoFrame | AudioFrame] = []
-        while True:
-            try:
-                made = self._graph.pull()
-            except (av.error.BlockingIOError, av.error.EOFError):
-                return ready
-            assert isinstance(made, VideoFrame | AudioFrame)
-            ready.append(made)
-
-
 def chained(
     graph: av.filter.Graph,
     first: av.filter.FilterContext,
@@ -239,9 +217,7 @@ def chained(
             last = _over_background(graph, last, one, fed)
             continue
         name, args = one
-        made = graph.add(name, args) if args else graph.add(name)
-        last.link_to(made)
-        last = made
+        last = added(graph, last, name, args)
     return last
 
 
@@ -356,30 +332,8 @@ def picture_graph(
     return linked(graph, head, chain, "buffersink")
 
 
-def sound_source(
-    graph: av.filter.Graph, frame: AudioFrame, clock: Fraction | None
-) -> av.filter.FilterContext:
-    """Add the source of one sound track, as its first decoded frame is: headers may name another
-    sample format. `clock` is the unit of its times.
-    """
-    return graph.add_abuffer(
-        sample_rate=frame.sample_rate,
-        format=frame.format.name,
-        layout=frame.layout.name,
-        time_base=clock or Fraction(1, frame.sample_rate),
-    )
-
-
 def sound_graph(frame: AudioFrame, clock: Fraction | None, chain: Filters) -> Filtered:
     """Build the graph for one sound track, from its first decoded frame."""
     graph = av.filter.Graph()
     source = sound_source(graph, frame, clock)
     return linked(graph, source, chain, "abuffersink")
-
-
-def loudness_meter(frame: AudioFrame, clock: Fraction | None = None) -> Filtered:
-    """Build the library's meter of EBU R 128 and ITU-R BS.1770, from a first frame: values travel
-    as metadata of the frames that come out.
-    """
-    meter = [("aresample", "osr=48000"), ("ebur128", "metadata=1:peak=true:framelog=quiet")]
-    return sound_graph(frame, clock, meter)

@@ -16,7 +16,7 @@ from av.audio.frame import AudioFrame
 from ..core.planning.plan import Plan
 from ..core.planning.sound_steps import Normalise, SoundFormat
 from ..core.planning.streams import AnySound, MadeSound
-from . import filters
+from . import graphs
 from .feeds import Report
 from .levels import Curve, Levels
 from .lowering import SoundTaken
@@ -47,13 +47,13 @@ class Ear:
         self.takes = SoundTaken("fltp", f.layout)
         self.samples = 0
         self.heard = Loudness()
-        self._meter: filters.Filtered | None = None
+        self._meter: graphs.Filtered | None = None
 
     def write(self, frame: AudioFrame) -> None:
         """Hear the next samples."""
         self.samples += frame.samples
         if self._meter is None:
-            self._meter = filters.loudness_meter(frame)
+            self._meter = graphs.loudness_meter(frame)
         self._note(self._meter.push(frame))
 
     def finish(self) -> None:

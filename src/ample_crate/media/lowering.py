@@ -16,7 +16,7 @@ from ..core.planning import sound_steps, steps
 from ..core.planning.sound_steps import SoundFormat, SoundStep
 from ..core.planning.steps import PictureFormat, PictureStep
 from ..core.units import tone_mapping
-from ..core.units.parts import FieldOrder
+from ..core.units.fields import FieldOrder
 from ..core.units.tone_mapping import Floats
 from .encoders.setup import colour_names, pixels_of
 

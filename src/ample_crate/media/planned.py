@@ -17,6 +17,7 @@ from ..core.errors import BadMedia
 from ..core.planning.plan import Plan
 from ..core.planning.streams import CopiedPicture, MadePicture
 from . import filters, stills
+from .graphs import Filtered
 from .lowering import Samples16, picture_chain
 from .pictures import coded, reader_of
 
@@ -65,7 +66,7 @@ def _planned(
     reader = reader_of(path, True, mark)
     first = max(0, number - AROUND)
     rate, chain = made.source.rate, picture_chain(made.source, made.steps, under)
-    graph: filters.Filtered | None = None
+    graph: Filtered | None = None
     shown: list[VideoFrame] = []
     for at in range(first, number + AROUND + 1):
         frame = reader.frame(at)

@@ -23,7 +23,8 @@ from av.video.stream import VideoStream
 from ..core.errors import BadMedia
 from ..core.formats import BROWSER_SOUND, BROWSER_WRAPPER
 from . import wrappers
-from .filters import Filtered, linked, sound_graph, sound_source
+from .filters import linked, sound_graph
+from .graphs import Filtered, sound_source
 from .read import open_media, packets, picture_stream, sound_streams
 
 COPY = wrappers.ROWS[BROWSER_WRAPPER]

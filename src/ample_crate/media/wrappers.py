@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass, field
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from av.container import OutputContainer
 from av.video.stream import VideoStream
 
 from ..core.formats import WRAPPERS
-from ..core.planning.steps import PictureFormat
 from .sequence import DESCRIPTION
+
+if TYPE_CHECKING:  # to read a file no plan is needed
+    from ..core.planning.steps import PictureFormat
 
 
 @dataclass(frozen=True)

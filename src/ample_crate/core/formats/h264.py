@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
 
-from ..units.parts import FieldOrder
+from ..units.fields import FieldOrder
 from ..units.values import Size, show_bit_rate
 from .bitstream import START, Bits, RateBuffer, units
 from .codec import QUICKER, PictureCodec, PictureMaking, Profile, StreamHead, of

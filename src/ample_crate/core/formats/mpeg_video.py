@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from math import ceil
 
-from ..units.parts import FieldOrder
+from ..units.fields import FieldOrder
 from ..units.values import Size, show_bit_rate
 from .bitstream import Bits, RateBuffer
 from .codec import PictureCodec, PictureMaking, Profile, of

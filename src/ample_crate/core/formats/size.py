@@ -11,7 +11,7 @@ from fractions import Fraction
 from math import ceil
 from typing import NamedTuple
 
-from ..units.parts import FieldOrder
+from ..units.fields import FieldOrder
 from ..units.values import Size, show_rate, show_ratio
 from .pixels import Pixels
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
-from ..units.parts import FieldOrder
+from ..units.fields import FieldOrder
 from ..units.values import Size
 from .codec import PictureCodec, PictureMaking, Profile, of
 from .pixels import Y22_ALONE, Y24_ALONE, Pixels

@@ -13,7 +13,7 @@ from ..formats.codec import PictureCodec, PictureMaking
 from ..formats.pixels import FINENESS, Pixels
 from ..formats.size import FixedPerFrame, Frame
 from ..specs.rules import limits, test
-from ..units.parts import FieldOrder, field_order
+from ..units.fields import FieldOrder, field_order
 from .request import USUAL_RATE, Request, positive
 
 

@@ -16,7 +16,7 @@ from ..formats.codec import PictureCodec, PictureMaking, SoundCodec
 from ..formats.colour import CARRIED
 from ..formats.pixels import RGB, Pixels
 from ..formats.size import FixedPerFrame, Frame
-from ..units.parts import field_order
+from ..units.fields import field_order
 from ..units.values import show_bytes
 from . import captions, curve, programme
 from .budget import size_cap

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from ..units.parts import FieldOrder
+from ..units.fields import FieldOrder
 from .notes import NOTHING, Notes, caution, step
 from .steps import Deinterlace, Interlace, PictureFormat, PictureStep, Retime, SegmentedFrames
 

@@ -17,7 +17,7 @@ from ..facts.properties import track_key
 from ..formats.codec import PictureCodec
 from ..formats.wrapper import Wrapper
 from ..units import geometry
-from ..units.parts import scan_of
+from ..units.fields import scan_of
 from ..units.values import Value, fraction
 from .captions import said as captions_said
 from .encoding import QualitySound, RatedSound

@@ -11,7 +11,7 @@ from ..facts import Facts
 from ..facts.properties import lookup
 from ..formats import colour
 from ..formats.pixels import RGB
-from ..units.parts import FieldOrder, field_order
+from ..units.fields import FieldOrder, field_order
 from ..units.values import Size
 from . import programme
 from .notes import NOTHING, Notes, caution, in_all, step

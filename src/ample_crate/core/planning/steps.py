@@ -15,7 +15,8 @@ from pydantic import Field
 
 from ..formats.colour import matrix_of
 from ..formats.pixels import RGB
-from ..units.parts import Exact, FieldOrder, Part
+from ..units.fields import FieldOrder
+from ..units.parts import Exact, Part
 from ..units.values import Size
 
 

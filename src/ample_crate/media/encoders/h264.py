@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...core.planning.encoding import PictureFixed, RatedPicture
 from ...core.planning.steps import PictureFormat
-from ...core.units.parts import FieldOrder
+from ...core.units.fields import FieldOrder
 from .setup import PictureSetup, rated, tagged
 
 # Classes of frames of equal bytes, and the bytes of a frame for each unit of them, at most.

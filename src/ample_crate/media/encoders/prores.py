@@ -22,7 +22,7 @@ from av.video.stream import VideoStream
 
 from ...core.planning.encoding import PictureByContent
 from ...core.planning.steps import PictureFormat
-from ...core.units.parts import FieldOrder
+from ...core.units.fields import FieldOrder
 from .setup import Pass, PictureSetup, tagged
 from .side_by_side import SideBySide
 

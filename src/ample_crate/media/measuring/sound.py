@@ -16,7 +16,7 @@ from ...core import formats
 from ...core.facts.events import Event
 from ...core.units.values import Value
 from .. import names
-from ..filters import Filtered, loudness_meter
+from ..graphs import Filtered, loudness_meter
 from . import ac3
 from .sound_content import SoundContent
 
