@@ -9,8 +9,8 @@ from __future__ import annotations
 import os
 import sys
 import tempfile
-import time
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 import av
@@ -24,6 +24,8 @@ from ample_crate.demo.scenes import Stage
 from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
+
+from .deliver import spent
 
 ROUNDS = int(os.environ.get("ROUNDS", "2"))
 RATE = 25
@@ -66,9 +68,8 @@ def make_master(path: Path, size: Size, codec: str, pixels: str, seconds: int) -
     return path
 
 
-def seconds_of(master: Path, routes: list[Route], folder: Path) -> float:
-    """Encode plans from one reading, and give the seconds that it took."""
-    began = time.monotonic()
+def encode(master: Path, routes: list[Route], folder: Path) -> None:
+    """Encode plans from one reading."""
     orders = [
         ops.Order(route.plan, folder / str(n), route.size)
         for n, route in enumerate(routes)
@@ -77,19 +78,29 @@ def seconds_of(master: Path, routes: list[Route], folder: Path) -> float:
     for made in ops.render_together([master], orders):
         if isinstance(made, AmpleError):
             raise made
-    return time.monotonic() - began
 
 
-def compared(master: Path, specs: tuple[str, ...], folder: Path) -> tuple[list[float], float]:
-    """Encode deliverables singly and together in turn, and give the least times of each."""
+def least(rounds: list[tuple[float, float]]) -> tuple[float, float]:
+    """Give the least time and the least processor time."""
+    return min(time for time, _ in rounds), min(used for _, used in rounds)
+
+
+def compared(
+    master: Path, specs: tuple[str, ...], folder: Path
+) -> tuple[list[tuple[float, float]], tuple[float, float]]:
+    """Encode deliverables singly and together in turn, and give the least seconds of each and of
+    processor.
+    """
     facts = ops.read_facts(master)
     routes = [plan_or_refuse(facts, find(one), {}, master.name)[0] for one in specs]
     alone, together = [], []
     for turn in range(ROUNDS):
         here = folder / str(turn)
-        alone.append([seconds_of(master, [one], here / str(n)) for n, one in enumerate(routes)])
-        together.append(seconds_of(master, routes, here / "all"))
-    return [min(times) for times in zip(*alone, strict=True)], min(together)
+        alone.append(
+            [spent(partial(encode, master, [one], here / str(n))) for n, one in enumerate(routes)]
+        )
+        together.append(spent(partial(encode, master, routes, here / "all")))
+    return [least(list(one)) for one in zip(*alone, strict=True)], least(together)
 
 
 def main(seconds: int) -> None:
@@ -100,10 +111,11 @@ def main(seconds: int) -> None:
             master = make_master(path, size, codec, pixels, seconds)
             for title, specs in SETS.items():
                 single, together = compared(master, specs, path.with_suffix("") / title)
+                total, used = (sum(one[which] for one in single) for which in (0, 1))
                 print(
-                    f"{name:13} {title:21} {' + '.join(f'{t:.1f}' for t in single)} = "
-                    f"{sum(single):.1f} s, together {together:.1f} s: "
-                    f"{together / sum(single):.2f} of the sum (bar {BARS[size.width]})",
+                    f"{name:13} {title:21} {' + '.join(f'{t:.1f}' for t, _ in single)} = "
+                    f"{total:.1f} s, together {together[0]:.1f} s: {together[0] / total:.2f} of "
+                    f"the sum (bar {BARS[size.width]}); of processor {together[1] / used:.2f}",
                     flush=True,
                 )
 

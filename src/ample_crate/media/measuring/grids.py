@@ -47,10 +47,14 @@ def plane(frame: VideoFrame, number: int) -> npt.NDArray[np.uint8] | npt.NDArray
     return data.reshape(frame.planes[number].height, -1)  # type: ignore[return-value]
 
 
-def _eight(samples: npt.NDArray[np.generic], bits: int) -> Samples:
+def eight(samples: npt.NDArray[Any], bits: int) -> Samples:
+    """Give samples of so many bits, 8 to 16, at 8-bit scale."""
     if bits <= 8:
         return samples.astype(np.int16)
-    return (samples >> (bits - 8)).astype(np.int16)  # type: ignore[operator,no-any-return]
+    # Copied out first: samples side by side are shifted at once. What is left fits either kind.
+    packed = samples.copy()
+    packed >>= bits - 8
+    return packed.view(np.int16)
 
 
 def _chroma_places(frame: VideoFrame, across: int, down: int) -> Places:
@@ -84,11 +88,11 @@ def grid(frame: VideoFrame) -> Grid:
     across, down = max(1, frame.width // COLUMNS), max(2, frame.height // ROWS // 2 * 2)
     whole = frame.height // down * down
     luma = plane(frame, 0)[:whole].reshape(whole // down, down, -1)[:, :2, : frame.width : across]
-    made = _eight(luma, bits)
+    made = eight(luma, bits)
     cb = cr = alpha = None
     if len(frame.planes) >= 3 and not name.startswith(("nv", "gray")):
         place = _chroma_places(frame, across, down)
-        cb, cr = (_eight(plane(frame, number)[place], bits) for number in (1, 2))
+        cb, cr = (eight(plane(frame, number)[place], bits) for number in (1, 2))
     if any(c.is_alpha for c in components) and len(frame.planes) >= 4:
-        alpha = _eight(plane(frame, 3)[:whole:down, : frame.width : across], bits)
+        alpha = eight(plane(frame, 3)[:whole:down, : frame.width : across], bits)
     return Grid(made, cb, cr, alpha, rgb)

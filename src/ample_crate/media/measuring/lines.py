@@ -8,6 +8,8 @@ import numpy as np
 import numpy.typing as npt
 from av.video.frame import VideoFrame
 
+from .grids import eight
+
 Luma = npt.NDArray[np.int16]
 # Of true fields one order fits clearly better than the other, hardly worse than the frame's own
 # lines fit each other.
@@ -25,15 +27,12 @@ def luma(frame: VideoFrame, columns: int = 4) -> Luma:
     if frame.format.is_rgb or frame.format.is_bit_stream or len(frame.format.components) == 0:
         frame = frame.reformat(format="gray")
     component, plane = frame.format.components[0], frame.planes[0]
-    wide = component.bits > 8
-    data = np.frombuffer(memoryview(plane), np.uint16 if wide else np.uint8)
+    data = np.frombuffer(memoryview(plane), np.uint16 if component.bits > 8 else np.uint8)
     step = 1
     if frame.format.name in {"yuyv422", "uyvy422"}:
         step = 2
     rows = data.reshape(frame.height, -1)[:, : frame.width * step : columns * step]
-    shift = component.bits - 8 if wide else 0
-    made: Luma = np.right_shift(rows, shift).astype(np.int16)
-    return made
+    return eight(rows, component.bits)
 
 
 def columns(frame: VideoFrame) -> npt.NDArray[np.int32]:

@@ -6,6 +6,8 @@ from __future__ import annotations
 
 import itertools
 import struct
+from array import array
+from collections.abc import Sequence
 from fractions import Fraction
 from math import ceil
 from typing import Any
@@ -110,12 +112,13 @@ class PictureMeter:
         self.stream, self.base = stream, Fraction(stream.time_base or Fraction(1, 90000))
         self._decode = decoder(stream)
         self.count = self.bytes = self.corrupt = 0
-        self.sizes: list[int] = []
+        # Plain arrays for what is kept of every frame: it grows with a film's length.
+        self.sizes = array("q")
         self.coded = coded.CodedFrames(
             stream.codec_context.name, bytes(stream.codec_context.extradata or b"")
         )
         self.keys: list[int] = []
-        self.stamps: list[int] = []
+        self.stamps = array("q")
         self.interlaced = 0
         self.fields = lines.FieldMeter()
         self._judged = InOrder(self.fields.take)
@@ -376,7 +379,7 @@ def _clock(
     ), False
 
 
-def _windows(sizes: list[int], rate: Fraction | None) -> list[int]:
+def _windows(sizes: Sequence[int], rate: Fraction | None) -> list[int]:
     """Sum the coded bytes in every window of one second, in coding order; empty for less than a
     second.
     """

@@ -4,6 +4,7 @@ flashes, alpha, detail, bars.
 
 from __future__ import annotations
 
+from array import array
 from fractions import Fraction
 from typing import Any
 
@@ -42,7 +43,7 @@ class PictureContent:
         self.upper_same: list[bool] = []
         self.lower_same: list[bool] = []
         self.barred: list[bool] = []  # colour bars; looked for where the picture changes
-        self.outside: list[float] = []
+        self.outside = array("d")
         self.levels_judged = False  # R'G'B' and grey pictures are not judged by EBU R 103 here
         self.brightness, self.redness = Changes(flashes.DARKER_BELOW), Changes(None)
         self.alpha: tuple[int, int] | None = None

@@ -5,6 +5,7 @@ channels, phase, tone, shape.
 from __future__ import annotations
 
 import zlib
+from array import array
 from fractions import Fraction
 
 import numpy as np
@@ -66,9 +67,9 @@ class SoundContent:
         self._apart = np.zeros((channels, channels), np.float32)
         self._power = np.zeros(3)
         self._tone: list[float | None] = []
-        self._low: list[npt.NDArray[np.float32]] = []
-        self._high: list[npt.NDArray[np.float32]] = []
-        self.momentary: list[float] = []
+        # Block after block, all channels of each: an array a block would take far more.
+        self._low, self._high = array("f"), array("f")
+        self.momentary = array("d")
 
     def take(self, frame: AudioFrame) -> None:
         """Listen to one frame; a frame of another layout is passed over."""
@@ -86,8 +87,8 @@ class SoundContent:
         size = np.abs(block)
         self._silence(size.max(axis=0))
         self.peaks = np.maximum(self.peaks, size.max(axis=1))
-        self._low.append(block.min(axis=1))
-        self._high.append(block.max(axis=1))
+        self._low.frombytes(block.min(axis=1).tobytes())
+        self._high.frombytes(block.max(axis=1).tobytes())
         for channel in range(self.channels):
             self.marks[channel] = zlib.crc32(
                 np.ascontiguousarray(block[channel]).data, self.marks[channel]
@@ -212,11 +213,14 @@ class SoundContent:
         """Give the curve for the screen: lowest and highest sample by channel (percent of full
         scale), and momentary loudness.
         """
-        count = len(self._low)
+        count = len(self._low) // self.channels
         if not count:
             return {}
         join = -(-count // MOST_POINTS)
-        low, high = np.stack(self._low), np.stack(self._high)
+        low, high = (
+            np.frombuffer(kept, np.float32).reshape(count, self.channels)
+            for kept in (self._low, self._high)
+        )
         starts = np.arange(0, count, join)
         low, high = np.minimum.reduceat(low, starts), np.maximum.reduceat(high, starts)
         loud = self.momentary
