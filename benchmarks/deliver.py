@@ -8,7 +8,6 @@ then facts of 200 files.
 # mypy: disable-error-code="union-attr,arg-type"
 from __future__ import annotations
 
-import contextlib
 import json
 import os
 import resource
@@ -16,9 +15,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
-import threading
 import time
-from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
@@ -33,6 +30,8 @@ from ample_crate.media.encoders.setup import PictureSetup
 from ample_crate.media.lowering import SoundTaken, picture_chain
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
+
+from .watched import Watched
 
 ROUNDS = int(os.environ.get("ROUNDS", "3"))
 MANY = 200  # files
@@ -133,61 +132,6 @@ def timed(*what: str) -> tuple[float, int]:
     return told["seconds"], told["peak"]
 
 
-class Watched:
-    """Notes the peak memory and the processor time of media processes while they live: they are
-    ended, and nobody is told what they took.
-    """
-
-    def __init__(self) -> None:
-        self.peak = 0
-        self._used: dict[str, float] = {}
-        self._over = threading.Event()
-        self._looker = threading.Thread(target=self._look, daemon=True)
-
-    def __enter__(self) -> Watched:
-        self._looker.start()
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        self._over.set()
-        self._looker.join()
-
-    @property
-    def used(self) -> float:
-        """Give their seconds of processor, but for what each did after it was last seen."""
-        return sum(self._used.values())
-
-    def _look(self) -> None:
-        while not self._over.wait(0.1):
-            for place in Path("/proc").glob("[0-9]*"):
-                with contextlib.suppress(OSError, StopIteration, ValueError):
-                    if b"-m\0ample_crate.media.child" not in (place / "cmdline").read_bytes():
-                        continue
-                    if started_here(int(place.name)):
-                        self._note(place)
-
-    def _note(self, place: Path) -> None:
-        said = (place / "status").read_text().splitlines()
-        line = next(one for one in said if one.startswith("VmHWM"))
-        self.peak = max(self.peak, 1024 * int(line.split()[1]))
-        ticks = sum(map(int, figures_of(int(place.name))[11:13]))  # user and system time
-        self._used[place.name] = ticks / os.sysconf("SC_CLK_TCK")
-
-
-def figures_of(process: int) -> list[str]:
-    """Give what the system tells of a process after its name, which may hold blanks: its state,
-    its parent and so on.
-    """
-    return Path(f"/proc/{process}/stat").read_text().rpartition(")")[2].split()
-
-
-def started_here(process: int) -> bool:
-    """Say whether a process descends from this one."""
-    while process > 1 and process != os.getpid():
-        process = int(figures_of(process)[1])
-    return process == os.getpid()
-
-
 def step(what: str, folder: Path) -> None:
     """Do one step and print its time and peak memory."""
     began = time.monotonic()
@@ -236,14 +180,6 @@ def do(what: str, folder: Path) -> None:
                 stdout=subprocess.DEVNULL,
                 check=True,
             )
-
-
-def spent(work: Callable[[], object]) -> tuple[float, float]:
-    """Do a piece of work: (seconds, seconds of processor of this process and its children)."""
-    began, used = time.monotonic(), time.process_time()
-    with Watched() as watched:
-        work()
-    return time.monotonic() - began, time.process_time() - used + watched.used
 
 
 def middle(values: list[float]) -> float:

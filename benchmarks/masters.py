@@ -31,8 +31,9 @@ from ample_crate.store import masters
 from ample_crate.store.models import Master
 from ample_crate.store.places import CHECKOUT
 
-from .deliver import bare_decode, middle, spent
+from .deliver import bare_decode, middle
 from .serving import ask, percentile, serving
+from .watched import least, spent
 
 ROUNDS = int(os.environ.get("ROUNDS", "3"))
 SECONDS = 8
@@ -146,16 +147,15 @@ def measuring(made: dict[str, Path]) -> None:
             "everything": partial(ops.measure, path, depth="everything"),
         }
         rounds = [{depth: spent(work) for depth, work in works.items()} for _ in range(ROUNDS)]
-        least = {
-            depth: [min(one[depth][which] for one in rounds) for which in (0, 1)] for depth in works
-        }
-        bare, bare_used = least["bare"]
+        taken = {depth: least(one[depth] for one in rounds) for depth in works}
+        bare = taken["bare"]
         for depth, bar in (("ledger", "1.1"), ("everything", "1.4")):
-            taken, used = least[depth]
+            ours = taken[depth]
             print(
-                f"{name:13} measured for {depth:10} / bare decode: {taken / bare:.2f} in time (at "
-                f"most {bar}), {used / bare_used:.2f} of processor   bare {bare:.1f} s for "
-                f"{LENGTH} s",
+                f"{name:13} measured for {depth:10} / bare decode: "
+                f"{ours.seconds / bare.seconds:.2f} in time (at most {bar}), "
+                f"{ours.processor / bare.processor:.2f} of processor   bare {bare.seconds:.1f} s "
+                f"for {LENGTH} s",
                 flush=True,
             )
 

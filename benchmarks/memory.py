@@ -16,8 +16,8 @@ from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
 
-from .deliver import Watched
 from .masters import SECONDS, make, repeated
+from .watched import Watched
 
 BAR = 1.2
 # Small pictures: what grows with length is what is kept of each frame, whatever its size.

@@ -25,7 +25,7 @@ from ample_crate.media import ops
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
 
-from .deliver import spent
+from .watched import Spent, least, spent
 
 ROUNDS = int(os.environ.get("ROUNDS", "2"))
 RATE = 25
@@ -80,17 +80,8 @@ def encode(master: Path, routes: list[Route], folder: Path) -> None:
             raise made
 
 
-def least(rounds: list[tuple[float, float]]) -> tuple[float, float]:
-    """Give the least time and the least processor time."""
-    return min(time for time, _ in rounds), min(used for _, used in rounds)
-
-
-def compared(
-    master: Path, specs: tuple[str, ...], folder: Path
-) -> tuple[list[tuple[float, float]], tuple[float, float]]:
-    """Encode deliverables singly and together in turn, and give the least seconds of each and of
-    processor.
-    """
+def compared(master: Path, specs: tuple[str, ...], folder: Path) -> tuple[list[Spent], Spent]:
+    """Encode deliverables singly and together in turn, and give the least of each."""
     facts = ops.read_facts(master)
     routes = [plan_or_refuse(facts, find(one), {}, master.name)[0] for one in specs]
     alone, together = [], []
@@ -100,7 +91,7 @@ def compared(
             [spent(partial(encode, master, [one], here / str(n))) for n, one in enumerate(routes)]
         )
         together.append(spent(partial(encode, master, routes, here / "all")))
-    return [least(list(one)) for one in zip(*alone, strict=True)], least(together)
+    return [least(one) for one in zip(*alone, strict=True)], least(together)
 
 
 def main(seconds: int) -> None:
@@ -111,11 +102,12 @@ def main(seconds: int) -> None:
             master = make_master(path, size, codec, pixels, seconds)
             for title, specs in SETS.items():
                 single, together = compared(master, specs, path.with_suffix("") / title)
-                total, used = (sum(one[which] for one in single) for which in (0, 1))
+                total = Spent(*map(sum, zip(*single, strict=True)))
                 print(
-                    f"{name:13} {title:21} {' + '.join(f'{t:.1f}' for t, _ in single)} = "
-                    f"{total:.1f} s, together {together[0]:.1f} s: {together[0] / total:.2f} of "
-                    f"the sum (bar {BARS[size.width]}); of processor {together[1] / used:.2f}",
+                    f"{name:13} {title:21} {' + '.join(f'{one.seconds:.1f}' for one in single)} = "
+                    f"{total.seconds:.1f} s, together {together.seconds:.1f} s: "
+                    f"{together.seconds / total.seconds:.2f} of the sum (bar {BARS[size.width]}); "
+                    f"of processor {together.processor / total.processor:.2f}",
                     flush=True,
                 )
 
