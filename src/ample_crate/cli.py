@@ -12,23 +12,19 @@ import signal
 import sys
 import time
 from contextlib import ExitStack
-from datetime import UTC, datetime
 from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from . import given, routes
+from . import comparing, given, routes
 from .core.errors import AmpleError
-from .core.facts.properties import Depth, lookup, split_track
+from .core.facts.properties import lookup, split_track
 from .core.finding import Finding
 from .core.ledger import ledger, overall
 from .core.planning import programme
-from .core.planning.beside import Beside
 from .core.planning.ready import seconds_of
-from .core.planning.request import Item, delivered
+from .core.planning.request import delivered
 from .core.planning.route import plan_route
-from .core.planning.under import BACKGROUND
-from .core.specs.delivery import STILL
 from .core.specs.spec import Spec
 from .given import Given
 from .handover import bag, report, sidecars
@@ -108,7 +104,14 @@ def _parser() -> argparse.ArgumentParser:
         "deliver", help="plan, run, measure, and write the deliverable and its report"
     )
     deliver.add_argument("--out", required=True, type=Path, metavar="DIR")
-    for command in (plan, deliver):
+    compare = commands.add_parser(
+        "compare",
+        help="tell how near a finished file stays to its master, taken through the route's steps",
+    )
+    compare.add_argument("master", type=Path, metavar="MASTER", help="what it was made of")
+    compare.add_argument("file", type=Path, metavar="FILE", help="the finished file")
+    compare.set_defaults(run=comparing.run)
+    for command in (plan, deliver, compare):
         command.add_argument("--spec", required=True, metavar="ID|PATH")
         command.add_argument(
             "--choose",
@@ -133,6 +136,7 @@ def _parser() -> argparse.ArgumentParser:
             metavar="FILE",
             help="a file, or a folder or pattern of numbered images",
         )
+    for command in (facts, check, plan, deliver, compare):
         command.add_argument("--rate", metavar="FPS", help="frames a second of numbered images")
         command.add_argument("--json", action="store_true", help="print one JSON document")
     for name, text in (
@@ -166,17 +170,6 @@ def _print(document: Document) -> None:
     print(json.dumps(document, indent=2, ensure_ascii=False))
 
 
-def _measured(one: Given, quiet: bool, depth: Depth = "ledger") -> ops.Measured:
-    line = Line()
-    try:
-        measured = ops.measure(one.path, None if quiet else line, depth=depth)
-    finally:
-        line.done()
-    for note in measured.notes:
-        print(f"ample: {one.name}: {note}", file=sys.stderr)
-    return measured
-
-
 def _each(args: argparse.Namespace) -> int:
     """Do one command to everything that is given; what goes wrong with one keeps no other back."""
     documents: list[Document] = []
@@ -206,7 +199,7 @@ def _facts(args: argparse.Namespace, one: Given) -> Outcome:
     found = (
         ops.Measured(ops.read_facts(one.path), 0.0, [])
         if args.headers
-        else _measured(one, args.json, "everything" if args.everything else "ledger")
+        else given.measured(one, args.json, "everything" if args.everything else "ledger")
     )
     facts = found.facts
     document: Document = {"facts": facts.as_json()}
@@ -259,8 +252,8 @@ def _check(args: argparse.Namespace, one: Given) -> Outcome:
     if args.master:
         with ExitStack() as held:
             beside = given.one(args.master, args.rate, held)
-            master = programme.of(_measured(beside, args.json).facts)
-    measured = _measured(one, args.json)
+            master = programme.of(given.measured(beside, args.json).facts)
+    measured = given.measured(one, args.json)
     # A file that leans on a flag to be shown upright is held to stand by itself.
     spec = programme.asked_of(spec, measured.facts)
     findings = ledger(measured.facts, spec, master)
@@ -272,26 +265,10 @@ def _check(args: argparse.Namespace, one: Given) -> Outcome:
     return EXIT[verdict], _judgement(spec, findings)
 
 
-def _choices(args: argparse.Namespace) -> dict[str, str]:
-    over = {} if args.over is None else {BACKGROUND: STILL}
-    return dict(text.partition("=")[::2] for text in args.choose) | over
-
-
-def _other(path: Path, quiet: bool) -> Beside:
-    """Measure another file that something is made of."""
-    return Beside(path.name, _measured(Given(path, path.name), quiet).facts)
-
-
-def _item(args: argparse.Namespace) -> Item:
-    sound = None if args.sound is None else _other(args.sound, args.json)
-    under = None if args.over is None else _other(args.over, args.json)
-    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound, under=under)
-
-
 def _plan(args: argparse.Namespace, one: Given) -> Outcome:
-    spec, choices = library.find(args.spec), _choices(args)
-    master = _measured(one, args.json).facts
-    item = _item(args)
+    spec, choices = library.find(args.spec), given.choices(args)
+    master = given.measured(one, args.json).facts
+    item = given.item(args)
     route = plan_route(master, spec, choices, one.name, item)
     findings = ledger(route.facts, spec, delivered(master, item, choices))
     plan = route.plan
@@ -313,12 +290,12 @@ def _plan(args: argparse.Namespace, one: Given) -> Outcome:
 def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
     began = time.monotonic()
     spec = library.find(args.spec)
-    choices = _choices(args)
+    choices = given.choices(args)
     _make_folder(args.out)
     line = Line()
     try:
         master = ops.measure(one.path, None if args.json else line).facts
-        item = _item(args)
+        item = given.item(args)
         route, plan = plan_or_refuse(master, spec, choices, one.name, item)
         line.done()
         if not args.json:

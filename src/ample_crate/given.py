@@ -1,20 +1,32 @@
-"""What the command line is given: files, and image sequences as a folder or a pattern."""
+"""What the command line is given: files, image sequences as a folder or a pattern, choices, and
+what else goes into a deliverable.
+"""
 
 from __future__ import annotations
 
+import argparse
 import re
+import sys
 import tempfile
 from collections.abc import Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from fnmatch import fnmatch
 from fractions import Fraction
 from pathlib import Path
 
 from .core.errors import BadValue
+from .core.facts.properties import Depth
 from .core.facts.sequences import Sequence as Images
 from .core.facts.sequences import gather, rate_of
+from .core.planning.beside import Beside
+from .core.planning.request import Item
+from .core.planning.under import BACKGROUND
+from .core.specs.delivery import STILL
+from .media import ops
 from .media.sequence import lay_out
+from .terminal import Line
 
 NUMBER = re.compile(r"%0?\d*d|\[\d+-\d+\]|#+")
 
@@ -100,3 +112,32 @@ def _laid(folder: Path, images: Images, rate: Fraction, held: ExitStack) -> Path
     place.chmod(0o755)  # a child without rights reads it
     files = [(folder / name).absolute() for name in images.names]
     return lay_out(place / "laid", files, images, rate)
+
+
+def measured(one: Given, quiet: bool, depth: Depth = "ledger") -> ops.Measured:
+    """Measure what is given, with progress on the terminal unless `quiet`, and say what is odd."""
+    line = Line()
+    try:
+        found = ops.measure(one.path, None if quiet else line, depth=depth)
+    finally:
+        line.done()
+    for note in found.notes:
+        print(f"ample: {one.name}: {note}", file=sys.stderr)
+    return found
+
+
+def choices(args: argparse.Namespace) -> dict[str, str]:
+    """Give what was chosen, by property."""
+    over = {} if args.over is None else {BACKGROUND: STILL}
+    return dict(text.partition("=")[::2] for text in args.choose) | over
+
+
+def item(args: argparse.Namespace) -> Item:
+    """Give what else goes into a deliverable; other files are measured."""
+    sound = None if args.sound is None else _other(args.sound, args.json)
+    under = None if args.over is None else _other(args.over, args.json)
+    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound, under=under)
+
+
+def _other(path: Path, quiet: bool) -> Beside:
+    return Beside(path.name, measured(Given(path, path.name), quiet).facts)

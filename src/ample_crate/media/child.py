@@ -32,6 +32,7 @@ OPERATIONS = {
     "trial": ("trial", "handle"),
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),
+    "quality": ("quality", "handle"),
     "difference": ("pictures", "answer_difference"),
 }
 

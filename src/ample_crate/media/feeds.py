@@ -30,6 +30,10 @@ Report = Callable[[Fraction], None]
 LOOKED_EVERY = 0.2  # seconds
 
 
+def untold(reached: Fraction) -> None:
+    """Take a time that is not told."""
+
+
 class Paced:
     """What brings a picture, and tells how far it is.
 
@@ -51,6 +55,15 @@ class Paced:
         self._report(reached)
 
 
+class TakesPictures(Protocol):
+    """What takes frames, and counts them."""
+
+    frames: int
+
+    def write(self, frame: VideoFrame) -> None:
+        """Take the next frame."""
+
+
 class PictureFeed(Paced):
     """Brings decoded pictures through a plan's steps to a writer.
 
@@ -66,7 +79,7 @@ class PictureFeed(Paced):
     def __init__(
         self,
         made: MadePicture,
-        writer: PictureWriter,
+        writer: TakesPictures,
         stills: Mapping[int, Samples16],
         frames: int,
         report: Report,
@@ -100,6 +113,30 @@ class PictureFeed(Paced):
                 self._writer.write(frame)
                 self._last = frame
         self._come_to(self._writer.frames / self._made.format.rate)
+
+
+class DecodedFeed(Paced):
+    """Brings decoded pictures to a writer as they are.
+
+    Args:
+        writer: takes the frames.
+        frames: how many are taken at most.
+        rate: frames a second.
+        report: told of the time that is reached.
+    """
+
+    def __init__(self, writer: TakesPictures, frames: int, rate: Fraction, report: Report) -> None:
+        super().__init__(report)
+        self._writer, self._most, self._rate = writer, frames, rate
+
+    def push(self, stream: VideoStream, frame: VideoFrame) -> None:
+        """Take a frame of the master."""
+        if self._writer.frames < self._most:
+            self._writer.write(frame)
+        self._come_to(self._writer.frames / self._rate)
+
+    def finish(self) -> None:
+        """Keep nothing back."""
 
 
 class TakesSound(Protocol):

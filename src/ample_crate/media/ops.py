@@ -15,6 +15,7 @@ from ..core.facts.events import Event
 from ..core.facts.properties import Depth, lookup
 from ..core.planning.plan import Plan
 from ..core.planning.request import Cut
+from ..core.quality import Likeness
 from . import benches, confine, folders, guard, limits
 
 Progress = guard.Progress
@@ -311,6 +312,31 @@ def _require_own(out: Path, plan: Plan, inputs: Sequence[Path]) -> None:
         raise Refused(
             f"There is a folder '{out.name}' already, and other files lie in it.", way_out
         )
+
+
+def quality(
+    path: Path, inputs: Sequence[Path], plan: Plan, control: Control = Control()
+) -> Likeness:
+    """Hold a file against what a plan makes of its inputs before it is coded, frame by frame.
+
+    Args:
+        path: the file.
+        inputs: the plan's inputs.
+        plan: that it was made by, or might have been.
+        control: told of progress, asked whether to stop.
+
+    Raises:
+        BadMedia, Refused, Cancelled: with the cause.
+    """
+    files = [present(one) for one in (path, *inputs)]
+    asked = {
+        "path": str(files[0]),
+        "inputs": [str(file) for file in files[1:]],
+        "plan": plan.model_dump(mode="json"),
+    }
+    view = confine.reading(*files)
+    found = guard.run("quality", asked, limits.MEASURE, view, control.progress, control.cancelled)
+    return Likeness.from_json(found)
 
 
 def trial(codec: str, progress: Progress | None = None) -> dict[str, Any]:

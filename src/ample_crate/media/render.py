@@ -18,7 +18,7 @@ from ..core.planning.streams import Captions, Copied, MadePicture, MadeSound
 from . import stills
 from .branches import Alone, Branch, Making
 from .encoders.setup import Pass
-from .feeds import CopyFeed, PictureFeed, Report, SegmentFeed
+from .feeds import CopyFeed, PictureFeed, Report, SegmentFeed, untold
 from .levelling import Heard, levels_of, said
 from .levels import Levels
 from .read import open_media
@@ -224,7 +224,7 @@ def _feed(
     """Have what is read go to what is made; give what is read besides the sources."""
     plan, beside = job.plan, list[Iterator[Fraction]]()
     # Of several streams the picture tells how far it is.
-    hearing = unheard if plan.picture is not None else report
+    hearing = untold if plan.picture is not None else report
     for number, writer in outputs.writers.items():
         stream = plan.streams[number]
         source = sources[stream.input]
@@ -250,10 +250,6 @@ def _feed(
     for file, captions in outputs.captions:
         sources[file.text.input].give_text(file.text.number, captions)
     return beside
-
-
-def unheard(reached: Fraction) -> None:
-    """Take a time that is not told."""
 
 
 def _run(readers: list[Iterator[Fraction]]) -> None:

@@ -21,7 +21,16 @@ from ..core.errors import BadMedia
 from ..core.planning.plan import Input
 from ..core.planning.streams import Copied, CopiedSound, MadeSound
 from .branches import Alone, Making
-from .feeds import CopyFeed, Paced, PictureFeed, Report, SegmentFeed, SoundFeed, TakesSound
+from .feeds import (
+    CopyFeed,
+    DecodedFeed,
+    Paced,
+    PictureFeed,
+    Report,
+    SegmentFeed,
+    SoundFeed,
+    TakesSound,
+)
 from .levels import Levels
 from .marks import Chapter, chapters_of
 from .read import begins, packets, picture_stream, sound_streams
@@ -51,13 +60,13 @@ class Source:
         first = picture or (sound[0] if sound else None)
         begin = Fraction(0) if first is None else begins(container, first)
         self._selection = Selection(picture, begin, taken, seconds)
-        self._pictures: list[tuple[Making, PictureFeed]] = []
+        self._pictures: list[tuple[Making, PictureFeed | DecodedFeed]] = []
         self._sounds: list[tuple[Making, SoundFeed]] = []
         self._copies: list[tuple[Making, int, CopyFeed]] = []
         self._segments: list[tuple[Making, SegmentFeed]] = []
         self._texts: dict[int, list[TextWriter | CaptionCopier]] = {}
 
-    def give_picture(self, feed: PictureFeed, by: Making = ALONE) -> None:
+    def give_picture(self, feed: PictureFeed | DecodedFeed, by: Making = ALONE) -> None:
         """Have pictures go to a feed."""
         self._pictures.append((by, feed))
 
@@ -138,8 +147,7 @@ class Source:
             yield from self._take(packet, tracks)
             if self._over(len(tracks)):
                 break
-        everything: list[tuple[Making, PictureFeed | SoundFeed]] = [*self._pictures, *self._sounds]
-        for by, one in everything:
+        for by, one in [*self._pictures, *self._sounds]:
             by.do(one.finish)
 
     def _wanted(self, tracks: Mapping[int, AudioStream]) -> list[Stream]:

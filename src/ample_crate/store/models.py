@@ -306,6 +306,23 @@ class Segment(Base):
     run: Mapped[Run] = relationship()
 
 
+class Comparison(Base):
+    """What a run made, held against its master frame by frame (`core.quality.Likeness`).
+
+    States: waiting, comparing, stopping, done, failed, cancelled.
+    """
+
+    __tablename__ = "comparison"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
+    state: Mapped[str] = mapped_column(default="waiting")
+    progress: Mapped[dict[str, Any] | None]
+    found: Mapped[dict[str, Any] | None] = mapped_column(deferred=True)
+    error: Mapped[dict[str, Any] | None]
+    at: Mapped[datetime] = mapped_column(server_default=func.now())
+    run: Mapped[Run] = relationship()
+
+
 class KeptCrate(Base):
     """What was worked out of a crate, for the floor and for its page, with the digest of all that
     it depends on (`work.kept`).

@@ -64,6 +64,7 @@ def blueprints() -> list[APIBlueprint]:
         intake,
         masters,
         paces,
+        quality,
         receipts,
         runs,
         specs,
@@ -87,6 +88,7 @@ def blueprints() -> list[APIBlueprint]:
             health,
             housekeeping,
             paces,
+            quality,
         )
     ]
 

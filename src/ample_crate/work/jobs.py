@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..store import masters
 from ..store.database import AWAY, Database, tell
-from ..store.models import Crate, Master, Run, Segment
+from ..store.models import Comparison, Crate, Master, Run, Segment
 from . import kept, running
 from .orders import TASKS
 from .tools import Tools
@@ -50,7 +50,7 @@ def paced(report: Tell) -> Tell:
 
 def shown_progress(
     db: Database,
-    table: type[Master] | type[Run],
+    table: type[Master] | type[Run] | type[Comparison],
     id: int,
     unless: Callable[[Any], bool] | None = None,
 ) -> Tell:
@@ -70,7 +70,7 @@ def shown_progress(
 
 def _show(
     session: Session,
-    table: type[Master] | type[Run],
+    table: type[Master] | type[Run] | type[Comparison],
     id: int,
     unless: Callable[[Any], bool] | None,
     body: dict[str, Any],
@@ -116,7 +116,7 @@ def _change(
 
 def is_stopped(
     db: Database,
-    table: type[Master] | type[Run] | type[Segment],
+    table: type[Master] | type[Run] | type[Segment] | type[Comparison],
     id: int,
     stop: Callable[[Any], bool],
 ) -> Callable[[], bool]:

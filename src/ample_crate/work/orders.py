@@ -18,6 +18,8 @@ TASKS: dict[str, tuple[str, int]] = {
     # Another run that waits goes first: it has nobody yet.
     "segment": ("encodes", -1),
     "trial": ("encodes", 1),
+    # What is due to be made goes before a look at what was.
+    "quality": ("encodes", -2),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),

@@ -31,6 +31,12 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
         "coalesce(run.lead_id, run.id)",
     ),
     ("segment", "state in ('offered', 'making')", "segment", "segment.id"),
+    (
+        "comparison",
+        "state in ('waiting', 'comparing', 'stopping')",
+        "quality",
+        "comparison.id",
+    ),
     ("crate", "state = 'sealing'", "seal", "crate.id"),
     ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )

@@ -18,7 +18,7 @@ from ..core.errors import AmpleError, Cancelled, Changed
 from ..media import ops
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Trace
-from . import encoding, housekeeping, kept, logs, paces, segments, sums
+from . import encoding, housekeeping, kept, logs, paces, quality, segments, sums
 from .jobs import change, is_stopped, paced, queue_of, shown_progress, tools_of
 from .sameness import require_same
 
@@ -168,6 +168,13 @@ def segment(context: procrastinate.JobContext, id: int) -> None:
 def trial(context: procrastinate.JobContext, id: int) -> None:
     """Try the paces of a codec on this machine."""
     paces.carry_out(tools_of(context).database, id)
+
+
+@registry.task(name="quality", queue=queue_of("quality"), pass_context=True)
+def hold_against(context: procrastinate.JobContext, id: int) -> None:
+    """Hold what a run made against its master, frame by frame."""
+    tools = tools_of(context)
+    quality.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="work_out", queue=queue_of("work_out"), pass_context=True)

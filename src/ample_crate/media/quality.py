@@ -1,0 +1,207 @@
+"""How near a finished file stays to what its route gives of the master: PSNR, SSIM and XPSNR of
+every frame, by the codec library's filters.
+
+Runs inside the child process.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import itertools
+import math
+import time
+from collections.abc import Callable, Iterator, Sequence
+from fractions import Fraction
+from typing import Any
+
+import av
+import numpy as np
+import numpy.typing as npt
+from av.codec.context import ThreadType
+from av.container import InputContainer
+from av.video.frame import VideoFrame
+from av.video.stream import VideoStream
+
+from ..core import in_step
+from ..core.errors import BadMedia, Refused
+from ..core.in_step import Looks
+from ..core.planning.plan import Plan
+from ..core.planning.streams import AnyPicture
+from ..core.quality import Likeness
+from ..core.units.values import Size
+from . import reference
+from .measuring.likeness import LikenessMeter
+from .read import decoder, open_media, packets, picture_stream
+from .threads import Beside
+
+Progress = Callable[[dict[str, Any]], None]
+
+COARSE = Size(32, 18)  # samples of a frame by which it is known again
+LOOKED_AT = (24, 600)  # frames at the start: a few, and more where they do not tell
+STRANGE = 4.0  # steps of 8 bit: what differs more looks like another picture
+MOST_WAITING = 4  # pairs of frames, each of tens of megabytes
+# A rate that is written as a rounded number is the same.
+SAME_RATE = Fraction(1, 500)
+
+
+def handle(
+    progress: Progress, path: str, inputs: Sequence[str], plan: dict[str, Any]
+) -> dict[str, Any]:
+    """Hold a file against what a plan makes of its inputs before it is coded, frame by frame.
+
+    Args:
+        progress: told of each sign of life.
+        path: the file.
+        inputs: paths of the plan's inputs.
+        plan: as JSON.
+
+    Returns:
+        a `Likeness` as JSON.
+
+    Raises:
+        BadMedia: there is no picture.
+        Refused: the file's picture cannot be the plan's: its size or its rate is another.
+    """
+    began = time.monotonic()
+    known = Plan.model_validate(plan)
+    picture = known.picture
+    if picture is None:
+        raise BadMedia("The route makes no picture.", "Compare a deliverable that has one.")
+    pair = _Pair(path, inputs, known, picture)
+    shift, apart = pair.shift()
+    meter = LikenessMeter(picture.format.rate)
+    beside = Beside(MOST_WAITING)
+    with pair.both(shift) as both:
+        for number, (wanted, made) in enumerate(both):
+            beside.put(meter.take, wanted, made)
+            _tell(progress, number, known, picture, began)
+        rest = sum(1 for _ in pair.left)
+        beside.finish()
+    if not meter.count:
+        raise BadMedia("No frame could be compared.", "Look whether the file has any picture.")
+    there = meter.count + rest + max(0, shift)
+    notes = _notes(there, meter.count, shift, apart, known.frames)
+    seconds = time.monotonic() - began
+    return Likeness(meter.curves(), meter.identical, shift, tuple(notes), seconds).as_json()
+
+
+class _Pair:
+    """A file, and what it was made of.
+
+    Attributes:
+        left: after both were gone through, the frames of the file that nothing is held against.
+    """
+
+    def __init__(self, path: str, inputs: Sequence[str], plan: Plan, picture: AnyPicture) -> None:
+        self._path, self._inputs, self._plan, self._picture = path, inputs, plan, picture
+        self.left: Iterator[VideoFrame] = iter(())
+
+    def shift(self) -> tuple[int, float]:
+        """Find how many frames later the file begins, and how much differs then."""
+        found = 0, math.inf
+        for count in LOOKED_AT:
+            with self._file() as film:
+                made = _looks(film, count)
+            wanted = _looks(self._reference(), count)
+            found = in_step.shift(wanted, made, count // 2)
+            if found[1] < STRANGE and not in_step.stands_still(wanted):
+                break
+        return found
+
+    @contextlib.contextmanager
+    def both(self, shift: int) -> Iterator[Iterator[tuple[VideoFrame, VideoFrame]]]:
+        """Go through both in step: pairs of what the route gives and what the file has."""
+        with self._file() as film:
+            wanted = itertools.islice(self._reference(), max(0, -shift), None)
+            self.left = itertools.islice(film, max(0, shift), None)
+            # Of the file no frame is taken that nothing stands beside.
+            yield zip(wanted, self.left, strict=False)
+
+    def _reference(self) -> Iterator[VideoFrame]:
+        return reference.frames(self._picture, self._plan, self._inputs)
+
+    @contextlib.contextmanager
+    def _file(self) -> Iterator[Iterator[VideoFrame]]:
+        with open_media(self._path) as container:
+            stream = picture_stream(container)
+            if stream is None:
+                raise BadMedia("The file has no picture.", "Compare a file that has one.")
+            stream.thread_type = ThreadType.AUTO
+            _require_like(stream, self._picture)
+            yield _decoded(container, stream)
+
+
+def _decoded(container: InputContainer, stream: VideoStream) -> Iterator[VideoFrame]:
+    decode = decoder(stream)
+    for packet in packets(container, stream):
+        with contextlib.suppress(av.FFmpegError):
+            if packet is not None:
+                yield from decode(packet)
+
+
+def _require_like(stream: VideoStream, picture: AnyPicture) -> None:
+    f = picture.format
+    context = stream.codec_context
+    size = Size(context.width, context.height)
+    # Wrappers tell an average, what they were told, or a guess; repeated fields mislead some.
+    told = (stream.average_rate, stream.guessed_rate, stream.base_rate)
+    rates = [Fraction(rate) for rate in told if rate]
+    way_out = "Compare it under the spec, and with the choices, that it was made by."
+    if size != f.size:
+        raise Refused(f"The file's picture is {size}; the route gives {f.size}.", way_out)
+    if rates and all(abs(rate / f.rate - 1) > SAME_RATE for rate in rates):
+        raise Refused(
+            f"The file has {float(rates[0]):g} frames a second; the route gives {float(f.rate):g}.",
+            way_out,
+        )
+
+
+def _looks(frames: Iterator[VideoFrame], most: int) -> Looks:
+    """See frames coarsely: as many rows as there are, each of a frame's samples."""
+    seen = [_coarse(frame) for frame in itertools.islice(frames, most)]
+    if not seen:
+        raise BadMedia("Not one picture could be decoded.", "Ask for the file again.")
+    return np.stack(seen).reshape(len(seen), -1).astype(np.float32)
+
+
+def _coarse(frame: VideoFrame) -> npt.NDArray[Any]:
+    """See a frame's code values as they are: not all files say which range they use."""
+    seen = frame.reformat(
+        width=COARSE.width,
+        height=COARSE.height,
+        format="gray",
+        interpolation="AREA",
+        src_color_range="JPEG",
+        dst_color_range="JPEG",
+    )
+    return seen.to_ndarray()
+
+
+def _notes(there: int, compared: int, shift: int, apart: float, wanted: int) -> Iterator[str]:
+    if shift:
+        when = "later" if shift > 0 else "earlier"
+        count = abs(shift)
+        yield (
+            f"The file begins {count} frame{'s' if count != 1 else ''} {when} than the route "
+            f"gives it, told by its pictures; they are compared so."
+        )
+    if there != wanted:
+        yield f"The file has {there} frames; the route gives {wanted}. {compared} were compared."
+    if apart >= STRANGE:
+        yield "The first pictures hardly look alike: this may be another film, or another framing."
+
+
+def _tell(progress: Progress, at: int, plan: Plan, picture: AnyPicture, began: float) -> None:
+    elapsed = time.monotonic() - began
+    share = min(1.0, at / max(1, plan.frames))
+    progress(
+        {
+            "stage": "compare",
+            "frame": at,
+            "frames": plan.frames,
+            "elapsed": elapsed,
+            "share": share,
+            "speed": float(at / picture.format.rate) / elapsed if elapsed else 0.0,
+            "remaining": elapsed / share - elapsed if share > 0.02 else None,
+        }
+    )

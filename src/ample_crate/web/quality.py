@@ -1,0 +1,159 @@
+"""Quality over time: how near what a run made stays to its master, taken through the route."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from sqlalchemy.orm import Session
+
+from ..core import quality as rules
+from ..core.facts import Facts
+from ..core.quality import MEASURES, Likeness, Measure
+from ..store.models import Comparison, Run
+from ..store.queries import get
+from ..work import quality
+from .schemas import ErrorOut, Numbered, Out, Progress
+from .services import give, services
+
+api = APIBlueprint("quality", __name__, url_prefix="/api/runs", abp_tags=[Tag(name="runs")])
+
+POINTS = 800  # of a curve, more than a page is wide
+
+
+class MeasureOut(Out):
+    """A measure: what it is called and means, its source; of all frames the mean, what 19 in 20
+    reach, and the worst; and its curve, of which each point is the lowest of its frames.
+    """
+
+    key: str
+    label: str
+    unit: str
+    digits: int
+    says: str
+    source: str
+    mean: float
+    p5: float
+    worst: float
+    curve: list[float]
+
+
+class MomentOut(Out):
+    """A moment at which the picture suffers most: a frame of the file, and its figures by
+    measure.
+    """
+
+    frame: int
+    timecode: str
+    figures: dict[str, float]
+
+
+class QualityOut(Out):
+    """A comparison and where it stands; `state` is "none" where there never was one. Of so many
+    frames, which begin at frame `first` of the file; `each` is how many a point of a curve stands
+    for, `seconds` what it took.
+    """
+
+    id: int | None
+    state: str
+    progress: Progress | None
+    error: ErrorOut | None
+    at: datetime | None
+    frames: int
+    first: int
+    identical: int
+    each: int
+    seconds: float
+    measures: list[MeasureOut]
+    worst: list[MomentOut]
+    notes: list[str]
+
+
+@api.get("/<int:id>/quality", summary="Quality over time", responses={200: QualityOut})
+def show(path: Numbered) -> Response:
+    """Give what is known of how near a run's file stays to its master."""
+    with services().database.session() as session:
+        return _given(session, get(session, Run, path.id))
+
+
+@api.post("/<int:id>/quality", summary="Compare with the master", responses={200: QualityOut})
+def begin(path: Numbered) -> Response:
+    """Order a comparison, anew where there was one."""
+    with services().database.session() as session:
+        # Of ten who press at once one orders it.
+        run = get(session, Run, path.id, lock=True)
+        quality.begin(session, run)
+        return _given(session, run)
+
+
+@api.post("/<int:id>/quality/cancel", summary="Stop comparing", responses={200: QualityOut})
+def stop(path: Numbered) -> Response:
+    """Stop a comparison that waits or goes on."""
+    with services().database.session() as session:
+        run = get(session, Run, path.id, lock=True)
+        quality.stop(session, run)
+        return _given(session, run)
+
+
+def _given(session: Session, run: Run) -> Response:
+    row = quality.of(session, run)
+    found = None if row is None or row.found is None else Likeness.from_json(row.found)
+    frames = 0 if found is None else found.frames
+    return give(
+        QualityOut(
+            id=None if row is None else row.id,
+            state="none" if row is None else row.state,
+            progress=_progress(row),
+            error=None if row is None or row.error is None else ErrorOut.model_validate(row.error),
+            at=None if row is None else row.at,
+            frames=frames,
+            first=0 if found is None else found.of_file(0),
+            identical=0 if found is None else found.identical,
+            each=rules.stretch(frames, POINTS),
+            seconds=0.0 if found is None else found.seconds,
+            measures=[] if found is None else _measures(found),
+            worst=[] if found is None else _worst(found, run),
+            notes=[] if found is None else list(found.notes),
+        )
+    )
+
+
+def _progress(row: Comparison | None) -> Progress | None:
+    if row is None or row.progress is None:
+        return None
+    return Progress.model_validate(row.progress)
+
+
+def _measures(found: Likeness) -> list[MeasureOut]:
+    figures = rules.summary(found.curves)
+    return [_measure(MEASURES[key], found, figures[key]) for key in figures]
+
+
+def _measure(measure: Measure, found: Likeness, figures: dict[str, float]) -> MeasureOut:
+    return MeasureOut(
+        key=measure.key,
+        label=measure.label,
+        unit=measure.unit,
+        digits=measure.digits,
+        says=measure.says,
+        source=measure.source,
+        curve=rules.lows(found.curves[measure.key], POINTS),
+        **figures,
+    )
+
+
+def _worst(found: Likeness, run: Run) -> list[MomentOut]:
+    facts = Facts.from_json(run.facts or {})
+    rate, start = facts.fraction("motion.rate"), facts.value("file.start_timecode")
+    if not rate:
+        return []
+    listed = rules.moments(found, rate, None if start is None else str(start))
+    return [
+        MomentOut(
+            frame=one["frame"],
+            timecode=one["timecode"],
+            figures={key: one[key] for key in found.curves},
+        )
+        for one in listed
+    ]
