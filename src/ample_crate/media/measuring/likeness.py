@@ -6,9 +6,10 @@ Runs inside the child process.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import partial
 from typing import NamedTuple
 
 import av
@@ -24,30 +25,28 @@ from ..graphs import Filtered, added
 FOUND = "lavfi."  # what filters say of a frame, beside what its file does
 
 
+Laid = Callable[[VideoFrame], VideoFrame]
+
+
 class _Graph(NamedTuple):
     """Filters that hold two pictures against each other.
 
     Attributes:
         head, other: take the picture that is wanted, and the one that was made.
-        pixels: how the samples of both are laid out for it; empty for as they are.
-        close: whether their lines are to lie close together.
+        laid: gives of each what is taken.
         prefix: of the names of what it finds.
     """
 
     head: Filtered
     other: av.filter.FilterContext
-    pixels: str = ""
-    close: bool = False
+    laid: Laid
     prefix: str = ""
 
     def said_of(
         self, wanted: VideoFrame, made: VideoFrame, place: int, rate: Fraction
     ) -> dict[str, str]:
         """Give what filters find of a pair of frames."""
-        if self.pixels:
-            wanted, made = (_laid_out(frame, self.pixels) for frame in (wanted, made))
-        if self.close:
-            wanted, made = (_close(frame) for frame in (wanted, made))
+        wanted, made = self.laid(wanted), self.laid(made)
         # Both lie at the same place of one clock, whatever their files' clocks say.
         for frame in (made, wanted):
             frame.pts, frame.time_base = place, 1 / rate
@@ -124,48 +123,39 @@ def _clear(f: VideoFormat) -> bool:
 
 def _graphs(wanted: VideoFrame, made: VideoFrame, rate: Fraction) -> list[_Graph]:
     pixels = _compared_in(made.format)
-    graphs = [_of_samples(made, pixels, rate), _weighted(made, pixels, rate)]
+    laid = partial(_laid_out, pixels=pixels)
+    # Two measures are of the luma: to look at colour too would take longer.
+    grey = partial(_luma, pixels=pixels)
+    graphs = [_graph(("psnr",), laid(made), laid, rate)]
+    graphs.append(_graph(("ssim", "xpsnr"), grey(made), grey, rate))
     if _clear(wanted.format) and _clear(made.format):
         graphs.append(_of_alpha(wanted, made, rate))
     return graphs
 
 
-def _of_samples(made: VideoFrame, pixels: str, rate: Fraction) -> _Graph:
-    """Build the graph of PSNR and SSIM."""
+def _graph(measures: Sequence[str], like: VideoFrame, laid: Laid, rate: Fraction) -> _Graph:
     graph = av.filter.Graph()
-    head, other = (_head(graph, made.width, made.height, pixels, rate) for _ in range(2))
-    twice = added(graph, other, "split", "2")
+    head, other = (_head(graph, like, rate) for _ in range(2))
+    shared = added(graph, other, "split", str(len(measures)))
     last = head
-    for place, name in enumerate(("psnr", "ssim")):
+    for place, name in enumerate(measures):
+        # The first input is what XPSNR takes for the original.
         meter = graph.add(name)
         last.link_to(meter, 0, 0)
-        twice.link_to(meter, place, 1)
+        shared.link_to(meter, place, 1)
         last = meter
-    return _Graph(_closed(graph, last, head), other, pixels)
-
-
-def _weighted(made: VideoFrame, pixels: str, rate: Fraction) -> _Graph:
-    """Build the graph of XPSNR."""
-    graph = av.filter.Graph()
-    deep = pixels.endswith("le")
-    width = _close_width(made.width) if deep else made.width
-    head, other = (_head(graph, width, made.height, pixels, rate) for _ in range(2))
-    meter = graph.add("xpsnr")
-    # The first input is what it takes for the original.
-    for place, end in enumerate((head, other)):
-        end.link_to(meter, 0, place)
-    return _Graph(_closed(graph, meter, head), other, pixels, close=deep)
+    return _Graph(_closed(graph, last, head), other, laid)
 
 
 def _of_alpha(wanted: VideoFrame, made: VideoFrame, rate: Fraction) -> _Graph:
     graph = av.filter.Graph()
-    heads = [_head(graph, f.width, f.height, f.format.name, rate) for f in (wanted, made)]
+    heads = [_head(graph, frame, rate) for frame in (wanted, made)]
     grey = "gray" if made.format.components[0].bits == 8 else "gray16le"
     meter = graph.add("psnr")
     for place, head in enumerate(heads):
         clear = added(graph, head, "alphaextract")
         added(graph, clear, "format", grey).link_to(meter, 0, place)
-    return _Graph(_closed(graph, meter, heads[0]), heads[1], prefix="alpha.")
+    return _Graph(_closed(graph, meter, heads[0]), heads[1], lambda frame: frame, "alpha.")
 
 
 def _closed(
@@ -176,12 +166,10 @@ def _closed(
     return Filtered(graph, head)
 
 
-def _head(
-    graph: av.filter.Graph, width: int, height: int, pixels: str, rate: Fraction
-) -> av.filter.FilterContext:
+def _head(graph: av.filter.Graph, frame: VideoFrame, rate: Fraction) -> av.filter.FilterContext:
     fields = {
-        "video_size": f"{width}x{height}",
-        "pix_fmt": pixels,
+        "video_size": f"{frame.width}x{frame.height}",
+        "pix_fmt": frame.format.name,
         "time_base": f"{rate.denominator}/{rate.numerator}",
         "frame_rate": f"{rate.numerator}/{rate.denominator}",
     }
@@ -202,25 +190,24 @@ def _laid_out(frame: VideoFrame, pixels: str) -> VideoFrame:
 SIDE = 8  # samples: lines of a multiple of them can lie close together
 
 
-def _close_width(width: int) -> int:
-    return width - width % SIDE
-
-
-def _close(frame: VideoFrame) -> VideoFrame:
-    """Lay lines of more than 8 bit close together, without the last columns of a width that is no
-    multiple of 8: XPSNR takes what it holds against the original to lie so, and finds nonsense
-    elsewhere (measured; a test holds it).
+def _luma(frame: VideoFrame, pixels: str) -> VideoFrame:
+    """Give the luma alone, its lines close together, and without the last columns of a width that
+    is no multiple of 8: of more than 8 bit XPSNR takes lines to lie so in what it holds against
+    the original, and finds nonsense elsewhere (measured; a test holds it).
     """
-    width = _close_width(frame.width)
-    if frame.width == width and frame.planes[0].line_size == 2 * width:
-        return frame
-    made = VideoFrame(width, frame.height, frame.format.name)
-    for one, other in zip(frame.planes, made.planes, strict=True):
-        lines = np.frombuffer(memoryview(one), np.uint8).reshape(-1, one.line_size)
-        spread = np.zeros((other.height, other.line_size), np.uint8)
-        wide = min(one.line_size, other.line_size)
-        spread[:, :wide] = lines[: other.height, :wide]
-        other.update(spread.tobytes())
+    whole = _laid_out(frame, pixels)
+    bits = whole.format.components[0].bits
+    width = frame.width if bits == 8 else frame.width - frame.width % SIDE
+    made = VideoFrame(width, frame.height, "gray" if bits == 8 else f"gray{bits}le")
+    here, there = whole.planes[0], made.planes[0]
+    if here.line_size == there.line_size and here.height == there.height:
+        there.update(bytes(here))
+        return made
+    lines = np.frombuffer(memoryview(here), np.uint8).reshape(-1, here.line_size)
+    spread = np.zeros((there.height, there.line_size), np.uint8)
+    wide = min(here.line_size, there.line_size)
+    spread[:, :wide] = lines[: there.height, :wide]
+    there.update(spread.tobytes())
     return made
 
 
