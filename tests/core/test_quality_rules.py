@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core import in_step, quality
-from ample_crate.core.quality import MEASURES, Likeness
+from ample_crate.core import quality
+from ample_crate.core.quality import MEASURES, Likeness, in_step
 
 CURVES = st.lists(st.floats(0, 100), min_size=1, max_size=200)
 

@@ -22,12 +22,11 @@ from av.container import InputContainer
 from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
-from ..core import in_step
 from ..core.errors import BadMedia, Refused
-from ..core.in_step import Looks
 from ..core.planning.plan import Plan
 from ..core.planning.streams import AnyPicture
-from ..core.quality import Likeness
+from ..core.quality import Likeness, in_step
+from ..core.quality.in_step import Looks
 from ..core.units.values import Size
 from . import reference
 from .measuring.likeness import LikenessMeter

@@ -19,7 +19,7 @@ from av.video.format import VideoFormat
 from av.video.frame import VideoFrame
 
 from ...core.errors import BadMedia
-from ...core.quality import ALIKE
+from ...core.quality.figures import ALIKE
 from ..graphs import Filtered, added
 
 FOUND = "lavfi."  # what filters say of a frame, beside what its file does

@@ -12,7 +12,7 @@ from fractions import Fraction
 from math import ceil
 from typing import Any, NamedTuple
 
-from .units import timecode
+from ..units import timecode
 
 ALIKE = 100.0  # dB: what is given for this and more, and for frames without any error
 LOWEST = 0.05  # the share of frames that a low percentile leaves below it

@@ -1,0 +1,1 @@
+"""Quality over time through the API: ordered, shown, stopped, refused."""
