@@ -27,12 +27,16 @@ export const keys = {
     all: ["crates"] as const,
     one: (id: number) => ["crates", "one", id] as const,
   },
+  quality: {
+    all: ["quality"] as const,
+    one: (run: number) => ["quality", run] as const,
+  },
   // Asked once: neither what can be written nor what a text says changes under a page.
   vocabulary: ["vocabulary"] as const,
   check: (text: string) => ["check", text] as const,
 };
 
-export type Topic = "master" | "run" | "crate" | "spec" | "pace";
+export type Topic = "master" | "run" | "crate" | "spec" | "pace" | "comparison";
 
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
@@ -40,6 +44,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   run: [keys.crates.all, keys.floor, keys.housekeeping],
   crate: [keys.crates.all, keys.masters.all, keys.floor, keys.receipts, keys.housekeeping],
   pace: [keys.paces],
+  comparison: [keys.quality.all],
   spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
 };
 

@@ -21,6 +21,13 @@ export const useHousekeeping = () =>
 export const usePaces = (enabled: boolean) =>
   useQuery({ queryKey: keys.paces, enabled, queryFn: () => unwrap(api.GET("/api/paces")) });
 
+/** How near what a run made stays to its master, frame by frame. */
+export const useQuality = (run: number) =>
+  useQuery({
+    queryKey: keys.quality.one(run),
+    queryFn: () => unwrap(api.GET("/api/runs/{id}/quality", { params: { path: { id: run } } })),
+  });
+
 type MastersQuery = { q?: string; limit?: number; production?: string; ids?: string };
 
 /** Masters that fit a query; what was there stays until the next answer comes. */

@@ -92,3 +92,15 @@ export const useStopRun = () =>
   useChange(["run"], (id: number) =>
     unwrap(api.POST("/api/runs/{id}/cancel", { params: { path: { id } } })),
   );
+
+/** Has what a run made held against its master, frame by frame. */
+export const useCompare = (run: number) =>
+  useChange(["comparison"], () =>
+    unwrap(api.POST("/api/runs/{id}/quality", { params: { path: { id: run } } })),
+  );
+
+/** Stops a comparison. */
+export const useStopComparing = (run: number) =>
+  useChange(["comparison"], () =>
+    unwrap(api.POST("/api/runs/{id}/quality/cancel", { params: { path: { id: run } } })),
+  );

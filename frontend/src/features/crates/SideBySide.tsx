@@ -6,9 +6,10 @@ import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { bytes } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";
-import { useCrate } from "../../api/queries";
+import { useCrate, useQuality } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
+import { Quality, worstKeys } from "./Quality";
 
 const VIEWS = ["beside", "flicker", "difference", "play"] as const;
 type View = (typeof VIEWS)[number];
@@ -46,8 +47,10 @@ function Shown({
   const [auto, setAuto] = useState(false);
   const { rate } = one;
   const { frame, to, last, keys } = useFrames(one.frames, rate);
+  const quality = useQuality(run.id);
   useKeys([
     ...keys,
+    ...worstKeys(quality.data, frame, to),
     ...VIEWS.map((v, n) => ({ key: String(n + 1), does: v, run: () => setView(v) })),
     {
       key: " ",
@@ -147,6 +150,13 @@ function Shown({
           </Empty>
         ))}
       {view !== "play" && <Steps frame={frame} to={to} last={last} rate={rate} />}
+      {quality.data ? (
+        <Quality run={run.id} found={quality.data} frame={frame} to={to} />
+      ) : quality.isError ? (
+        <Problem error={quality.error} again={() => void quality.refetch()} />
+      ) : (
+        <Loading what="the quality" />
+      )}
     </>
   );
 }
