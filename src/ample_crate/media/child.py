@@ -33,7 +33,7 @@ OPERATIONS = {
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),
     "quality": ("quality", "handle"),
-    "difference": ("pictures", "answer_difference"),
+    "difference": ("planned", "answer_difference"),
 }
 
 

@@ -8,6 +8,7 @@ import base64
 import contextlib
 import io
 import os
+from bisect import bisect_right
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from fractions import Fraction
@@ -18,7 +19,7 @@ import numpy as np
 from av.codec.context import ThreadType
 from av.container import InputContainer
 from av.video.frame import VideoFrame
-from PIL import Image, ImageChops
+from PIL import Image
 
 from ..core.errors import BadMedia
 from .read import decoder, open_media, packets, picture_stream
@@ -31,7 +32,7 @@ GROUNDS = {"black": (0, 0, 0, 255), "white": (255, 255, 255, 255), "green": (0, 
 STEPS_BACK = (0, 15, 60, 300)  # frames before the wanted one that a seek aims at
 
 
-class _Reader:
+class Reader:
     """An open file that gives frame n, exactly.
 
     Frames are found by their time where the clock is even, else by a list of all time stamps made
@@ -104,6 +105,23 @@ class _Reader:
             raise BadMedia("No picture could be decoded.", "Ask for the file again.")
         return self.last[1]
 
+    @property
+    def place(self) -> int:
+        """Give the number of the frame that was given last."""
+        return -1 if self.last is None else self.last[0]
+
+    def time(self, number: int) -> Fraction:
+        """Give the seconds at which a frame is shown, by the file's own clock."""
+        if self.first is None:
+            self.frame(0)
+        if self.stamps:
+            return self._time(number) * self.base
+        return (self.first or 0) * self.base + number / self.rate
+
+    def shown_at(self, seconds: Fraction) -> int:
+        """Give the frame that is shown at a time, of a file whose clock is uneven."""
+        return max(0, bisect_right(self._times, seconds / self.base) - 1)
+
     def _time(self, number: int) -> int:
         if self.stamps:
             return self._times[max(0, min(number, len(self._times) - 1))]
@@ -135,10 +153,10 @@ class _Reader:
         self._begin()
 
 
-_open: OrderedDict[str, _Reader] = OrderedDict()
+_open: OrderedDict[str, Reader] = OrderedDict()
 
 
-def reader_of(path: str, even: bool, mark: str) -> _Reader:
+def reader_of(path: str, even: bool, mark: str) -> Reader:
     """Give the open reader of a file, by what its bytes are known by: another file under the same
     path is another one.
     """
@@ -149,7 +167,7 @@ def reader_of(path: str, even: bool, mark: str) -> _Reader:
         return _open[known]
     while len(_open) >= KEPT_OPEN:
         _open.popitem(last=False)[1].container.close()
-    _open[known] = _Reader(path, even)
+    _open[known] = Reader(path, even)
     return _open[known]
 
 
@@ -250,21 +268,3 @@ def handle(
 ) -> dict[str, Any]:
     """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `display` and `mark`."""
     return coded(_image(path, frame, width, display, mark))
-
-
-def answer_difference(
-    progress: Callable[[dict[str, Any]], None],
-    path: str,
-    other: str,
-    frame: int,
-    other_frame: int,
-    width: int,
-) -> dict[str, Any]:
-    """Give what differs between two frames, eight times amplified about mid grey."""
-    one, two = _image(path, frame, width), _image(other, other_frame, width)
-    if one.size != two.size:
-        two = two.resize(one.size)
-    gap = np.asarray(ImageChops.difference(one, two), np.int16)
-    return coded(Image.fromarray(np.clip(gap * 8, 0, 255).astype(np.uint8))) | {
-        "mean": float(gap.mean())
-    }

@@ -1,85 +1,205 @@
-"""A frame of a master as its route will show it: the real frames through the route's real chain of
-filters.
+"""A frame of a deliverable before it is coded: the master's real frames through the route's real
+chain of filters, and what a finished file differs from it.
 
 Runs inside the child process.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from fractions import Fraction
+from math import ceil, floor
 from typing import Any
 
+import numpy as np
 from av.video.frame import VideoFrame
-from PIL import Image
+from PIL import Image, ImageChops
 
 from ..core.errors import BadMedia
-from ..core.planning.plan import Plan
+from ..core.planning.plan import Input, Plan
+from ..core.planning.steps import Interlace, PictureFormat, Retime
 from ..core.planning.streams import CopiedPicture, MadePicture
 from . import filters, stills
 from .graphs import Filtered
 from .lowering import Samples16, picture_chain
-from .pictures import coded, reader_of
+from .pictures import Reader, coded, reader_of
 
 # Frames before and after the wanted one: what deinterlaces and what changes the rate looks at its
 # neighbours.
 AROUND = 3
+AMPLIFIED = 8
+HALF = Fraction(1, 2)
 
 
 def handle(
     progress: Callable[[dict[str, Any]], None],
     inputs: Sequence[str],
     plan: dict[str, Any],
-    frame: int,
+    place: int,
     width: int,
     mark: str = "",
 ) -> dict[str, Any]:
-    """Give frame `frame` of a master as the plan will make it of its inputs, at its display aspect:
+    """Give a deliverable's frame as the plan will make it of its inputs, at its display aspect:
     {jpeg (base64), width, height}.
+
+    Args:
+        inputs: paths of the plan's inputs.
+        plan: as JSON.
+        place: of the frame in the deliverable, counted from 0.
+        width: of the picture, in screen samples.
+        mark: which bytes the master has, where its own size and times do not tell.
     """
-    path = inputs[0]
-    made = Plan.model_validate(plan).picture
-    if made is None:
+    known = Plan.model_validate(plan)
+    return coded(_shown(frame_of(inputs, known, place, mark), _format(known), width))
+
+
+def answer_difference(
+    progress: Callable[[dict[str, Any]], None],
+    path: str,
+    inputs: Sequence[str],
+    plan: dict[str, Any],
+    place: int,
+    width: int,
+) -> dict[str, Any]:
+    """Give what a frame of a finished file differs from what its plan makes of its inputs, eight
+    times amplified: what the route changes is no difference.
+    """
+    known = Plan.model_validate(plan)
+    frames = (frame_of(inputs, known, place), reader_of(path, True, "").frame(place))
+    wanted, made = (_shown(frame, _format(known), width) for frame in frames)
+    gap = np.asarray(ImageChops.difference(wanted, made), np.int16)
+    return coded(Image.fromarray(np.clip(gap * AMPLIFIED, 0, 255).astype(np.uint8)))
+
+
+def _format(plan: Plan) -> PictureFormat:
+    if plan.picture is None:
         raise BadMedia("The route makes no picture.", "Look at a route that does.")
-    shown = (
-        reader_of(path, True, mark).frame(frame)
-        if isinstance(made, CopiedPicture)
-        else _planned(path, made, frame, mark, stills.under(made, inputs))
-    )
-    aspect = made.format.pixel_aspect
-    high = max(2, round(width / (Fraction(shown.width, shown.height) * aspect)))
-    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(
-        made.format.matrix, "ITU709"
-    )
-    plain = shown.reformat(
+    return plan.picture.format
+
+
+def _shown(frame: VideoFrame, f: PictureFormat, width: int) -> Image.Image:
+    high = max(2, round(width / (Fraction(frame.width, frame.height) * f.pixel_aspect)))
+    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(f.matrix, "ITU709")
+    plain = frame.reformat(
         width=width, height=high, format="rgb24", src_colorspace=matrix, interpolation="BICUBIC"
     )
-    return coded(Image.fromarray(plain.to_ndarray()))
+    return Image.fromarray(plain.to_ndarray())
 
 
-def _planned(
-    path: str, made: MadePicture, number: int, mark: str, under: Mapping[int, Samples16]
-) -> VideoFrame:
-    """Push the frames about a place through the chain, and give the one that comes out at its
-    time.
+def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> VideoFrame:
+    """Give the frame of a plan's picture at a place, before it is coded: to the last sample the one
+    that the encoder gets (`reference.frames`).
+
+    Raises:
+        BadMedia: the route makes no picture, or none at this place.
     """
-    reader = reader_of(path, True, mark)
-    first = max(0, number - AROUND)
-    rate, chain = made.source.rate, picture_chain(made.source, made.steps, under)
-    graph: Filtered | None = None
-    shown: list[VideoFrame] = []
-    for at in range(first, number + AROUND + 1):
-        frame = reader.frame(at)
-        # The chain's clock is the plan's, wherever in the file the frames lie.
-        own = frame.reformat(format=frame.format.name)
-        own.pts, own.time_base = at - first, 1 / rate
-        if graph is None:
-            graph = filters.picture_graph(reader.stream, own, made.source, chain, 1 / rate)
-        shown += [f for f in graph.push(own) if isinstance(f, VideoFrame)]
-    if graph is not None:
-        shown += [f for f in graph.push(None) if isinstance(f, VideoFrame)]
-    if not shown:
-        raise BadMedia("The route gives no picture at this place.", "Look at another frame.")
-    # Counted, as the writer counts: filters that weave fields shift the times by half a frame.
-    place = int(Fraction(number - first) / rate * made.format.rate)
-    return shown[min(len(shown) - 1, place)]
+    picture = plan.picture
+    if picture is None:
+        raise BadMedia("The route makes no picture.", "Look at a route that does.")
+    path, taken = inputs[picture.input], plan.inputs[picture.input]
+    reader = reader_of(path, taken.clock != "uneven", mark)
+    if isinstance(picture, CopiedPicture):
+        return reader.frame(taken.first + place)
+    last = taken.first + ceil(plan.seconds * picture.source.rate) + 1
+    chain = _Chain(reader, picture, taken, stills.under(picture, inputs), last)
+    return chain.frame(place)
+
+
+@dataclass(frozen=True)
+class _Chain:
+    """The steps of a picture, run over the frames about a place.
+
+    Attributes:
+        reader: of the master.
+        made: the picture.
+        taken: how the master is taken.
+        under: stills that it is laid over.
+        last: frame of the master beyond which none is read.
+    """
+
+    reader: Reader
+    made: MadePicture
+    taken: Input
+    under: Mapping[int, Samples16]
+    last: int
+
+    def frame(self, place: int) -> VideoFrame:
+        """Give what comes out at a place."""
+        middle = self._read_at(place)
+        shown = self._about(middle, place)
+        if shown is None:
+            # What is shown on and on, beyond the last frame that there is.
+            shown = self._about(min(middle, self.reader.place), place)
+        if shown is None:
+            raise BadMedia("The route gives no picture at this place.", "Look at another frame.")
+        return shown
+
+    def _about(self, middle: int, place: int) -> VideoFrame | None:
+        begin = self._begin(middle)
+        graph: Filtered | None = None
+        shown: list[VideoFrame] = []
+        chain = picture_chain(self.made.source, self.made.steps, self.under)
+        for frame in self._read(begin, min(self.last, middle + AROUND)):
+            if graph is None:
+                graph = filters.picture_graph(self.reader.stream, frame, self.made.source, chain)
+            shown += [f for f in graph.push(frame) if isinstance(f, VideoFrame)]
+        if graph is not None:
+            shown += [f for f in graph.push(None) if isinstance(f, VideoFrame)]
+        # Counted, as the writer counts: filters that weave fields shift the times by half a frame.
+        return shown[min(len(shown) - 1, place - self._out(begin))] if shown else None
+
+    def _read(self, begin: int, end: int) -> Iterator[VideoFrame]:
+        for at in range(begin, end + 1):
+            frame = self.reader.frame(at)
+            if self.reader.place != at:
+                return  # beyond the last
+            # What is kept for the next picture stays as it is.
+            own = frame.reformat(format=frame.format.name)
+            if self.taken.clock == "given" or frame.pts is None:
+                own.pts = round(self._time(at) / self.reader.base)
+            else:
+                own.pts = frame.pts
+            own.time_base = self.reader.base
+            yield own
+
+    def _read_at(self, place: int) -> int:
+        """Give the master's frame that is shown at a place."""
+        after = place / self.made.format.rate
+        if self.taken.clock == "uneven":
+            return self.reader.shown_at(self._time(self.taken.first) + after)
+        return self.taken.first + floor(after * self.made.source.rate)
+
+    def _begin(self, middle: int) -> int:
+        """Give the frame to begin with: near, and such that the steps meet what follows at the same
+        of their turns as from the first on. Fields are woven of two frames, repeats come by time.
+        """
+        earliest = self.taken.first
+        for at in range(max(earliest, middle - AROUND), earliest, -1):
+            if not self._woven or self._index(at) % 2 == 0:
+                return at
+        return earliest
+
+    def _out(self, at: int) -> int:
+        """Give the place of what first comes out where the steps begin with a frame."""
+        return self._index(at) // (2 if self._woven else 1)
+
+    @property
+    def _woven(self) -> bool:
+        return any(isinstance(step, Interlace) for step in self.made.steps)
+
+    def _index(self, at: int) -> int:
+        """Count the frames before fields are woven, up to the first that a frame gives."""
+        rate = self.made.format.rate * (2 if self._woven else 1)
+        if not any(isinstance(step, Retime) for step in self.made.steps):
+            return floor((at - self.taken.first) * rate / self.made.source.rate)
+        times = (self._time(n) * rate for n in (at, self.taken.first))
+        # As the filter rounds them, counted from the file's own zero.
+        now, first = (floor(time + HALF) for time in times)
+        return now - first
+
+    def _time(self, at: int) -> Fraction:
+        if self.taken.clock == "given":
+            begun = self.reader.time(self.taken.first)
+            return begun + (at - self.taken.first) / self.made.source.rate
+        return self.reader.time(at)

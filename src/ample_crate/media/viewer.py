@@ -61,35 +61,34 @@ class Viewer:
         )
 
     def planned(
-        self, inputs: Sequence[Path], plan: Plan, frame: int, width: int, mark: str = ""
+        self, inputs: Sequence[Path], plan: Plan, place: int, width: int, mark: str = ""
     ) -> bytes:
-        """Give frame `frame` of a master as a plan will make it of its inputs, as JPEG."""
+        """Give frame `place` of a deliverable as a plan will make it of its inputs, as JPEG."""
         files = [present(path) for path in inputs]
         args = {
             "inputs": [str(file) for file in files],
             "plan": plan.model_dump(mode="json"),
-            "frame": frame,
+            "place": place,
             "width": width,
             "mark": mark,
         }
         return self._request("planned", args, *files)
 
     def difference(
-        self, path: Path, frame: int, other: Path, other_frame: int, width: int
+        self, path: Path, inputs: Sequence[Path], plan: Plan, place: int, width: int
     ) -> bytes:
-        """Give what differs between two frames as JPEG."""
-        files = present(path), present(other)
-        return self._request(
-            "difference",
-            {
-                "path": str(files[0]),
-                "other": str(files[1]),
-                "frame": frame,
-                "other_frame": other_frame,
-                "width": width,
-            },
-            *files,
-        )
+        """Give what frame `place` of a file differs from what a plan makes of its inputs, as
+        JPEG.
+        """
+        files = [present(one) for one in (path, *inputs)]
+        args = {
+            "path": str(files[0]),
+            "inputs": [str(file) for file in files[1:]],
+            "plan": plan.model_dump(mode="json"),
+            "place": place,
+            "width": width,
+        }
+        return self._request("difference", args, *files)
 
     def _request(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
         for _ in range(TRIES):

@@ -119,7 +119,7 @@ def planned(path: FramePath, query: FrameQuery) -> Response:
                 "See what the page says is missing.",
             )
         files, mark = origins.paths(one), masters.mark(one.master)
-    return pictures.planned(files, plan, path.frame, query.width, mark)
+    return pictures.planned(files, plan, plan.place_of(path.frame), query.width, mark)
 
 
 @api.post("/<int:id>/exceptions", summary="Sign off an exception", responses={200: CratePage})

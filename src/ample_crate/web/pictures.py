@@ -76,21 +76,21 @@ def frame(
     return kept(what, lambda: services().viewer.picture(real, number, width, display, mark))
 
 
-def planned(inputs: Sequence[Path], plan: Plan, number: int, width: int, mark: str) -> Response:
-    """Give one frame of a master as a plan will make it of its inputs."""
+def planned(inputs: Sequence[Path], plan: Plan, place: int, width: int, mark: str) -> Response:
+    """Give one frame of a deliverable as a plan will make it of its inputs."""
     real = [_there(path) for path in inputs]
     recipe, known = plan.model_dump_json(), "|".join(map(file_identity, real))
-    what = f"planned|{known}|{mark}|{inputs[0]}|{number}|{width}|{recipe}"
-    return kept(what, lambda: services().viewer.planned(real, plan, number, width, mark))
+    what = f"planned|{known}|{mark}|{inputs[0]}|{place}|{width}|{recipe}"
+    return kept(what, lambda: services().viewer.planned(real, plan, place, width, mark))
 
 
-def difference(path: Path, number: int, other: Path, other_number: int, width: int) -> Response:
-    """Give what differs between two frames."""
-    one, two = _there(path), _there(other)
-    of_one = f"{one}|{file_identity(one)}|{number}"
-    of_two = f"{two}|{file_identity(two)}|{other_number}"
-    what = f"difference|{of_one}|{of_two}|{width}"
-    return kept(what, lambda: services().viewer.difference(one, number, two, other_number, width))
+def difference(path: Path, inputs: Sequence[Path], plan: Plan, place: int, width: int) -> Response:
+    """Give what one frame of a file differs from what a plan makes of its inputs."""
+    real = [_there(one) for one in (path, *inputs)]
+    recipe, known = plan.model_dump_json(), "|".join(map(file_identity, real))
+    what = f"difference|{known}|{path}|{place}|{width}|{recipe}"
+    make = services().viewer.difference
+    return kept(what, lambda: make(real[0], real[1:], plan, place, width))
 
 
 def play(path: Path) -> Response:

@@ -161,6 +161,17 @@ class Plan(Part):
         picture = self.picture
         return 0 if picture is None else round(self.seconds * picture.format.rate)
 
+    def place_of(self, frame: int) -> int:
+        """Give the place in what is made of a frame of the picture's master, both counted from
+        0.
+        """
+        picture = self.picture
+        if picture is None:
+            return 0
+        taken = self.inputs[picture.input]
+        from_first = max(0, frame - taken.first)
+        return int(from_first * picture.format.rate / (taken.rate or picture.format.rate))
+
     @property
     def passes(self) -> int:
         """Say how often the master is gone through."""
