@@ -151,12 +151,23 @@ def test_within_a_range(way: str, clock: str, encoding: MadePicture, tmp_path: P
     compared(plan_of(encoding, WAYS[way], 7, 14, clock), master)
 
 
-def test_of_a_clock_that_is_uneven(encoding: MadePicture, tmp_path: Path) -> None:
+@pytest.mark.parametrize(("clock", "frames"), [("uneven", 30), ("given", 22)])
+def test_where_frames_do_not_last_equally_long(
+    clock: str, frames: int, encoding: MadePicture, tmp_path: Path
+) -> None:
     stamps = [number + number // 3 for number in range(24)]
     clip = Clip(draw=moving_bar(speed=150), frames=24, tones=None, stamps=stamps)
     master = clip.write(tmp_path / "film.mp4")
-    way = (F, [steps.Retime(rate=PAL)])
-    compared(plan_of(encoding, way, 0, 30, "uneven"), master)
+    way = (F, [steps.Retime(rate=PAL if clock == "uneven" else NTSC)])
+    compared(plan_of(encoding, way, 0, frames, clock), master)
+
+
+def test_times_in_milliseconds(encoding: MadePicture, tmp_path: Path) -> None:
+    # Rounded, a frame of 24 a second comes at another one of 59.94 than it would.
+    source = F.having(rate=FILM)
+    clip = Clip(draw=moving_bar(speed=150), rate=FILM, frames=26, tones=None)
+    master = clip.write(tmp_path / "film.mkv")
+    compared(plan_of(encoding, (source, [steps.Retime(rate=2 * NTSC)]), 0, 24), master)
 
 
 @pytest.mark.parametrize(("frame", "place"), [(0, 0), (7, 0), (8, 2), (20, 26)])

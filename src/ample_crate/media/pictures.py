@@ -116,7 +116,8 @@ class Reader:
             self.frame(0)
         if self.stamps:
             return self._time(number) * self.base
-        return (self.first or 0) * self.base + number / self.rate
+        # Files count in units of their own, thousandths of a second some of them.
+        return ((self.first or 0) + round(number / self.rate / self.base)) * self.base
 
     def shown_at(self, seconds: Fraction) -> int:
         """Give the frame that is shown at a time, of a file whose clock is uneven."""

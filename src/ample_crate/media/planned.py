@@ -98,7 +98,7 @@ def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> V
     if picture is None:
         raise BadMedia("The route makes no picture.", "Look at a route that does.")
     path, taken = inputs[picture.input], plan.inputs[picture.input]
-    reader = reader_of(path, taken.clock != "uneven", mark)
+    reader = reader_of(path, taken.clock not in {"uneven", "given"}, mark)
     if isinstance(picture, CopiedPicture):
         return reader.frame(taken.first + place)
     last = taken.first + ceil(plan.seconds * picture.source.rate) + 1
