@@ -133,14 +133,29 @@ def look_side_by_side(page: Page) -> None:
     page.press(Keys.ARROW_RIGHT)
     page.wait(lambda: page.find("img[alt='deliverable at frame 1']"))
     page.accessible()
-    page.press("3")
+    page.press("2")
+    page.wait(lambda: page.find("img[alt='master through the route']"))
+    page.accessible()
+    page.press("4")
     page.wait(
         lambda: page.driver.execute_script(
             "return document.querySelector(\"img[alt^='difference']\")?.naturalWidth > 0"
         )
     )
-    page.press("4")
+    page.press("5")
     page.sees("A browser cannot play this codec")
+    page.press("1")
+    measure_the_quality(page)
+
+
+def measure_the_quality(page: Page) -> None:
+    """Every frame held against its master, and the worst moments gone to by key."""
+    page.click("Measure the quality")
+    page.sees("frames compared in")
+    page.sees("Worst moments")
+    page.press("w")
+    page.wait(lambda: page.find("[aria-label='Quality over time'] [aria-current='true']"))
+    page.accessible()
 
 
 def seal(page: Page, crate: str) -> None:

@@ -34,14 +34,21 @@ export function Curve({
   const written = (value: number) => `${value.toFixed(measure.digits)} ${measure.unit}`.trim();
   return (
     <figure
-      className="relative my-1 border border-base-300 bg-base-200"
+      className="my-1"
       aria-label={
         `${measure.label} over time: mean ${written(measure.mean)}, ` +
         `worst ${written(measure.worst)}`
       }
     >
+      <figcaption className="figure muted text-right text-xs">
+        {measure.label}, {written(low)} to {written(high)}
+      </figcaption>
       {/* The steps and the list of worst moments have keys and fields; this is for the hand. */}
-      <div role="presentation" className="relative cursor-pointer" onClick={there}>
+      <div
+        role="presentation"
+        className="relative cursor-pointer border border-base-300 bg-base-200"
+        onClick={there}
+      >
         <svg
           className="block w-full"
           height={HIGH}
@@ -76,16 +83,15 @@ export function Curve({
           style={{ left: `${at(frame)}%` }}
         />
       </div>
-      <figcaption className="chip figure pointer-events-none absolute top-0.5 left-0.5">
-        {measure.label}, {written(low)} to {written(high)}
-      </figcaption>
     </figure>
   );
 }
 
 /** From a little under the worst to a little over the best, or a curve would be a flat line. */
 function bounds(measure: Schemas["MeasureOut"]) {
-  const most = Math.max(...measure.curve);
+  // Frames without any error would press all others to the floor.
+  const hurt = measure.curve.filter((value) => measure.unit !== "dB" || value < 100);
+  const most = Math.max(measure.worst, ...hurt);
   const least = measure.worst;
   const room = Math.max((most - least) / 10, measure.unit === "dB" ? 0.5 : 0.002);
   return { low: Math.max(0, least - room), high: most + room };

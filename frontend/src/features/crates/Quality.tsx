@@ -41,11 +41,9 @@ export function Quality({
   const compare = useCompare(run);
   const busy = BUSY.includes(found.state);
   return (
-    <section aria-labelledby="quality" className="mt-2">
+    <section aria-label="Quality over time" className="mt-2">
       <div className="flex flex-wrap items-center gap-3">
-        <h2 id="quality" className="text-lg font-semibold">
-          Quality over time
-        </h2>
+        <h2 className="text-lg font-semibold">Quality over time</h2>
         {busy && <Going run={run} found={found} />}
         {!busy && (
           <Button disabled={compare.isPending} onClick={() => compare.mutate()}>
@@ -146,10 +144,10 @@ function Figures({ found, frame, to }: { found: Found; frame: number; to: (n: nu
         >
           <tbody>
             {found.measures.map((m) => (
-              <tr key={m.key}>
-                <th scope="row" className="font-normal">
+              <tr key={m.key} className={m.key === shown.key ? "bg-base-200" : ""}>
+                <th scope="row">
                   <button
-                    className={m.key === shown.key ? "font-semibold" : "hover:underline"}
+                    className={m.key === shown.key ? "" : "font-normal hover:underline"}
                     aria-pressed={m.key === shown.key}
                     onClick={() => choose(m.key)}
                   >

@@ -10,9 +10,13 @@ import { useCrate, useQuality } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
 import { Quality, worstKeys } from "./Quality";
+import { Wipe } from "./Wipe";
 
-const VIEWS = ["beside", "flicker", "difference", "play"] as const;
+const VIEWS = ["beside", "wipe", "flicker", "difference", "play"] as const;
+const LEFTS = ["master", "route"] as const;
 type View = (typeof VIEWS)[number];
+type Left = (typeof LEFTS)[number];
+const SAID: Record<Left, string> = { master: "master", route: "master through the route" };
 
 export function SideBySide() {
   const { id, deliverable } = useParams();
@@ -66,8 +70,14 @@ function Shown({
     const timer = window.setInterval(() => setFlick((f) => !f), 700);
     return () => window.clearInterval(timer);
   }, [auto, view]);
+  // Only what the route gives has the deliverable's framing: laid over each other they are alike.
+  const [left, setLeft] = useChoiceInAddress<Left>(
+    "left",
+    LEFTS,
+    view === "beside" ? "master" : "route",
+  );
   const width = view === "beside" ? 800 : 1200;
-  const master = `/api/runs/${run.id}/master-frames/${frame}?width=${width}`;
+  const master = `/api/runs/${run.id}/${left}-frames/${frame}?width=${width}`;
   const made = `/api/runs/${run.id}/frames/${frame}?width=${width}`;
   return (
     <>
@@ -84,6 +94,17 @@ function Shown({
             </button>
           ))}
         </div>
+        {["beside", "wipe", "flicker"].includes(view) && (
+          <label className="flex items-center gap-1">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={left === "route"}
+              onChange={(e) => setLeft(e.target.checked ? "route" : "master")}
+            />
+            master through the route
+          </label>
+        )}
         <Link className="btn btn-sm" to={`/crates/${crate.id}`}>
           Back to the crate
         </Link>
@@ -91,9 +112,10 @@ function Shown({
       {view === "beside" && (
         <div className="grid grid-cols-2 gap-1">
           <figure>
-            <Still className="aspect-video" src={master} alt={`master at frame ${frame}`} />
+            <Still className="aspect-video" src={master} alt={`${SAID[left]} at frame ${frame}`} />
             <figcaption>
-              <b>master</b> {one.item}, {bytes(one.master.size)}
+              <b>{SAID[left]}</b> {one.item}
+              {left === "master" && `, ${bytes(one.master.size)}`}
             </figcaption>
           </figure>
           <figure>
@@ -104,15 +126,16 @@ function Shown({
           </figure>
         </div>
       )}
+      {view === "wipe" && <Wipe before={master} after={made} names={[SAID[left], "deliverable"]} />}
       {view === "flicker" && (
         <figure>
           <Still
             className="mx-auto aspect-video max-h-[70vh]"
             src={flick ? made : master}
-            alt={flick ? "deliverable" : "master"}
+            alt={flick ? "deliverable" : SAID[left]}
           />
           <figcaption className="flex gap-3">
-            <b>{flick ? "deliverable" : "master"}</b>
+            <b>{flick ? "deliverable" : SAID[left]}</b>
             <Button onClick={() => setFlick((f) => !f)}>Change over</Button>
             <label>
               <input
@@ -133,7 +156,10 @@ function Shown({
             src={`/api/runs/${run.id}/differences/${frame}?width=${width}`}
             alt={`difference at frame ${frame}`}
           />
-          <figcaption>What differs, eight times amplified: black is alike.</figcaption>
+          <figcaption>
+            What the deliverable differs from what the route gives, eight times amplified: black is
+            alike.
+          </figcaption>
         </figure>
       )}
       {view === "play" &&
