@@ -84,6 +84,8 @@ class Reader:
             found = self._forward(number)
             if found is not None and found[0] == number:
                 return found[1]
+            if found is None and self.last is not None:
+                return self.last[1]  # gone through to its end
         if self.first is None:
             self._restart()
             self._forward(0)

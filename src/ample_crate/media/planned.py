@@ -18,16 +18,16 @@ from PIL import Image, ImageChops
 
 from ..core.errors import BadMedia
 from ..core.planning.plan import Input, Plan
-from ..core.planning.steps import Interlace, PictureFormat, Retime
+from ..core.planning.steps import Deinterlace, Interlace, PictureFormat, Retime
 from ..core.planning.streams import CopiedPicture, MadePicture
 from . import filters, stills
 from .graphs import Filtered
 from .lowering import Samples16, picture_chain
 from .pictures import Reader, coded, reader_of
 
-# Frames before and after the wanted one: what deinterlaces and what changes the rate looks at its
-# neighbours.
+# Frames before and after the wanted one, for steps that look at neighbours.
 AROUND = 3
+LOOK_AROUND = (Deinterlace, Interlace, Retime)
 AMPLIFIED = 8
 HALF = Fraction(1, 2)
 
@@ -140,7 +140,7 @@ class _Chain:
         graph: Filtered | None = None
         shown: list[VideoFrame] = []
         chain = picture_chain(self.made.source, self.made.steps, self.under)
-        for frame in self._read(begin, min(self.last, middle + AROUND)):
+        for frame in self._read(begin, min(self.last, middle + self._around)):
             if graph is None:
                 graph = filters.picture_graph(self.reader.stream, frame, self.made.source, chain)
             shown += [f for f in graph.push(frame) if isinstance(f, VideoFrame)]
@@ -175,7 +175,7 @@ class _Chain:
         of their turns as from the first on. Fields are woven of two frames, repeats come by time.
         """
         earliest = self.taken.first
-        for at in range(max(earliest, middle - AROUND), earliest, -1):
+        for at in range(max(earliest, middle - self._around), earliest, -1):
             if not self._woven or self._index(at) % 2 == 0:
                 return at
         return earliest
@@ -183,6 +183,11 @@ class _Chain:
     def _out(self, at: int) -> int:
         """Give the place of what first comes out where the steps begin with a frame."""
         return self._index(at) // (2 if self._woven else 1)
+
+    @property
+    def _around(self) -> int:
+        looks = any(isinstance(step, LOOK_AROUND) for step in self.made.steps)
+        return AROUND if looks else 0
 
     @property
     def _woven(self) -> bool:
