@@ -35,6 +35,8 @@ class Limits:
 # A child that starts on a crowded machine is silent for a while.
 READ = Limits(cpu_seconds=120, file_bytes=0, silence=120)
 PICTURES = Limits(cpu_seconds=24 * 3600, file_bytes=0, silence=60)
+# A master's picture through its route, and beside it what came out.
+COMPARE = Limits(memory=8192 * MEBI, cpu_seconds=96 * 3600, file_bytes=0, silence=300)
 MEASURE = Limits(memory=4096 * MEBI, cpu_seconds=48 * 3600, file_bytes=0, silence=120)
 
 

@@ -335,7 +335,7 @@ def quality(
         "plan": plan.model_dump(mode="json"),
     }
     view = confine.reading(*files)
-    found = guard.run("quality", asked, limits.MEASURE, view, control.progress, control.cancelled)
+    found = guard.run("quality", asked, limits.COMPARE, view, control.progress, control.cancelled)
     return Likeness.from_json(found)
 
 

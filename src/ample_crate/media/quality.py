@@ -10,7 +10,7 @@ import contextlib
 import itertools
 import math
 import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from fractions import Fraction
 from typing import Any
 
@@ -61,27 +61,29 @@ def handle(
         BadMedia: there is no picture.
         Refused: the file's picture cannot be the plan's: its size or its rate is another.
     """
-    began = time.monotonic()
     known = Plan.model_validate(plan)
     picture = known.picture
     if picture is None:
         raise BadMedia("The route makes no picture.", "Compare a deliverable that has one.")
+    tell = _Teller(progress, known.frames, picture.format.rate)
     pair = _Pair(path, inputs, known, picture)
-    shift, apart = pair.shift()
+    shift, apart = pair.shift(tell)
     meter = LikenessMeter(picture.format.rate)
     beside = Beside(MOST_WAITING)
     with pair.both(shift) as both:
         for number, (wanted, made) in enumerate(both):
             beside.put(meter.take, wanted, made)
-            _tell(progress, number, known, picture, began)
-        rest = sum(1 for _ in pair.left)
+            tell("compare", number)
+        rest = 0
+        for _ in pair.left:
+            rest += 1
+            tell("count", known.frames)
         beside.finish()
     if not meter.count:
         raise BadMedia("No frame could be compared.", "Look whether the file has any picture.")
     there = meter.count + rest + max(0, shift)
     notes = _notes(there, meter.count, shift, apart, known.frames)
-    seconds = time.monotonic() - began
-    return Likeness(meter.curves(), meter.identical, shift, tuple(notes), seconds).as_json()
+    return Likeness(meter.curves(), meter.identical, shift, tuple(notes), tell.elapsed).as_json()
 
 
 class _Pair:
@@ -95,13 +97,14 @@ class _Pair:
         self._path, self._inputs, self._plan, self._picture = path, inputs, plan, picture
         self.left: Iterator[VideoFrame] = iter(())
 
-    def shift(self) -> tuple[int, float]:
+    def shift(self, tell: _Teller) -> tuple[int, float]:
         """Find how many frames later the file begins, and how much differs then."""
         found = 0, math.inf
         for count in LOOKED_AT:
             with self._file() as film:
-                made = _looks(film, count)
-            wanted = _looks(self._reference(), count)
+                made = _looks(film, count, tell)
+            with contextlib.closing(self._reference()) as every:
+                wanted = _looks(every, count, tell)
             found = in_step.shift(wanted, made, count // 2)
             if found[1] < STRANGE and not in_step.stands_still(wanted):
                 break
@@ -110,13 +113,13 @@ class _Pair:
     @contextlib.contextmanager
     def both(self, shift: int) -> Iterator[Iterator[tuple[VideoFrame, VideoFrame]]]:
         """Go through both in step: pairs of what the route gives and what the file has."""
-        with self._file() as film:
-            wanted = itertools.islice(self._reference(), max(0, -shift), None)
+        with self._file() as film, contextlib.closing(self._reference()) as every:
+            wanted = itertools.islice(every, max(0, -shift), None)
             self.left = itertools.islice(film, max(0, shift), None)
             # Of the file no frame is taken that nothing stands beside.
             yield zip(wanted, self.left, strict=False)
 
-    def _reference(self) -> Iterator[VideoFrame]:
+    def _reference(self) -> Generator[VideoFrame, None, None]:
         return reference.frames(self._picture, self._plan, self._inputs)
 
     @contextlib.contextmanager
@@ -155,9 +158,12 @@ def _require_like(stream: VideoStream, picture: AnyPicture) -> None:
         )
 
 
-def _looks(frames: Iterator[VideoFrame], most: int) -> Looks:
+def _looks(frames: Iterator[VideoFrame], most: int, tell: _Teller) -> Looks:
     """See frames coarsely: as many rows as there are, each of a frame's samples."""
-    seen = [_coarse(frame) for frame in itertools.islice(frames, most)]
+    seen = []
+    for frame in itertools.islice(frames, most):
+        seen.append(_coarse(frame))
+        tell("align", 0)
     if not seen:
         raise BadMedia("Not one picture could be decoded.", "Ask for the file again.")
     return np.stack(seen).reshape(len(seen), -1).astype(np.float32)
@@ -190,17 +196,34 @@ def _notes(there: int, compared: int, shift: int, apart: float, wanted: int) -> 
         yield "The first pictures hardly look alike: this may be another film, or another framing."
 
 
-def _tell(progress: Progress, at: int, plan: Plan, picture: AnyPicture, began: float) -> None:
-    elapsed = time.monotonic() - began
-    share = min(1.0, at / max(1, plan.frames))
-    progress(
-        {
-            "stage": "compare",
-            "frame": at,
-            "frames": plan.frames,
-            "elapsed": elapsed,
-            "share": share,
-            "speed": float(at / picture.format.rate) / elapsed if elapsed else 0.0,
-            "remaining": elapsed / share - elapsed if share > 0.02 else None,
-        }
-    )
+class _Teller:
+    """Tells of progress.
+
+    Args:
+        progress: is told.
+        frames: that there are to compare.
+        rate: of them a second.
+    """
+
+    def __init__(self, progress: Progress, frames: int, rate: Fraction) -> None:
+        self._progress, self._frames, self._rate = progress, frames, rate
+        self._began = time.monotonic()
+
+    @property
+    def elapsed(self) -> float:
+        """Give the seconds so far."""
+        return time.monotonic() - self._began
+
+    def __call__(self, stage: str, at: int) -> None:
+        elapsed, share = self.elapsed, min(1.0, at / max(1, self._frames))
+        self._progress(
+            {
+                "stage": stage,
+                "frame": at,
+                "frames": self._frames,
+                "elapsed": elapsed,
+                "share": share,
+                "speed": float(at / self._rate) / elapsed if elapsed else 0.0,
+                "remaining": elapsed / share - elapsed if share > 0.02 else None,
+            }
+        )

@@ -6,7 +6,7 @@ Runs inside the child process.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from contextlib import closing
 
 from av.video.frame import VideoFrame
@@ -36,7 +36,9 @@ class _Gathered:
             yield self.ready.popleft()
 
 
-def frames(picture: AnyPicture, plan: Plan, inputs: Sequence[str]) -> Iterator[VideoFrame]:
+def frames(
+    picture: AnyPicture, plan: Plan, inputs: Sequence[str]
+) -> Generator[VideoFrame, None, None]:
     """Give the frames that a plan's picture is coded of, in order; of a copied one those that its
     coded frames decode to.
 

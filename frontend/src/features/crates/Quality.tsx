@@ -111,6 +111,7 @@ function Going({ run, found }: { run: number; found: Found }) {
 }
 
 function said(progress: Schemas["Progress"]) {
+  if (progress.stage === "align") return "looks where both begin";
   const left = progress.remaining == null ? "" : `, about ${span(progress.remaining)} remaining`;
   return `frame ${progress.frame}/${progress.frames ?? "?"}, ${progress.speed.toFixed(2)}x${left}`;
 }
