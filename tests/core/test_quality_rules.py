@@ -54,6 +54,9 @@ def test_moments_are_named_by_the_files_own_timecode() -> None:
     assert found[0]["xpsnr"] == 20.0
     dropped = quality.moments(likeness(curve), Fraction(30000, 1001), "00:00:59;20")
     assert dropped[0]["timecode"] == "00:01:00;23"
+    # A file may say what does not exist: drop-frame at 25 a second.
+    odd = quality.moments(likeness(curve), Fraction(25), "10:00:00;00")
+    assert odd[0]["timecode"] == "00:00:01:06"
 
 
 def test_where_a_file_begins_earlier_its_frames_are_counted_from_its_first() -> None:

@@ -12,6 +12,7 @@ from fractions import Fraction
 from math import ceil
 from typing import Any, NamedTuple
 
+from ..errors import BadValue
 from ..units import timecode
 
 ALIKE = 100.0  # dB: what is given for this and more, and for frames without any error
@@ -149,16 +150,24 @@ def moments(found: Likeness, rate: Fraction, start: str | None) -> list[dict[str
     Args:
         found: by a comparison.
         rate: of the file, frames a second.
-        start: the label of its first frame; counted from 0 where there is none.
+        start: the label of its first frame; counted from 0 where there is none, or where it does
+            not exist at this rate.
     """
-    first = 0 if start is None else timecode.read(start, rate)
-    drop = start is not None and ";" in start
+    first, drop = _first(start, rate)
     listed = []
     for place in worst(found.curves, max(1, round(rate))):
         frame = found.of_file(place)
         label = timecode.show(first + frame, rate, drop)
         listed.append({"frame": frame, "timecode": label, **found.at(place)})
     return listed
+
+
+def _first(start: str | None, rate: Fraction) -> tuple[int, bool]:
+    """Read the label of a first frame; what is none at this rate is not counted from."""
+    try:
+        return (0, False) if start is None else (timecode.read(start, rate), ";" in start)
+    except BadValue:
+        return 0, False
 
 
 def lows(curve: Sequence[float], most: int) -> list[float]:
