@@ -89,4 +89,4 @@ def test_beyond_the_end_the_last_frame_is_given_at_once(clip: Callable[..., Path
     assert reader.frame(92) is last and reader.place == 89
     # It was not gone through again from the start.
     assert reader.container is opened
-    reader.container.close()
+    reader.close()

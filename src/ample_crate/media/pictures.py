@@ -10,7 +10,7 @@ import io
 import os
 from bisect import bisect_right
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator
 from fractions import Fraction
 from typing import Any
 
@@ -67,7 +67,7 @@ class Reader:
         self._next = 0
         self._frames = self._decoded()
 
-    def _decoded(self) -> Iterator[VideoFrame]:
+    def _decoded(self) -> Generator[VideoFrame, None, None]:
         decode = decoder(self.stream)
         for packet in packets(self.container, self.stream):
             with contextlib.suppress(av.FFmpegError):
@@ -152,8 +152,17 @@ class Reader:
         return round((frame.pts - self.first) * self.base * self.rate)
 
     def _restart(self) -> None:
-        self.container.close()
+        self.close()
         self._begin()
+
+    def close(self) -> None:
+        """Let go of the file, and of its decoder at once. While another file is opened what the
+        library says needs the interpreter; threads of a decoder that say something meanwhile would
+        wait for it, and whoever lets go of that decoder then for them.
+        """
+        self._frames.close()
+        self.container.close()
+        del self.stream
 
 
 _open: OrderedDict[str, Reader] = OrderedDict()
@@ -169,7 +178,7 @@ def reader_of(path: str, even: bool, mark: str) -> Reader:
         _open.move_to_end(known)
         return _open[known]
     while len(_open) >= KEPT_OPEN:
-        _open.popitem(last=False)[1].container.close()
+        _open.popitem(last=False)[1].close()
     _open[known] = Reader(path, even)
     return _open[known]
 

@@ -130,10 +130,12 @@ class _Pair:
                 raise BadMedia("The file has no picture.", "Compare a file that has one.")
             stream.thread_type = ThreadType.AUTO
             _require_like(stream, self._picture)
-            yield _decoded(container, stream)
+            # Its decoder is let go of before another file is opened (see `pictures.Reader.close`).
+            with contextlib.closing(_decoded(container, stream)) as frames:
+                yield frames
 
 
-def _decoded(container: InputContainer, stream: VideoStream) -> Iterator[VideoFrame]:
+def _decoded(container: InputContainer, stream: VideoStream) -> Generator[VideoFrame, None, None]:
     decode = decoder(stream)
     for packet in packets(container, stream):
         with contextlib.suppress(av.FFmpegError):

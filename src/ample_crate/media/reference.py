@@ -57,8 +57,9 @@ def frames(
     with closing(container):
         source = Source(container, plan.inputs[picture.input], plan.seconds)
         source.give_picture(feed)
-        for _ in source.run():
-            yield from gathered.given()
-            if gathered.frames >= plan.frames:
-                return
+        with closing(source.run()) as reading:
+            for _ in reading:
+                yield from gathered.given()
+                if gathered.frames >= plan.frames:
+                    return
         yield from gathered.given()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Generator, Iterator, Mapping
 from fractions import Fraction
 from typing import Any
 
@@ -134,7 +134,7 @@ class Source:
             )
         return [there[n - 1] for n in wanted]
 
-    def run(self) -> Iterator[Fraction]:
+    def run(self) -> Generator[Fraction, None, None]:
         """Read the master to the end of what is delivered; give the time reached after each
         frame.
         """
