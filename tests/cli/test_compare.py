@@ -54,7 +54,7 @@ def test_under_another_spec_it_is_refused(
 ) -> None:
     assert cli.main(["compare", *map(str, pair), "--spec", "pinfold-720p"]) == 2
     told = capsys.readouterr().err
-    assert "1920x1080; the route gives 1280x720" in told and "that it was made by" in told
+    assert "1920x1080; the route gives 1280x720" in told and "that it was made with" in told
 
 
 def test_what_is_no_film_is_said_to_be_none(

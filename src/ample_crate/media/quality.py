@@ -150,7 +150,7 @@ def _require_like(stream: VideoStream, picture: AnyPicture) -> None:
     # Wrappers tell an average, what they were told, or a guess; repeated fields mislead some.
     told = (stream.average_rate, stream.guessed_rate, stream.base_rate)
     rates = [Fraction(rate) for rate in told if rate]
-    way_out = "Compare it under the spec, and with the choices, that it was made by."
+    way_out = "Compare it under the spec and the choices that it was made with."
     if size != f.size:
         raise Refused(f"The file's picture is {size}; the route gives {f.size}.", way_out)
     if rates and all(abs(rate / f.rate - 1) > SAME_RATE for rate in rates):
@@ -190,7 +190,7 @@ def _notes(there: int, compared: int, shift: int, apart: float, wanted: int) -> 
         count = abs(shift)
         yield (
             f"The file begins {count} frame{'s' if count != 1 else ''} {when} than the route "
-            f"gives it, told by its pictures; they are compared so."
+            f"does, judging by its pictures; the frames were compared with that offset."
         )
     if there != wanted:
         yield f"The file has {there} frames; the route gives {wanted}. {compared} were compared."

@@ -55,7 +55,7 @@ const shown = (found: Schemas["QualityOut"], frame = 0, to = vi.fn()) => {
 test("a measure is chosen, and says what it means and where it comes from", async () => {
   shown(FOUND, 3);
   expect(screen.getByRole("figure", { name: /^XPSNR over time/ })).toBeTruthy();
-  expect(screen.getAllByText("no error")).toHaveLength(2);
+  expect(screen.getAllByText("≥ 100 dB")).toHaveLength(2);
   await userEvent.click(screen.getByRole("button", { name: "PSNR" }));
   expect(screen.getByRole("figure", { name: /^PSNR over time/ })).toBeTruthy();
   expect(screen.getByText(/what PSNR means/).textContent).toContain("Source: of PSNR.");

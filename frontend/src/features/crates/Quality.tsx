@@ -98,7 +98,7 @@ function Going({ run, found }: { run: number; found: Found }) {
       <span className="figure" role="status">
         {found.state === "waiting" && "waits for a worker"}
         {found.state === "stopping" && "stopping"}
-        {found.state === "comparing" && (progress ? said(progress) : "begins")}
+        {found.state === "comparing" && (progress ? said(progress) : "starting")}
       </span>
       {found.state !== "stopping" && (
         <Button disabled={stop.isPending} onClick={() => stop.mutate()}>
@@ -111,7 +111,7 @@ function Going({ run, found }: { run: number; found: Found }) {
 }
 
 function said(progress: Schemas["Progress"]) {
-  if (progress.stage === "align") return "looks where both begin";
+  if (progress.stage === "align") return "finding where both begin";
   const left = progress.remaining == null ? "" : `, about ${span(progress.remaining)} remaining`;
   return `frame ${progress.frame}/${progress.frames ?? "?"}, ${progress.speed.toFixed(2)}x${left}`;
 }
@@ -175,10 +175,10 @@ function Figures({ found, frame, to }: { found: Found; frame: number; to: (n: nu
   );
 }
 
-/** A value in its unit; 100 dB stand for that and more. */
+/** A value in its unit; 100 dB stand for that and more, frames without any error among them. */
 function figure(measure: Measure, value: number | undefined) {
   if (value === undefined) return "–";
-  if (measure.unit === "dB" && value >= 100) return "no error";
+  if (measure.unit === "dB" && value >= 100) return "≥ 100 dB";
   return `${value.toFixed(measure.digits)} ${measure.unit}`.trim();
 }
 

@@ -157,8 +157,8 @@ function Shown({
             alt={`difference at frame ${frame}`}
           />
           <figcaption>
-            What the deliverable differs from what the route gives, eight times amplified: black is
-            alike.
+            How the deliverable differs from what the route gives, amplified eight times: black
+            means no difference.
           </figcaption>
         </figure>
       )}

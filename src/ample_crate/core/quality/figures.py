@@ -68,7 +68,7 @@ MEASURES = {
             "dB",
             2,
             "PSNR of the luma in which error counts less where the picture is busy or moves, as "
-            "it does to an eye. The worst moments are told by it.",
+            "it does to an eye. The worst moments are found by it.",
             "Helmrich, Bosse, Schwarz, Marpe and Wiegand, IEEE ICASSP 2020",
         ),
         Measure(
