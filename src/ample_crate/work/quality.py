@@ -84,7 +84,7 @@ def _pair(run: Run) -> _Pair:
     if origins.bytes_of(run.deliverable) != run.master_sha256:
         raise Refused(
             "The master is another file than the one that this was made of.",
-            "Put the master back as it was; or, while the crate is open, run the deliverable again.",
+            "Put the master back as it was or, while the crate is open, run the item again.",
         )
     return _Pair(Path(run.path), origins.paths(run.deliverable), plan)
 
