@@ -11,14 +11,13 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound, Refused
 from ..core.facts import Facts
-from ..core.planning import stored
-from ..core.planning.plan import Plan
 from ..media import folders
 from ..store import masters
 from ..store.database import tell
 from ..store.models import Deliverable, Run
 from ..store.queries import get
-from ..work import origins, running, status
+from ..work import running, status
+from ..work.pairs import pair_of
 from . import pictures, views
 from .crate_schemas import RunOut
 from .crates import open_crate
@@ -113,16 +112,6 @@ def master_frame(path: FramePath, query: FrameQuery) -> Response:
     return pictures.frame(file, number, query.width)
 
 
-def _way(run: Run) -> tuple[list[Path], Plan]:
-    """Give the masters that a run's file was made of, and how."""
-    plan = stored.route_of(run.route).plan
-    if plan is None:
-        raise NotFound(
-            "This run was planned by an earlier version of the application.", "Run it again."
-        )
-    return origins.paths(run.deliverable), plan
-
-
 @api.get(
     "/runs/<int:id>/route-frames/<int:frame>",
     summary="What the route gives at the deliverable's frame, before it is coded, as JPEG",
@@ -130,9 +119,9 @@ def _way(run: Run) -> tuple[list[Path], Plan]:
 def route_frame(path: FramePath, query: FrameQuery) -> Response:
     """Give the master's picture through the steps of the route."""
     with services().database.session() as session:
-        run, _ = _files(session, path.id)
-        (inputs, plan), mark = _way(run), masters.mark(run.deliverable.master)
-    return pictures.planned(inputs, plan, path.frame, query.width, mark)
+        run = get(session, Run, path.id)
+        pair, mark = pair_of(run), masters.mark(run.deliverable.master)
+    return pictures.planned(pair.inputs, pair.plan, path.frame, query.width, mark)
 
 
 @api.get(
@@ -142,9 +131,8 @@ def route_frame(path: FramePath, query: FrameQuery) -> Response:
 def difference(path: FramePath, query: FrameQuery) -> Response:
     """Give the difference picture."""
     with services().database.session() as session:
-        run, file = _files(session, path.id)
-        inputs, plan = _way(run)
-    return pictures.difference(file, inputs, plan, path.frame, query.width)
+        pair = pair_of(get(session, Run, path.id))
+    return pictures.difference(pair.file, pair.inputs, pair.plan, path.frame, query.width)
 
 
 @api.get("/runs/<int:id>/play", summary="The deliverable itself, in pieces")

@@ -4,24 +4,21 @@ worker.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping
 from datetime import UTC, datetime
-from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Cancelled, Refused
-from ..core.planning import stored
-from ..core.planning.plan import Plan
 from ..media import ops
 from ..store.database import AWAY, Database, tell
 from ..store.models import Comparison, Run
 from ..store.places import Folders
-from . import logs, origins
+from . import logs
 from .jobs import is_stopped, shown_progress
 from .orders import order, withdraw
+from .pairs import pair_of
 
 UNFINISHED = frozenset({"waiting", "comparing", "stopping"})
 
@@ -37,7 +34,7 @@ def begin(session: Session, run: Run) -> Comparison:
     Raises:
         Refused: there is nothing to compare, or the master is another by now.
     """
-    _pair(run)
+    pair_of(run)
     there = of(session, run)
     if there is not None and there.state in UNFINISHED:
         return there
@@ -66,29 +63,6 @@ def stop(session: Session, run: Run) -> None:
     tell(session, "comparison", there.id)
 
 
-@dataclass(frozen=True)
-class _Pair:
-    """What is held against what."""
-
-    file: Path
-    inputs: Sequence[Path]
-    plan: Plan
-
-
-def _pair(run: Run) -> _Pair:
-    plan = stored.route_of(run.route).plan
-    if run.state != "done" or run.path is None:
-        raise Refused("This run has made no file.", "Wait until it is done, or run it again.")
-    if plan is None or plan.picture is None:
-        raise Refused("What was made has no picture.", "Listen to it instead.")
-    if origins.bytes_of(run.deliverable) != run.master_sha256:
-        raise Refused(
-            "The master is another file than the one that this was made of.",
-            "Put the master back as it was or, while the crate is open, run the item again.",
-        )
-    return _Pair(Path(run.path), origins.paths(run.deliverable), plan)
-
-
 def carry_out(db: Database, folders: Folders, id: int) -> None:
     """Carry a comparison out; one whose worker was lost starts over."""
     with db.session() as session:
@@ -104,7 +78,7 @@ def carry_out(db: Database, folders: Folders, id: int) -> None:
         if stopped():
             raise Cancelled("The comparison was stopped.", "Start it again when you like.")
         with db.session() as session:
-            pair = _pair(session.get_one(Comparison, id).run)
+            pair = pair_of(session.get_one(Comparison, id).run)
         inputs = [folders.inside(path) for path in pair.inputs]
         found = ops.quality(folders.inside(pair.file), inputs, pair.plan, control)
         change = {"state": "done", "found": found.as_json(), "error": None}
