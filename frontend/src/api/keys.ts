@@ -26,6 +26,7 @@ export const keys = {
   crates: {
     all: ["crates"] as const,
     one: (id: number) => ["crates", "one", id] as const,
+    framing: (deliverable: number) => ["crates", "framing", deliverable] as const,
   },
   quality: {
     all: ["quality"] as const,

@@ -7,3 +7,20 @@ type Seen = { id: number; mark: string };
 export function masterFrame(master: Seen, frame: number, width: number): string {
   return `/api/masters/${master.id}/frames/${frame}?width=${width}&v=${master.mark}`;
 }
+
+type Planned = {
+  id: number;
+  master: Seen;
+  picture_size: string | null;
+  chosen: Record<string, unknown>;
+};
+
+/**
+ * The address of a frame of a master as a deliverable's route will show it. What is chosen stands
+ * in it, so that another choice is another picture.
+ */
+export function plannedFrame(one: Planned, frame: number, width: number): string {
+  const chosen = encodeURIComponent(JSON.stringify(one.chosen));
+  const of = `${one.master.mark}-${one.picture_size ?? ""}-${chosen}`;
+  return `/api/crates/deliverables/${one.id}/planned/${frame}?width=${width}&of=${of}`;
+}

@@ -73,3 +73,15 @@ export const useCrate = (id: number) =>
     queryFn: () => unwrap(api.GET("/api/crates/{id}", { params: { path: { id } } })),
     refetchInterval: OFTEN,
   });
+
+/** How a deliverable's picture is framed, and how it could be. */
+export const useFraming = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.crates.framing(deliverable),
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/framing", {
+          params: { path: { id: deliverable } },
+        }),
+      ),
+  });

@@ -31,6 +31,7 @@ const CratePage = lazy(async () => ({
 const SideBySide = lazy(async () => ({
   default: (await import("../features/crates/SideBySide")).SideBySide,
 }));
+const Bench = lazy(async () => ({ default: (await import("../features/bench/Bench")).Bench }));
 const Receipts = lazy(async () => ({
   default: (await import("../features/receipts/Receipts")).Receipts,
 }));
@@ -54,6 +55,7 @@ export function Pages() {
         <Route path="crates/new" element={<NewCrate />} />
         <Route path="crates/:id" element={<CratePage />} />
         <Route path="crates/:id/side-by-side/:deliverable" element={<SideBySide />} />
+        <Route path="crates/:id/bench/:deliverable" element={<Bench />} />
         <Route path="receipts" element={<Receipts />} />
         <Route path="housekeeping" element={<Housekeeping />} />
         <Route

@@ -8,8 +8,8 @@ import { Button } from "./Button";
  * Steps through a file frame by frame; pictures come from the server for any codec, at their
  * display aspect.
  */
-export function useFrames(frames: number, rate: string | null) {
-  const [written, write] = useAddress("frame", "0");
+export function useFrames(frames: number, rate: string | null, first = 0) {
+  const [written, write] = useAddress("frame", String(first));
   const last = Math.max(0, frames - 1);
   const within = (n: number) => Math.max(0, Math.min(last, n));
   const frame = within(Number.parseInt(written, 10) || 0);

@@ -211,7 +211,8 @@ class Deliverable(Base):
     another whose first picture its transparency may be laid over.
     `cut` is where a copy of the range begins and ends: {of: SHA-256 of the master, first, frames}.
     `exceptions` are signed-off departures. `wanted_at` is when somebody asked for its run, while it
-    waits for what the run needs.
+    waits for what the run needs. `earlier` are choices that can be gone back to, the newest last,
+    and `later` those that were gone back from.
     """
 
     __tablename__ = "deliverable"
@@ -224,6 +225,8 @@ class Deliverable(Base):
     span: Mapped[dict[str, Any] | None]
     cut: Mapped[dict[str, Any] | None]
     choices: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    earlier: Mapped[list[Any]] = mapped_column(default=list)
+    later: Mapped[list[Any]] = mapped_column(default=list)
     exceptions: Mapped[list[Any]] = mapped_column(default=list)
     wanted_at: Mapped[datetime | None]
     crate: Mapped[Crate] = relationship(back_populates="deliverables")

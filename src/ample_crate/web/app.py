@@ -55,6 +55,7 @@ def _invalid(error: ValidationError) -> Response:
 def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
     from . import (
+        bench,
         crates,
         deliverables,
         events,
@@ -82,6 +83,7 @@ def blueprints() -> list[APIBlueprint]:
             trials,
             crates,
             deliverables,
+            bench,
             runs,
             receipts,
             events,

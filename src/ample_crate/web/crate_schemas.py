@@ -185,6 +185,8 @@ class DeliverableOut(Out):
     choices: dict[str, Any]
     chosen: dict[str, Any]
     options: dict[str, list[OptionOut]]
+    can_undo: bool
+    can_redo: bool
     trouble: ErrorOut | None
     predicted_size: int
     predicted_range: SizeRange | None

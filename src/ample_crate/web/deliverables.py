@@ -15,7 +15,7 @@ from ..store import masters
 from ..store.database import tell
 from ..store.models import Deliverable, Master
 from ..store.queries import get
-from ..work import choosing, cuts, origins, sealing, status
+from ..work import choosing, cuts, origins, sealing, status, undoing
 from . import pictures
 from .crate_schemas import Choose, CratePage, LayOver, SignOff, TakeSound
 from .crates import nothing_runs, open_crate, page_of
@@ -54,7 +54,9 @@ def choose(path: Numbered, body: Choose) -> Response:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
         one.cut = cut or one.cut
+        before = undoing.state(one)
         gone = choosing.choose(one, body.property, body.value)
+        undoing.remember(one, before)
         tell(session, "crate", crate.id)
         return page_of(session, crate.id, gone)
 
@@ -69,7 +71,9 @@ def take_sound(path: Numbered, body: TakeSound) -> Response:
         crate = open_crate(session, one.crate_id)
         nothing_runs(one.runs)
         sound = None if body.master is None else get(session, Master, body.master)
+        before = undoing.state(one)
         gone = choosing.take_sound(one, sound)
+        undoing.remember(one, before)
         tell(session, "crate", crate.id)
         return page_of(session, crate.id, gone)
 
@@ -86,7 +90,9 @@ def lay_over(path: Numbered, body: LayOver) -> Response:
         crate = open_crate(session, one.crate_id)
         nothing_runs(one.runs)
         under = None if body.master is None else get(session, Master, body.master)
+        before = undoing.state(one)
         choosing.take_under(one, under)
+        undoing.remember(one, before)
         tell(session, "crate", crate.id)
         return page_of(session, crate.id)
 
@@ -111,8 +117,8 @@ def planned(path: FramePath, query: FrameQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the master's first."""
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
-        item = next(s for s in status.item_statuses(one.crate) if s.deliverable.id == one.id)
-        plan = item.route.plan if item.route is not None else None
+        item = status.item_of(one)
+        plan = item.route.shown if item.route is not None else None
         if plan is None or one.master.state not in {"measuring", "ready"}:
             raise NotFound(
                 "There is no route yet that could show a picture.",
@@ -128,7 +134,7 @@ def sign_off(path: Numbered, body: SignOff) -> Response:
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
-        item = next(s for s in status.item_statuses(crate) if s.deliverable.id == one.id)
+        item = status.item_of(one)
         made = sealing.sign_off(item, body.property, body.reason, body.by, datetime.now(UTC))
         one.exceptions = [*one.exceptions, made]
         tell(session, "crate", crate.id)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..core.errors import AmpleError, BadValue, Impossible, Refused
@@ -11,6 +11,7 @@ from ..core.facts.properties import lookup
 from ..core.planning import beside, programme
 from ..core.planning.choices import require_effect
 from ..core.planning.programme import CHANNELS, TRACKS
+from ..core.planning.region import REGION, region_of
 from ..core.planning.resolve import Resolver
 from ..core.planning.under import BACKGROUND
 from ..core.specs import naming
@@ -45,6 +46,7 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
     if taken:
         programme.tracks(known, taken)
     programme.channels(known, taken, places)
+    region_of(programme.of(masters.known(deliverable.master)), str(choices.get(REGION, "")))
     if choices.get(BACKGROUND) == STILL and deliverable.under is None:
         raise BadValue(
             "No master is chosen that the picture is laid over.",
@@ -80,8 +82,7 @@ def take_sound(deliverable: Deliverable, sound: Master | None) -> list[str]:
     wanted = {k: v for k, v in deliverable.choices.items() if k != beside.LAID}
     deliverable.choices, deliverable.sound = {}, sound
     origins.known(deliverable)
-    deliverable.choices = still_allowed(deliverable, wanted)
-    return [_in_words(k, v) for k, v in wanted.items() if k not in deliverable.choices]
+    return take(deliverable, wanted)
 
 
 def take_under(deliverable: Deliverable, under: Master | None) -> None:
@@ -119,12 +120,26 @@ def still_allowed(deliverable: Deliverable, choices: Mapping[str, Any]) -> dict[
     for they make the room.
     """
     kept: dict[str, Any] = {}
-    # And channels are those of a track that is chosen before.
-    for key in sorted(choices, key=lambda k: (not k.startswith("either."), k == CHANNELS)):
+    for key in in_order(choices):
         with contextlib.suppress(AmpleError):
             check_choices(deliverable, kept | {key: choices[key]})
             kept[key] = choices[key]
     return kept
+
+
+def in_order(keys: Iterable[str]) -> list[str]:
+    """Sort what is chosen: alternatives first, and channels after the track that has them."""
+    return sorted(keys, key=lambda k: (not k.startswith("either."), k == CHANNELS))
+
+
+def take(deliverable: Deliverable, wanted: Mapping[str, Any]) -> list[str]:
+    """Take choices in place of those that there are.
+
+    Returns:
+        those that the crate's spec does not allow, in words.
+    """
+    deliverable.choices = still_allowed(deliverable, wanted)
+    return [in_words(k, v) for k, v in wanted.items() if k not in deliverable.choices]
 
 
 def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
@@ -144,7 +159,7 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
     )
     if not key.startswith("either."):
         other = [CHANNELS] if key == TRACKS and CHANNELS in wanted else []
-        gone = [_in_words(k, wanted.pop(k)) for k in other]
+        gone = [in_words(k, wanted.pop(k)) for k in other]
         if value is not None:
             check_choices(deliverable, wanted)
             _require_effect(deliverable, spec_of(deliverable.crate), wanted, key)
@@ -153,12 +168,11 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
             deliverable.under = None
         return gone
     check_choices(deliverable, {k: v for k, v in wanted.items() if k.startswith("either.")})
-    kept = still_allowed(deliverable, wanted)
-    deliverable.choices = kept
-    return [_in_words(k, v) for k, v in wanted.items() if k not in kept]
+    return take(deliverable, wanted)
 
 
-def _in_words(key: str, value: Any) -> str:
+def in_words(key: str, value: Any) -> str:
+    """Say what is chosen."""
     if "." not in key or key.startswith("name."):
         return f"{key.removeprefix('name.')} {value}"
     prop = lookup(key)

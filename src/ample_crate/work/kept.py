@@ -87,7 +87,8 @@ _MARKS = text(
         select
             array_agg(of_item.file) filter (where of_item.file is not null) as paths,
             string_agg(row(
-                item.id, item.span, item.cut, item.choices, item.exceptions, item.wanted_at,
+                item.id, item.span, item.cut, item.choices, item.earlier, item.later,
+                item.exceptions, item.wanted_at,
                 master.id, master.name, master.state, master.sha256,
                 master.production, master.error, master.notes, master.facts_mark, of_item.runs,
                 sound.id, sound.name, sound.state, sound.sha256, sound.error, sound.notes,

@@ -102,6 +102,12 @@ def item_statuses(crate: Crate) -> list[ItemStatus]:
     return made
 
 
+def item_of(deliverable: Deliverable) -> ItemStatus:
+    """Work out where a deliverable stands among the others of its crate."""
+    made = item_statuses(deliverable.crate)
+    return next(s for s in made if s.deliverable.id == deliverable.id)
+
+
 def _tell_apart(made: list[ItemStatus], spec: Spec) -> None:
     """Keep items from being run whose files would have the same name; names that differ by case
     alone are one to many systems.

@@ -153,6 +153,8 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "cautions": _damage(one) + cautions,
         "choices": choices,
         "chosen": one.deliverable.choices,
+        "can_undo": bool(one.deliverable.earlier),
+        "can_redo": bool(one.deliverable.later),
         "sound": _sound(one),
         "under": _under(one),
         "options": _options(spec, choices, one),

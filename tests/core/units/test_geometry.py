@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from ample_crate.core.formats import picture_of
 from ample_crate.core.units import geometry
-from ample_crate.core.units.geometry import Frame
+from ample_crate.core.units.geometry import Alignment, Frame
 from ample_crate.core.units.values import Size
 
 SD, HD = Size(720, 576), Size(1920, 1080)
@@ -39,7 +39,7 @@ def test_wide_film_is_padded_above_and_below_or_cut_at_the_sides() -> None:
 
 def test_interlaced_420_is_cut_in_steps_of_four_lines() -> None:
     tall = Size(1440, 1200)
-    cut = geometry.fit(Frame(tall), Frame(HD), "crop", line_step=4)
+    cut = geometry.fit(Frame(tall), Frame(HD), "crop", alignment=Alignment(lines=4))
     assert cut.crop.y % 4 == 0 and cut.crop.height % 4 == 0
 
 

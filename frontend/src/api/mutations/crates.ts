@@ -47,6 +47,24 @@ export const useChoose = (id: number) =>
     unwrap(api.PATCH("/api/crates/deliverables/{id}", { params: { path: { id } }, body })),
   );
 
+/** Takes the last choice for a deliverable back, or chooses it again. */
+export const useStepBack = (id: number) =>
+  useChange(["crate"], (way: "undo" | "redo") =>
+    unwrap(
+      way === "undo"
+        ? api.POST("/api/crates/deliverables/{id}/undo", { params: { path: { id } } })
+        : api.POST("/api/crates/deliverables/{id}/redo", { params: { path: { id } } }),
+    ),
+  );
+
+/** Chooses for other deliverables of the crate what is chosen for one. */
+export const useCarryOver = (id: number) =>
+  useChange(["crate"], (body: Schemas["CarryOver"]) =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/carry-over", { params: { path: { id } }, body }),
+    ),
+  );
+
 /** Takes another master's sound for a deliverable; null goes back to the master's own. */
 export const useTakeSound = (id: number) =>
   useChange(["crate"], (master: number | null) =>

@@ -80,6 +80,13 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
     },
     { key: "ArrowUp", does: "previous deliverable", run: () => setAt(at - 1) },
     {
+      key: "p",
+      does: "planning bench",
+      run: () => {
+        if (one?.master.has_picture) void go(`/crates/${crate.id}/bench/${one.id}`);
+      },
+    },
+    {
       key: "b",
       does: "side by side",
       run: () => {
@@ -188,7 +195,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
               <b>{one.trouble.what}</b> {one.trouble.way_out}
             </Notice>
           )}
-          <PictureBand deliverable={one} open={crate.state === "open"} />
+          <PictureBand crate={crate.id} deliverable={one} open={crate.state === "open"} />
           <CrateChoices deliverable={one} open={crate.state === "open"} />
           {one.run && <RunLine run={one.run} />}
           {one.run?.state === "failed" && (

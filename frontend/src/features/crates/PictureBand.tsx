@@ -1,6 +1,7 @@
 import { ArrowRight } from "lucide-react";
+import { Link } from "react-router-dom";
 import type { Schemas } from "../../api/client";
-import { masterFrame } from "../../api/pictures";
+import { masterFrame, plannedFrame } from "../../api/pictures";
 import { LoadGauge } from "../../ui/LoadGauge";
 import { Still } from "../../ui/Viewer";
 import { Select } from "../../ui/Field";
@@ -9,7 +10,15 @@ import { useChoose } from "../../api/mutations/crates";
 type Deliverable = Schemas["DeliverableOut"];
 
 /** Master frame, the chain of steps, the frame as it will be displayed, and the load. */
-export function PictureBand({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
+export function PictureBand({
+  crate,
+  deliverable,
+  open,
+}: {
+  crate: number;
+  deliverable: Deliverable;
+  open: boolean;
+}) {
   const choose = useChoose(deliverable.id);
   const { master, finished } = deliverable;
   const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
@@ -18,11 +27,7 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
   const alone = !deliverable.picture_size && deliverable.steps.length > 0 && !blocked;
   const framing = String(deliverable.choices.framing ?? "pad");
   const picture = masterFrame(master, middle, 480);
-  // What is chosen stands in the address, so that another choice is another picture.
-  const chosen = encodeURIComponent(JSON.stringify(deliverable.chosen));
-  const of = `${master.mark}-${deliverable.picture_size ?? ""}-${chosen}`;
-  const frame = `/api/crates/deliverables/${deliverable.id}/planned/${middle}`;
-  const planned = `${frame}?width=480&of=${of}`;
+  const planned = plannedFrame(deliverable, middle, 480);
   return (
     <div className="mb-3 flex items-stretch gap-3">
       <figure className="w-56 shrink-0">
@@ -60,10 +65,11 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
           />
         ) : (
           master.has_picture &&
-          deliverable.display_aspect &&
-          !blocked && <Still className="h-32" src={planned} alt="the frame as it will be shown" />
+          deliverable.display_aspect && (
+            <Still className="h-32" src={planned} alt="the frame as it will be shown" />
+          )
         )}
-        {!done && blocked && !alone && (
+        {!done && blocked && !alone && !deliverable.display_aspect && (
           <p className="flex h-32 items-center border border-base-300 px-3 text-center text-sm">
             No preview until this can be run.
           </p>
@@ -82,6 +88,11 @@ export function PictureBand({ deliverable, open }: { deliverable: Deliverable; o
                 ))}
               </Select>
             </label>
+          )}
+          {master.has_picture && !alone && (
+            <Link className="ml-1 underline" to={`/crates/${crate}/bench/${deliverable.id}`}>
+              Planning bench
+            </Link>
           )}
         </figcaption>
       </figure>

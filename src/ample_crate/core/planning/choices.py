@@ -19,6 +19,7 @@ from .captions import as_text, asked_beside
 from .loudness import LEVELS
 from .plan import Route
 from .programme import PAIR
+from .region import REGION
 from .resolve import Resolver, Way
 
 TRACKS = range(17)  # sound tracks that can be made
@@ -58,7 +59,7 @@ def _besides_values(
 ) -> dict[str, Any]:
     """List what is chosen besides values of properties; `encoded` says whether the picture is."""
     lost = predicted.value("picture.alpha") is False
-    made: dict[str, Any] = {"framing": settled.framing}
+    made: dict[str, Any] = {"framing": settled.framing, REGION: settled.region}
     opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
     laid = lost and settled.master.value("picture.alpha") and not opaque
     # One that has no effect can be taken back where it stands.

@@ -113,6 +113,13 @@ def _picture(request: Request, wrapper: str) -> _Answer:
     return _Answer(True, way, said + _cut(request) + notes, _copy(request, row))
 
 
+def _reframed(request: Request) -> Iterator[Obstacle]:
+    if programme.turned(request.master):
+        yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
+    if request.values.region:
+        yield Obstacle("picture.size", "A part of it was chosen, which needs encoding.", True)
+
+
 def _goes_over(master: Facts, row: PictureCodec, wrapper: str) -> bool:
     """Say whether coded frames of a master have a place in a wrapper: an image is made anew, and
     those of a stream are no files of images, for what they share may stand elsewhere.
@@ -160,8 +167,7 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
     if not _even_enough(master, making, wrapper):
         uneven = f"Its frames do not have the bytes that all have in {formats.label(wrapper)}."
         yield Obstacle("picture.bit_rate", uneven, True)
-    if programme.turned(master):
-        yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
+    yield from _reframed(request)
     if captions.in_picture(request.whole) and captions.unwanted(request):
         yield Obstacle(CAPTIONS, "Its coded frames carry captions, and none are wanted.")
     yield from _loose(request)

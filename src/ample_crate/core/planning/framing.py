@@ -7,8 +7,10 @@ from fractions import Fraction
 from typing import cast
 
 from ..units import geometry
+from ..units.geometry import Alignment, Rect
 from ..units.values import Size
 from .notes import NOTHING, Notes, caution, in_all, step
+from .region import region_of
 from .request import Request, positive
 from .steps import Crop, LinesAbove, Pad, PictureFormat, PictureStep, Scale
 
@@ -33,7 +35,7 @@ class Framing:
 
 
 def plan_framing(
-    request: Request, have: PictureFormat, size: Size, above: int, line_step: int
+    request: Request, have: PictureFormat, size: Size, above: int, alignment: Alignment
 ) -> Framing:
     """Plan how the master's frame becomes the one asked for.
 
@@ -42,27 +44,35 @@ def plan_framing(
         have: the upright master's picture.
         size: the frame asked for.
         above: of its lines, those with vertical-interval data above the picture.
-        line_step: rows come in this step, as `geometry.fit` has it.
+        alignment: what is cut and placed comes in its steps.
+
+    Raises:
+        BadValue: the region that was chosen cannot be cut out of the master.
     """
     size = Size(size.width, size.height - above)
     aspect = _pixel_aspect(request, size)
-    if above and have.above == above and have.picture_size == size and have.fields is not None:
+    region = region_of(request.master, request.values.region)
+    same = above and have.above == above and have.picture_size == size
+    if same and region is None and have.fields is not None:
         return Framing((), (), (), aspect, _kept(above))
-    interval, lines = have.above, have.picture_size
+    interval = have.above
+    part = region or Rect(0, interval, *have.picture_size)
+    source = geometry.Frame(Size(part.width, part.height), have.pixel_aspect)
     framing = cast(geometry.Framing, request.values.framing)
     fitted = geometry.fit(
-        geometry.Frame(lines, have.pixel_aspect),
+        source,
         geometry.Frame(size, aspect),
         framing,
         request.spec.coding.active_width,
-        line_step,
+        alignment,
     )
-    if interval:
-        fitted = replace(fitted, crop=replace(fitted.crop, y=fitted.crop.y + interval))
+    crop = fitted.crop
+    fitted = replace(fitted, crop=replace(crop, x=crop.x + part.x, y=crop.y + part.y))
     notes = in_all(
         _interval(interval),
-        _resized(lines, size, aspect),
-        _reshaped(fitted, geometry.Frame(lines, have.pixel_aspect), aspect, framing),
+        _part(region, have.picture_size),
+        _resized(source.size, size, aspect),
+        _reshaped(fitted, source, aspect, framing),
         _made(above),
     )
     added = (LinesAbove(lines=above),) if above else ()
@@ -102,6 +112,17 @@ def _bars(fitted: geometry.Fit) -> tuple[PictureStep, ...]:
         return ()
     place, size = fitted.place, fitted.target
     return (Pad(x=place.x, y=place.y, width=size.width, height=size.height),)
+
+
+def _part(region: Rect | None, whole: Size) -> Notes:
+    if region is None:
+        return NOTHING
+    return step(
+        f"{region.width}x{region.height} of {whole} taken",
+        f"As chosen: from column {region.x} and line {region.y} on, counted from 0.",
+        "picture.size",
+        "picture.display_aspect",
+    )
 
 
 def _interval(lines: int) -> Notes:
@@ -167,12 +188,12 @@ def _reshaped(
     word = WORDS[framing]
     return step(
         word,
-        f"The master is {float(shape):.3f}:1 and the frame {float(want):.3f}:1.",
+        f"What is taken is {float(shape):.3f}:1 and the frame {float(want):.3f}:1.",
         "picture.display_aspect",
     ) + caution(
         "picture.display_aspect",
         f"{word}, for the shapes differ.",
         "What is seen at the edges changes.",
         f"{float(shape):.3f}:1 into {float(want):.3f}:1",
-        "Choose pad, crop or stretch in the framing.",
+        "Choose pad, crop or stretch in the framing, or another part of the picture.",
     )

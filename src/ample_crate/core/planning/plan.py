@@ -211,6 +211,8 @@ class Route(Part):
 
     Attributes:
         plan: None where a caution blocks.
+        draft: where one does, the plan all the same, as far as it goes: to be looked at, never
+            run.
         predicted: facts that the finished file should have, as `Facts.as_json` gives them.
         size: predicted bytes.
         least, most: bytes between which the size lies, where it follows from the pictures; None
@@ -221,11 +223,17 @@ class Route(Part):
     steps: list[Step]
     cautions: list[Caution]
     plan: Plan | None
+    draft: Plan | None = None
     predicted: dict[str, dict[str, Any]]
     size: int
     least: int | None = None
     most: int | None = None
     choices: dict[str, Any]
+
+    @property
+    def shown(self) -> Plan | None:
+        """Give what pictures are made by before anything is run."""
+        return self.plan or self.draft
 
     @property
     def facts(self) -> Facts:

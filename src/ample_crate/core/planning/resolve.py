@@ -29,6 +29,7 @@ BESIDES = {
     "laid",
     "loudness",
     "pace",
+    "region",
     "tracks",
     *STREAMS,
 }
@@ -40,7 +41,8 @@ class Resolver:
     """Finds the value that each property gets: the choice, else the house's, else the nearest
     allowed to the master's.
 
-    Choices are values by property key, and besides: `framing`, `background` (what shows through
+    Choices are values by property key, and besides: `framing`, `region` (the part of the master's
+    picture that goes out, "" for all of it), `background` (what shows through
     transparency that the file does not carry), `captions` (the form in which they lie beside the
     file, "" for none), `house` (a named set of house choices), `tracks` (of the master's sound),
     `channels` (of the track that goes out), `laid` (what sound from another file is laid by),
@@ -68,6 +70,7 @@ class Resolver:
         self.framing = str(choices.get("framing", spec.coding.framing))
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
+        self.region = str(choices.get("region", ""))
         self.background = str(choices.get("background", spec.coding.background))
         if self.background != STILL and not background_read(self.background):
             raise BadValue(

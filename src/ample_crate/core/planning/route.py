@@ -330,6 +330,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
         steps=list(notes.steps),
         cautions=list(notes.cautions),
         plan=None if notes.blocks else plan,
+        draft=plan if notes.blocks else None,
         predicted=predicted.as_json(),
         size=size.expected,
         least=size.least if open_size else None,

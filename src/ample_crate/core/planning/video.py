@@ -8,6 +8,7 @@ from .. import formats
 from ..errors import Impossible
 from ..formats.colour import colour_of
 from ..formats.pixels import FINENESS, RGB, Pixels
+from ..units.geometry import Alignment
 from ..units.values import Size
 from . import programme
 from .alpha import plan_alpha
@@ -16,10 +17,12 @@ from .curve import plan_curve, plan_mapping
 from .framing import plan_framing
 from .motion import plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
+from .region import alignment_of
 from .request import Request, positive
 from .source import Source, usual_matrix
 from .steps import (
     Colour,
+    Crop,
     Pad,
     PictureFormat,
     PictureStep,
@@ -71,8 +74,8 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     steps += [*motion.before, *turn]
     upright = picture_after(source.format, tuple(steps))
     fields_made = bool(motion.after)
-    line_step = 4 if fields_made and coding.pixels.chroma == "4:2:0" else 2
-    framing = plan_framing(request, upright, size, above, line_step)
+    alignment = _alignment(upright, coding, fields_made or upright.fields is not None)
+    framing = plan_framing(request, upright, size, above, alignment)
     _states_fields(coding, wrapper, fields_made)
     shown = picture_after(upright, mapping)
     colour, recoloured = _colour(request, shown, size, coding.pixels, coding.making.matrix)
@@ -101,10 +104,20 @@ def _untouched(request: Request, have: PictureFormat, coding: Coding, size: Size
     recoloured = have.matrix != str(request.values.get("picture.matrix", usual_matrix(size)))
     if halved and (have.chroma != chroma or recoloured or have.full_range):
         return False
-    step = 4 if halved else 2
-    framing = plan_framing(request, have, size, coding.codec.interval_lines(size), step)
-    moved = [s for s in framing.bars if isinstance(s, Pad) and s.y % step]
-    return not framing.steps and not moved
+    alignment = _alignment(have, coding, fields=True)
+    framing = plan_framing(request, have, size, coding.codec.interval_lines(size), alignment)
+    return all(
+        isinstance(step, Crop | Pad) and not step.y % alignment.lines
+        for step in (*framing.steps, *framing.bars)
+    )
+
+
+def _alignment(have: PictureFormat, coding: Coding, fields: bool) -> Alignment:
+    """Give the steps in which neither the master's samples nor the encoder's are moved against each
+    other; `fields` says whether there are any where that is done.
+    """
+    ends = (alignment_of(chroma, fields) for chroma in (have.chroma, coding.pixels.chroma))
+    return Alignment(*map(max, *ends))
 
 
 def _states_fields(coding: Coding, wrapper: str, fields: bool) -> None:

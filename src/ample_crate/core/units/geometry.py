@@ -6,11 +6,12 @@ samples 525- and 625-line pictures at 13.5 MHz and itself defines no pixel aspec
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal, NamedTuple
 
-from ..errors import Impossible
+from ..errors import BadValue, Impossible
 from .values import Size
 
 WIDE = Fraction(16, 9)
@@ -59,6 +60,53 @@ class Rect:
     width: int
     height: int
 
+    def __str__(self) -> str:
+        return f"{self.width} x {self.height} + {self.x} + {self.y}"
+
+    def holds(self, other: Rect) -> bool:
+        """Say whether another lies within this one."""
+        return other.within(self) == other
+
+    def within(self, other: Rect) -> Rect:
+        """Give the part that lies within another."""
+        x, y = max(self.x, other.x), max(self.y, other.y)
+        right = min(self.x + self.width, other.x + other.width)
+        bottom = min(self.y + self.height, other.y + other.height)
+        return Rect(x, y, max(0, right - x), max(0, bottom - y))
+
+    def shape(self, aspect: Fraction) -> Fraction:
+        """Give width by height as shown, with pixels of an aspect."""
+        return display_aspect(Size(self.width, self.height), aspect)
+
+
+WRITTEN = re.compile(r"\s*(\d+)\s*x\s*(\d+)\s*\+\s*(\d+)\s*\+\s*(\d+)\s*")
+
+
+def read_rect(text: str) -> Rect:
+    """Read a rectangle as it is written: width x height + left + top.
+
+    Raises:
+        BadValue: it is none.
+    """
+    figures = WRITTEN.fullmatch(text)
+    if figures is None:
+        raise BadValue(
+            f"'{text}' is no part of a picture.",
+            "Write width x height + left + top, such as 1920 x 800 + 0 + 140.",
+        )
+    width, height, x, y = map(int, figures.groups())
+    return Rect(x, y, width, height)
+
+
+class Alignment(NamedTuple):
+    """Steps in which columns and lines are counted."""
+
+    columns: int = 2
+    lines: int = 2
+
+
+PAIRS = Alignment()
+
 
 class Frame(NamedTuple):
     """A frame: its stored size and its pixel aspect."""
@@ -88,6 +136,11 @@ def _side(value: Fraction, step: int) -> int:
     return max(step, _even(value, step))
 
 
+def _part(value: Fraction, step: int, whole: int) -> int:
+    """Round a side of a part to its step, no longer than the whole."""
+    return min(_side(value, step), max(whole - whole % step, 1))
+
+
 def _even(value: Fraction, step: int) -> int:
     return round(value / step) * step
 
@@ -97,7 +150,7 @@ def fit(
     target: Frame,
     framing: Framing,
     active_width: int | None = None,
-    line_step: int = 2,
+    alignment: Alignment = PAIRS,
 ) -> Fit:
     """Fit a source frame into a target frame, keeping circles round.
 
@@ -107,8 +160,8 @@ def fit(
         framing: "pad" adds bars, "crop" cuts to fill, "stretch" gives up on circles.
         active_width: samples that the spec spreads the shape over (704 or 702 of 720); the rest is
         black.
-        line_step: rows come in this step: 4 for interlaced 4:2:0, where an odd step swaps chroma
-        fields.
+        alignment: what is cut and placed comes in its steps: lines by 4 for interlaced 4:2:0, where
+        an odd step swaps chroma fields.
 
     Raises:
         Impossible: a frame has no area.
@@ -118,7 +171,8 @@ def fit(
         raise Impossible("A frame without area cannot be fitted.", "Check the sizes and aspects.")
     width = active_width or inside.width
     whole = Rect(0, 0, *size)
-    inner = Rect(_even(Fraction(inside.width - width, 2), 2), 0, width, inside.height)
+    left = _even(Fraction(inside.width - width, 2), alignment.columns)
+    inner = Rect(left, 0, width, inside.height)
     if framing == "stretch":
         return Fit(whole, inner, inside)
     have = display_aspect(size, aspect)
@@ -127,25 +181,29 @@ def fit(
     if abs(have / want - 1) < Fraction(1, 250):
         return Fit(whole, inner, inside)
     if framing == "pad":
-        return Fit(whole, _padded(inner, have / want, line_step), inside)
-    return Fit(_cut(size, have / want, line_step), inner, inside)
+        return Fit(whole, _padded(inner, have / want, alignment), inside)
+    return Fit(cut(whole, have / want, alignment), inner, inside)
 
 
-def _padded(inner: Rect, wider: Fraction, line_step: int) -> Rect:
+def _padded(inner: Rect, wider: Fraction, alignment: Alignment) -> Rect:
     """Place a picture that is `wider` times as wide in shape as the frame, with bars about it."""
     if wider > 1:
-        height = _side(inner.height / wider, line_step)
-        top = _even(Fraction(inner.height - height, 2), line_step)
+        height = _side(inner.height / wider, alignment.lines)
+        top = _even(Fraction(inner.height - height, 2), alignment.lines)
         return Rect(inner.x, top, inner.width, height)
-    narrow = _side(inner.width * wider, 2)
-    left = inner.x + _even(Fraction(inner.width - narrow, 2), 2)
+    narrow = _side(inner.width * wider, alignment.columns)
+    left = inner.x + _even(Fraction(inner.width - narrow, 2), alignment.columns)
     return Rect(left, 0, narrow, inner.height)
 
 
-def _cut(size: Size, wider: Fraction, line_step: int) -> Rect:
-    """Cut a picture that is `wider` times as wide in shape as the frame, so that it fills it."""
+def cut(part: Rect, wider: Fraction, alignment: Alignment = PAIRS) -> Rect:
+    """Cut a part of a picture that is `wider` times as wide in shape as what is wanted to that
+    shape, about its middle.
+    """
     if wider > 1:
-        width = _side(size.width / wider, 2)
-        return Rect(_even(Fraction(size.width - width, 2), 2), 0, width, size.height)
-    height = _side(size.height * wider, line_step)
-    return Rect(0, _even(Fraction(size.height - height, 2), line_step), size.width, height)
+        width = _part(part.width / wider, alignment.columns, part.width)
+        left = part.x + _even(Fraction(part.width - width, 2), alignment.columns)
+        return Rect(left, part.y, width, part.height)
+    height = _part(part.height * wider, alignment.lines, part.height)
+    top = part.y + _even(Fraction(part.height - height, 2), alignment.lines)
+    return Rect(part.x, top, part.width, height)

@@ -1,0 +1,363 @@
+import { useState } from "react";
+import { Link } from "react-router-dom";
+import type { Schemas } from "../../api/client";
+import { masterFrame, plannedFrame } from "../../api/pictures";
+import { useFraming } from "../../api/queries";
+import { useChoose, useStepBack } from "../../api/mutations/crates";
+import { Button } from "../../ui/Button";
+import { useAddress } from "../../ui/address";
+import { useKeys } from "../../ui/keys";
+import { Notice } from "../../ui/Notice";
+import { PageHead } from "../../ui/PageHead";
+import { Loading, Problem } from "../../ui/states";
+import { Steps, Still, useFrames } from "../../ui/Viewer";
+import { GUIDES, Guides } from "../masters/guides";
+import { CarryOver } from "./CarryOver";
+import { PartBox } from "./PartBox";
+import { PartFields } from "./PartFields";
+import { type Rect, same, written } from "./region";
+
+type Found = Schemas["FramingOut"];
+type Deliverable = Schemas["DeliverableOut"];
+const WAYS = [
+  { value: "pad", label: "bars fill the rest" },
+  { value: "crop", label: "cut to fill the frame" },
+  { value: "stretch", label: "stretched to the frame" },
+];
+const pixel = (ratio: string) => {
+  const [over, under = "1"] = ratio.split("/");
+  return Number(over) / Number(under);
+};
+
+export function Framing({ crate, one }: { crate: Schemas["CratePage"]; one: Deliverable }) {
+  const found = useFraming(one.id);
+  const open = crate.state === "open" && !crate.removed_at;
+  return (
+    <>
+      <PageHead title="Planning bench" number={String(crate.number)}>
+        <Link className="btn btn-sm" to={`/crates/${crate.id}?item=${one.id}`}>
+          Back to the crate
+        </Link>
+      </PageHead>
+      {found.data ? (
+        <Shown crate={crate} one={one} found={found.data} open={open} />
+      ) : found.isError ? (
+        <Problem error={found.error} again={() => void found.refetch()} />
+      ) : (
+        <Loading what="the framing" />
+      )}
+    </>
+  );
+}
+
+function Shown({
+  crate,
+  one,
+  found,
+  open,
+}: {
+  crate: Schemas["CratePage"];
+  one: Deliverable;
+  found: Found;
+  open: boolean;
+}) {
+  const frames = one.master_frames || one.master.frames;
+  const { frame, to, last, keys } = useFrames(frames, one.master.rate, Math.floor(frames / 2));
+  const at = one.first + frame;
+  const [guides, setGuides] = useAddress("guides", "none");
+  const [draft, setDraft] = useState<Rect | null>(null);
+  const [keeps, setKeeps] = useState(false);
+  const choose = useChoose(one.id);
+  const back = useStepBack(one.id);
+  const part = draft ?? found.region;
+  const way = String(one.choices.framing ?? "pad");
+  const shape = keeps ? part.width / part.height : undefined;
+  const take = (next: Rect) => {
+    if (same(next, found.region)) return setDraft(null);
+    setDraft(next);
+    choose.mutate(
+      { property: "region", value: written(next, found.picture) },
+      { onSettled: () => setDraft(null) },
+    );
+  };
+  const set = (value: string) => choose.mutate({ property: "framing", value });
+  const step = (which: "undo" | "redo") => {
+    if (which === "undo" ? one.can_undo : one.can_redo) back.mutate(which);
+  };
+  const inside = found.parts.find((p) => p.label === "inside the bars");
+  useKeys([
+    ...keys,
+    {
+      key: "g",
+      does: "next guides",
+      run: () => setGuides(GUIDES[(GUIDES.indexOf(guides) + 1) % GUIDES.length] ?? "none"),
+    },
+    ...(open
+      ? [
+          ...WAYS.map((w, n) => ({
+            key: String(n + 1),
+            does: w.label,
+            run: () => set(w.value),
+          })),
+          { key: "w", does: "take all of the picture", run: () => take(found.picture) },
+          {
+            key: "b",
+            does: "take what is inside the bars",
+            run: () => {
+              if (inside) take(inside.region);
+            },
+          },
+          {
+            key: "p",
+            does: "to the part taken, to move it by the arrows",
+            run: () => document.querySelector<HTMLElement>(".part-box")?.focus(),
+          },
+          { key: "u", does: "undo", run: () => step("undo") },
+          { key: "U", does: "redo", run: () => step("redo") },
+        ]
+      : []),
+  ]);
+  const aspect = (found.width * pixel(found.pixel_aspect)) / found.height;
+  const failed = choose.error ?? back.error;
+  const blocked = one.cautions.find((c) => c.blocks);
+  const busy = choose.isPending || back.isPending || draft !== null;
+  return (
+    <>
+      <p className="mb-1">
+        <b>Framing</b> of {one.item}
+        {!open && <span className="muted">, as it went out: the crate is {crate.state}</span>}
+      </p>
+      {failed && <Problem error={failed} />}
+      {blocked && (
+        <Notice tone="error" role="alert">
+          <b>{blocked.what}</b> {blocked.way_out}
+        </Notice>
+      )}
+      <div className="grid grid-cols-2 gap-2">
+        <figure>
+          <div className="grey-wall flex h-[20rem] items-center justify-center p-1">
+            <div
+              className="relative overflow-hidden"
+              style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
+            >
+              <Still
+                className="h-full w-full !p-0"
+                src={masterFrame(one.master, at, 800)}
+                alt={`the master at frame ${at}`}
+              />
+              {open && (
+                <PartBox
+                  part={part}
+                  frame={found}
+                  room={found}
+                  shape={shape}
+                  draw={setDraft}
+                  done={take}
+                />
+              )}
+              {found.seen && !draft && !same(found.seen.crop, part) && (
+                <Seen crop={found.seen.crop} frame={found} />
+              )}
+            </div>
+          </div>
+          <figcaption>
+            <b>master</b>{" "}
+            <span className="figure">
+              {found.width} x {found.height}
+            </span>
+            , drawn: the part that is taken
+          </figcaption>
+        </figure>
+        <Made one={one} seen={found.seen} at={at} guides={guides} busy={busy} />
+      </div>
+      <Steps frame={frame} to={to} last={last} rate={one.master.rate} />
+      <div className="flex flex-wrap items-start gap-x-6 gap-y-2">
+        {open && (
+          <>
+            <fieldset className="min-w-0">
+              <legend className="font-semibold">Part taken</legend>
+              <PartFields key={written(part, found.picture)} part={part} room={found} take={take} />
+              <label className="ml-2">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={keeps}
+                  onChange={(e) => setKeeps(e.target.checked)}
+                />{" "}
+                keeps its shape
+              </label>
+              <div className="mt-1 flex max-w-xl flex-wrap gap-1">
+                {found.parts.map((p) => (
+                  <Button
+                    key={p.label}
+                    aria-pressed={same(p.region, part)}
+                    className={same(p.region, part) ? "btn-active" : ""}
+                    title={written(p.region, found.picture) ?? "the whole"}
+                    onClick={() => take(p.region)}
+                  >
+                    {p.label}
+                  </Button>
+                ))}
+              </div>
+            </fieldset>
+            <fieldset>
+              <legend className="font-semibold">Set into the frame</legend>
+              {WAYS.map((w) => (
+                <label key={w.value} className="block">
+                  <input
+                    type="radio"
+                    className="radio radio-xs"
+                    name="framing"
+                    checked={way === w.value}
+                    onChange={() => set(w.value)}
+                  />{" "}
+                  {w.label}
+                </label>
+              ))}
+            </fieldset>
+          </>
+        )}
+        <section aria-label="What comes of it">
+          <h2 className="font-semibold">What comes of it</h2>
+          {found.seen ? <Comes seen={found.seen} /> : <p>Nothing yet: see above.</p>}
+        </section>
+        <label>
+          <span className="block font-semibold">Guides over the frame</span>
+          <select
+            className="select select-xs w-auto"
+            value={guides}
+            onChange={(e) => setGuides(e.target.value)}
+          >
+            {GUIDES.map((g) => (
+              <option key={g}>{g}</option>
+            ))}
+          </select>
+        </label>
+      </div>
+      {open && (
+        <div className="mt-2 flex flex-wrap items-start gap-2">
+          <Button disabled={!one.can_undo || busy} onClick={() => step("undo")}>
+            Undo
+          </Button>
+          <Button disabled={!one.can_redo || busy} onClick={() => step("redo")}>
+            Redo
+          </Button>
+          <CarryOver crate={crate} one={one} keys={["framing", "region"]} what="framing" />
+        </div>
+      )}
+    </>
+  );
+}
+
+function Made({
+  one,
+  seen,
+  at,
+  guides,
+  busy,
+}: {
+  one: Deliverable;
+  seen: Schemas["SeenOut"] | null;
+  at: number;
+  guides: string;
+  busy: boolean;
+}) {
+  if (!seen)
+    return (
+      <p className="flex h-[20rem] items-center justify-center border border-base-300 px-3">
+        No preview until this can be run.
+      </p>
+    );
+  const aspect = (seen.width * pixel(seen.pixel_aspect)) / seen.height;
+  return (
+    <figure>
+      <div className="grey-wall flex h-[20rem] items-center justify-center p-1">
+        <div
+          className="relative"
+          style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
+        >
+          <Still
+            className="h-full w-full !p-0"
+            src={plannedFrame(one, at, 800)}
+            alt="the frame as it will be shown"
+          />
+          <Guides kind={guides} aspect={aspect} />
+        </div>
+      </div>
+      <figcaption>
+        <b>as it will be shown</b>{" "}
+        <span className="figure">
+          {seen.width} x {seen.height}
+        </span>
+        , pixels {seen.pixel_aspect.replace("/", ":")}
+        <span className="muted" role="status">
+          {busy ? " (the frame for this choice is being made)" : ""}
+        </span>
+      </figcaption>
+    </figure>
+  );
+}
+
+/** What is seen of the part that is taken, where it is cut to fill the frame. */
+function Seen({ crop, frame }: { crop: Rect; frame: Found }) {
+  return (
+    <svg
+      className="pointer-events-none absolute inset-0 h-full w-full mix-blend-difference"
+      viewBox={`0 0 ${frame.width} ${frame.height}`}
+      preserveAspectRatio="none"
+      role="img"
+      aria-label="what is seen of it in the frame"
+    >
+      <rect
+        {...crop}
+        fill="none"
+        stroke="#fff"
+        strokeWidth={2}
+        strokeDasharray="8 5"
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
+  );
+}
+
+function Comes({ seen }: { seen: Schemas["SeenOut"] }) {
+  const { crop, place, width, height, roundness } = seen;
+  const bars = {
+    left: place.x,
+    right: width - place.x - place.width,
+    above: place.y,
+    below: height - place.y - place.height,
+  };
+  const black = Object.entries(bars).filter(([, samples]) => samples > 0);
+  const off = 100 * (roundness - 1);
+  return (
+    <dl className="facts-short">
+      <div>
+        <dt className="inline">seen </dt>
+        <dd className="figure inline">
+          {crop.width} x {crop.height} from {crop.x}, {crop.y}
+        </dd>
+      </div>
+      <div>
+        <dt className="inline">set as </dt>
+        <dd className="figure inline">
+          {place.width} x {place.height} at {place.x}, {place.y}
+        </dd>
+      </div>
+      <div>
+        <dt className="inline">black </dt>
+        <dd className="figure inline">
+          {black.map(([side, samples]) => `${samples} ${side}`).join(", ") || "none"}
+        </dd>
+      </div>
+      <div>
+        <dt className="inline">circles </dt>
+        <dd className="inline">
+          {Math.abs(off) < 0.05
+            ? "round"
+            : `${Math.abs(off).toFixed(1)} % too ${off > 0 ? "wide" : "narrow"}`}
+        </dd>
+      </div>
+    </dl>
+  );
+}

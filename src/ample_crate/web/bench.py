@@ -1,0 +1,109 @@
+"""The planning bench of a deliverable: how it is framed, choices taken back, carried over."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from sqlalchemy.orm import Session
+
+from ..core.planning.framed import Framed
+from ..core.planning.region import LEAST
+from ..store.database import tell
+from ..store.models import Deliverable
+from ..store.queries import get
+from ..work import framing, status, undoing
+from ..work.carrying_over import carry_over, others
+from .bench_schemas import CarriedOver, CarryOver, FramingOut, PartOut, RectOut, SeenOut
+from .crate_schemas import CratePage
+from .crates import nothing_runs, open_crate, page_of
+from .schemas import Numbered
+from .services import give, services
+
+api = APIBlueprint(
+    "bench", __name__, url_prefix="/api/crates/deliverables", abp_tags=[Tag(name="crates")]
+)
+
+
+@api.get(
+    "/<int:id>/framing",
+    summary="How a deliverable's picture is framed, and how it could be",
+    responses={200: FramingOut},
+)
+def show_framing(path: Numbered) -> Response:
+    """Give the part of the master's frame that is taken, where it lies in the frame made, and other
+    parts to choose.
+    """
+    with services().database.session() as session:
+        found = framing.of(get(session, Deliverable, path.id))
+    seen = found.framed
+    return give(
+        FramingOut(
+            width=found.master.size.width,
+            height=found.master.size.height,
+            pixel_aspect=str(found.master.aspect),
+            picture=RectOut.of(found.picture),
+            region=RectOut.of(found.region),
+            columns=found.alignment.columns,
+            lines=found.alignment.lines,
+            least=LEAST,
+            parts=[
+                PartOut(label=name, region=RectOut.of(part)) for name, part in found.parts.items()
+            ],
+            seen=None if seen is None else _seen(seen),
+        )
+    )
+
+
+def _seen(seen: Framed) -> SeenOut:
+    return SeenOut(
+        crop=RectOut.of(seen.crop),
+        place=RectOut.of(seen.place),
+        width=seen.made.width,
+        height=seen.made.height,
+        pixel_aspect=str(seen.made.pixel_aspect),
+        roundness=float(seen.roundness),
+    )
+
+
+@api.post("/<int:id>/undo", summary="Go back to what was chosen before", responses={200: CratePage})
+def undo(path: Numbered) -> Response:
+    """Take the last choice back."""
+    return _step(path.id, undoing.undo)
+
+
+@api.post("/<int:id>/redo", summary="Choose again what was taken back", responses={200: CratePage})
+def redo(path: Numbered) -> Response:
+    """Choose again what was taken back last."""
+    return _step(path.id, undoing.redo)
+
+
+def _step(id: int, take: Callable[[Session, Deliverable], list[str]]) -> Response:
+    with services().database.session() as session:
+        one = get(session, Deliverable, id)
+        crate = open_crate(session, one.crate_id)
+        nothing_runs(one.runs)
+        gone = take(session, one)
+        tell(session, "crate", crate.id)
+        return page_of(session, crate.id, gone)
+
+
+@api.post(
+    "/<int:id>/carry-over",
+    summary="Choose for other deliverables of the crate what is chosen here",
+    responses={200: CarriedOver},
+)
+def carry(path: Numbered, body: CarryOver) -> Response:
+    """Carry choices over; the answer names what cannot carry over, and why."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        crate = open_crate(session, one.crate_id)
+        targets = others(one, body.to)
+        for target in targets:
+            nothing_runs(target.runs)
+        made = [
+            (status.item_name(target), carry_over(one, target, body.keys)) for target in targets
+        ]
+        tell(session, "crate", crate.id)
+    return give(CarriedOver.of(made))

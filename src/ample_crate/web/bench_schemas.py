@@ -1,0 +1,93 @@
+"""What the planning bench sends and gets."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from pydantic import Field
+
+from ..core.units.geometry import Rect
+from ..work.carrying_over import Carried
+from .schemas import In, Out
+
+
+class RectOut(Out):
+    """A rectangle in samples, from the top left."""
+
+    x: int
+    y: int
+    width: int
+    height: int
+
+    @classmethod
+    def of(cls, rect: Rect) -> RectOut:
+        """Give a rectangle as it is sent."""
+        return cls(x=rect.x, y=rect.y, width=rect.width, height=rect.height)
+
+
+class PartOut(Out):
+    """A part of the picture that may be chosen, by its name."""
+
+    label: str
+    region: RectOut
+
+
+class SeenOut(Out):
+    """How the route frames the picture."""
+
+    crop: RectOut = Field(description="what is seen, in samples of the upright master")
+    place: RectOut = Field(description="where it lies, in samples of the frame made")
+    width: int
+    height: int
+    pixel_aspect: str
+    roundness: float = Field(description="a circle's width by its height as shown")
+
+
+class FramingOut(Out):
+    """How a deliverable's picture is framed, and how it could be."""
+
+    width: int = Field(description="of the upright master's frame, in samples")
+    height: int
+    pixel_aspect: str
+    picture: RectOut = Field(description="the part of the frame that is picture")
+    region: RectOut = Field(description="the part that is taken")
+    columns: int = Field(description="step in which columns are cut")
+    lines: int = Field(description="step in which lines are cut")
+    least: int = Field(description="columns and lines that are taken at least")
+    parts: list[PartOut]
+    seen: SeenOut | None = Field(description="none while nothing can be made")
+
+
+class CarryOver(In):
+    """Which choices are carried over to which deliverables of the crate."""
+
+    to: list[int]
+    keys: list[str] = Field(
+        default=[], description="none for all that are chosen, but for fields of the name"
+    )
+
+
+class LeftOutOut(Out):
+    """A choice that could not carry over, and why."""
+
+    item: str
+    what: str
+    why: str
+    way_out: str
+
+
+class CarriedOver(Out):
+    """What came of carrying choices over."""
+
+    to: list[str] = Field(description="the deliverables that took any of them")
+    left_out: list[LeftOutOut]
+
+    @classmethod
+    def of(cls, made: Sequence[tuple[str, Carried]]) -> CarriedOver:
+        """Give it as it is sent; `made` says it for each deliverable, by its name."""
+        left = [
+            LeftOutOut(item=name, what=one.what, why=one.why, way_out=one.way_out)
+            for name, carried in made
+            for one in carried.left
+        ]
+        return cls(to=[name for name, carried in made if carried.taken], left_out=left)

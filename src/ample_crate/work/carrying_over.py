@@ -1,0 +1,67 @@
+"""What was chosen for one deliverable, chosen for others of its crate."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..core.errors import AmpleError, BadValue
+from ..store.models import Deliverable
+from . import choosing, undoing
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """A choice that another deliverable does not take: what, in words, why, and what to do."""
+
+    what: str
+    why: str
+    way_out: str
+
+
+@dataclass(frozen=True)
+class Carried:
+    """Which choices another deliverable took, by key, and which it does not take."""
+
+    taken: list[str]
+    left: list[LeftOut]
+
+
+def carry_over(source: Deliverable, target: Deliverable, keys: Sequence[str]) -> Carried:
+    """Choose for one deliverable what is chosen for another; what is not chosen there is as
+    planned here too.
+
+    Args:
+        source: whose choices they are.
+        target: who takes them.
+        keys: which of them; none for all that are chosen, but for the fields of the name, which is
+            each one's own.
+    """
+    chosen = source.choices
+    own = [key for key in chosen if not key.startswith("name.")]
+    before = undoing.state(target)
+    made = Carried([], [])
+    for key in choosing.in_order(keys or own):
+        value = chosen.get(key)
+        try:
+            choosing.choose(target, key, value)
+            made.taken.append(key)
+        except AmpleError as error:
+            said = LeftOut(choosing.in_words(key, value), error.what, error.way_out)
+            made.left.append(said)
+    undoing.remember(target, before)
+    return made
+
+
+def others(source: Deliverable, ids: Sequence[int]) -> list[Deliverable]:
+    """Pick other deliverables of a crate by their numbers.
+
+    Raises:
+        BadValue: one is none of them.
+    """
+    there = {one.id: one for one in source.crate.deliverables if one is not source}
+    if not ids or not set(ids) <= set(there):
+        raise BadValue(
+            "These are no other deliverables of this crate.", "Choose some of those on its page."
+        )
+    return [there[id] for id in ids]

@@ -1,0 +1,130 @@
+"""The planning bench in a real browser: a part of the picture drawn, typed, moved by keys, taken
+back, carried over.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from client import Client
+from page import Keys, Page
+from selenium.webdriver.common.action_chains import ActionChains
+
+from clips import moving_bar
+from support import Installation
+
+SHOWN = (
+    "const at = document.querySelector(\"img[alt='the frame as it will be shown']\");"
+    "return at && at.naturalWidth > 0 ? at.dataset.src : ''"
+)
+
+
+@pytest.fixture(scope="module")
+def client(installation: Installation) -> Client:
+    return Client(installation.address)
+
+
+@pytest.fixture(scope="module")
+def crate(installation: Installation, client: Client, clip: Callable[..., Path]) -> Any:
+    """A crate of two films that are framed."""
+    ids = []
+    for name in ("framed one.mp4", "framed two.mp4"):
+        film = clip(
+            name, draw=moving_bar((640, 360), 120), frames=25, options={"preset": "ultrafast"}
+        )
+        ids.append(client.ingest(installation.folders.intake[0], film)["id"])
+    return client.crate("wickerwork-square", *ids, title="Lanterns, square")
+
+
+def chosen(client: Client, crate: Any, number: int = 0) -> Any:
+    return client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][number]["chosen"]
+
+
+def to_bench(page: Page, crate: Any) -> None:
+    page.go(f"/crates/{crate['id']}")
+    page.click("Planning bench")
+    page.sees("What comes of it")
+    page.wait(lambda: page.driver.execute_script(SHOWN))
+
+
+def test_a_part_is_drawn_typed_and_moved(page: Page, client: Client, crate: Any) -> None:
+    to_bench(page, crate)
+    page.accessible()
+    first = page.driver.execute_script(SHOWN)
+    page.click("1:1")
+    page.sees("seen 360 x 360 from 140, 0")
+    page.wait(lambda: page.driver.execute_script(SHOWN) not in {"", first})
+    # By mouse: the whole is moved, and ends in whole steps.
+    box = page.find(".part-box")
+    wide = box.size["width"]
+    ActionChains(page.driver).drag_and_drop_by_offset(box, round(-wide / 4), 0).perform()
+    page.wait(lambda: read(chosen(client, crate)["region"])[2] < 100)
+    moved = read(chosen(client, crate)["region"])
+    assert moved[:2] == [360, 360] and moved[2] % 2 == 0 and moved[3] == 0
+    # By keys, while the page's own arrows rest.
+    frame = page.find("input[aria-label=frame]").get_attribute("value")
+    page.press("p")
+    page.wait(
+        lambda: page.driver.switch_to.active_element.get_attribute("class") == box_class(page)
+    )
+    page.driver.switch_to.active_element.send_keys(Keys.ARROW_RIGHT)
+    page.wait(lambda: read(chosen(client, crate)["region"])[2] == moved[2] + 2)
+    assert page.find("input[aria-label=frame]").get_attribute("value") == frame
+    # By number; what is odd is brought to the next that can be.
+    column = page.field("from column")
+    column.send_keys(Keys.CONTROL, "a")
+    column.send_keys("201", Keys.ENTER)
+    page.wait(lambda: read(chosen(client, crate)["region"])[2] == 202)
+    assert page.errors() == []
+
+
+def box_class(page: Page) -> str:
+    return str(page.find(".part-box").get_attribute("class"))
+
+
+def read(text: str) -> list[int]:
+    size, x, y = text.split(" + ")
+    width, height = size.split(" x ")
+    return [int(width), int(height), int(x), int(y)]
+
+
+def test_an_edge_is_drawn(page: Page, client: Client, crate: Any) -> None:
+    to_bench(page, crate)
+    page.press("w")
+    page.wait(lambda: "region" not in chosen(client, crate))
+    page.wait(lambda: page.find(".part-box").size["width"] > 300)
+    grip = page.find("[data-edge=e]")
+    ActionChains(page.driver).drag_and_drop_by_offset(grip, -120, 0).perform()
+    page.wait(lambda: "region" in chosen(client, crate))
+    width, height, x, y = read(chosen(client, crate)["region"])
+    assert (x, y, height) == (0, 0, 360) and width < 600 and width % 2 == 0
+
+
+def test_choices_are_undone_and_carried_over_by_keys(
+    page: Page, client: Client, crate: Any
+) -> None:
+    to_bench(page, crate)
+    page.press("w")
+    page.wait(lambda: "region" not in chosen(client, crate))
+    page.press("2")
+    page.wait(lambda: chosen(client, crate).get("framing") == "crop")
+    page.sees("black none")
+    page.press("1")
+    page.wait(lambda: chosen(client, crate)["framing"] == "pad")
+    page.press("u")
+    page.wait(lambda: chosen(client, crate)["framing"] == "crop")
+    page.press("U")
+    page.wait(lambda: chosen(client, crate)["framing"] == "pad")
+    page.press("u")
+    page.click("Carry the framing over")
+    page.field("framed two.mp4").click()
+    page.click("To this one")
+    page.sees("Carried over to framed two.mp4")
+    assert chosen(client, crate, 1) == {"framing": "crop"}
+    page.accessible()
+    page.press("g")
+    page.find("svg[aria-label^='safe areas']")
+    assert page.errors() == []
