@@ -20,6 +20,7 @@ from ample_crate.core.planning.streams import MadePicture
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.geometry import Alignment, Rect, read_rect
 from ample_crate.core.units.values import Size
+from ample_crate.store.library import find
 from support import master_facts
 
 CHROMAS = ["4:2:0", "4:2:2", "4:4:4", "4:1:1"]
@@ -80,6 +81,17 @@ def test_lines_of_the_vertical_interval_are_no_picture() -> None:
     part = "704 x 560 + 8 + 40"
     made = framed(picture_of(master, spec("704x560"), region=part))
     assert str(made.crop) == part
+
+
+def test_a_frame_with_lines_above_its_picture() -> None:
+    """SMPTE ST 356: 576 lines of picture under 32 of vertical interval."""
+    spec = find("skerry-d10-625")
+    master = master_facts(picture_size=Size(1920, 1080), motion_scan="interlaced")
+    made = framed(picture_of(master, spec, region="1440 x 1080 + 240 + 0"))
+    assert made.made.size == Size(720, 608)
+    # 4:3 in a frame of 16:9 between bars.
+    assert made.place == Rect(90, 32, 540, 576)
+    assert made.roundness == 1
 
 
 @pytest.mark.parametrize(
@@ -191,6 +203,8 @@ def test_fields_stay_whole_where_only_lines_are_left_out() -> None:
 def test_a_part_of_a_picture_on_its_side_is_one_of_it_upright() -> None:
     master = master_facts(picture_rotation=90)
     upright = programme.of(master)
+    whole = framed(picture_of(master, spec("1080x1920")))
+    assert whole.crop == whole.place == Rect(0, 0, 1080, 1920)
     assert region.picture_of(upright) == Rect(0, 0, 1080, 1920)
     made = framed(picture_of(master, spec("1080x1080"), region="1080 x 1080 + 0 + 420"))
     assert made.crop == Rect(0, 420, 1080, 1080) and made.place == Rect(0, 0, 1080, 1080)

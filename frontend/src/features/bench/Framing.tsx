@@ -29,6 +29,9 @@ const pixel = (ratio: string) => {
   return Number(over) / Number(under);
 };
 
+const shaped = (ratio: string) =>
+  ratio === "1" ? "square pixels" : `pixels of ${ratio.replace("/", ":")}`;
+
 export function Framing({ crate, one }: { crate: Schemas["CratePage"]; one: Deliverable }) {
   const found = useFraming(one.id);
   const open = crate.state === "open" && !crate.removed_at;
@@ -141,7 +144,7 @@ function Shown({
               style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
             >
               <Still
-                className="h-full w-full !p-0"
+                className="filled-box h-full w-full !p-0"
                 src={masterFrame(one.master, at, 800)}
                 alt={`the master at frame ${at}`}
               />
@@ -277,7 +280,7 @@ function Made({
           style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
         >
           <Still
-            className="h-full w-full !p-0"
+            className="filled-box h-full w-full !p-0"
             src={plannedFrame(one, at, 800)}
             alt="the frame as it will be shown"
           />
@@ -289,7 +292,7 @@ function Made({
         <span className="figure">
           {seen.width} x {seen.height}
         </span>
-        , pixels {seen.pixel_aspect.replace("/", ":")}
+        , {shaped(seen.pixel_aspect)}
         <span className="muted" role="status">
           {busy ? " (the frame for this choice is being made)" : ""}
         </span>

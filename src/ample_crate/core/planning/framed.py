@@ -36,9 +36,7 @@ class Framed:
     @property
     def roundness(self) -> Fraction:
         """Give a circle's width by its height as shown: 1 where circles stay round."""
-        return self.place.shape(self.made.sample_aspect) / self.crop.shape(
-            self.master.sample_aspect
-        )
+        return self.place.shape(self.made.pixel_aspect) / self.crop.shape(self.master.pixel_aspect)
 
 
 def framed(picture: AnyPicture) -> Framed:
