@@ -27,7 +27,8 @@ from ample_crate.core.planning.plan import Plan
 from ample_crate.demo.scenes import Stage, sound
 from ample_crate.media import encoders, filters, ops
 from ample_crate.media.encoders.setup import PictureSetup
-from ample_crate.media.lowering import SoundTaken, picture_chain
+from ample_crate.media.lowering import picture_chain
+from ample_crate.media.sound_lowering import SoundTaken
 from ample_crate.store.library import find
 from ample_crate.work.deliver import plan_or_refuse
 

@@ -9,7 +9,6 @@ from typing import Any, NamedTuple
 
 import av
 import pytest
-from test_ranges import numbered, numbers
 
 from ample_crate.core.errors import BadMedia, Impossible
 from ample_crate.core.facts import Facts
@@ -22,6 +21,7 @@ from ample_crate.media import cuts, ops, render, sources
 from ample_crate.media.measuring import whole
 from clips import Clip
 from conformance import ignored, make, odd_ones, seen
+from counting import numbered, numbers
 
 
 def coded(order: str) -> list[cuts.Coded]:

@@ -20,37 +20,7 @@ from ample_crate.store.models import Crate, Deliverable
 from ample_crate.work import crates
 from ample_crate.work.deliver import run_route
 from clips import Clip
-
-SIZE, BITS = (320, 180), 9
-
-
-def numbered(rate: int = 25):  # type: ignore[no-untyped-def]
-    def draw(time: float) -> np.ndarray:
-        number, (width, height) = round(time * rate), SIZE
-        frame = np.full((height, width, 3), 40, np.uint8)
-        for bit in range(BITS):
-            if number >> bit & 1:
-                frame[:, bit * width // BITS : (bit + 1) * width // BITS] = 215
-        return frame
-
-    return draw
-
-
-def numbers(path: Path) -> list[int]:
-    """Read the numbers back out of a delivered file's frames."""
-    found = []
-    with av.open(str(path)) as container:
-        for frame in container.decode(video=0):
-            row = frame.to_ndarray(format="gray")[frame.height // 2]
-            width = len(row)
-            found.append(
-                sum(
-                    1 << bit
-                    for bit in range(BITS)
-                    if row[(2 * bit + 1) * width // (2 * BITS)] > 128
-                )
-            )
-    return found
+from counting import number_in, numbered, numbers
 
 
 def deliver(master: Path, facts: Facts, out: Path, span: Span | None = None) -> Path:
@@ -124,10 +94,7 @@ def test_frames_that_do_not_last_equally_long_all_come_through(tmp_path: Path) -
                     "L"
                 )
             )[90]
-            assert (
-                sum(1 << bit for bit in range(BITS) if row[(2 * bit + 1) * 320 // (2 * BITS)] > 128)
-                == wanted
-            )
+            assert number_in(row) == wanted
     finally:
         viewer.close()
 

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction
+from itertools import pairwise
 from typing import Any
 
 import pytest
@@ -10,6 +12,7 @@ from client import Client
 from specs_here import document
 
 from clips import moving_bar
+from counting import numbered
 
 ROWS = [
     {"property": "picture.codec", "rule": {"is": "h264"}, "source": "1"},
@@ -33,17 +36,17 @@ def item(client: Client, asked: str, tiny_master: Any) -> Any:
     return client.crate(asked, tiny_master["id"])["deliverables"][0]
 
 
-def place(item: Any) -> str:
+def place_of(item: Any) -> str:
     return f"/api/crates/deliverables/{item['id']}"
 
 
 def choose(client: Client, item: Any, key: str, value: object) -> Any:
     body = {"property": key, "value": value}
-    return client.good("PATCH", place(item), body)["deliverables"][0]
+    return client.good("PATCH", place_of(item), body)["deliverables"][0]
 
 
 def framing(client: Client, item: Any) -> Any:
-    return client.good("GET", f"{place(item)}/framing")
+    return client.good("GET", f"{place_of(item)}/framing")
 
 
 def test_a_part_of_the_picture_is_taken(client: Client, item: Any) -> None:
@@ -64,7 +67,7 @@ def test_a_part_of_the_picture_is_taken(client: Client, item: Any) -> None:
 
 def test_the_frame_shown_is_that_of_the_part(client: Client, item: Any) -> None:
     def shown(width: int = 160) -> bytes:
-        address = f"{place(item)}/planned/12?width={width}"
+        address = f"{place_of(item)}/planned/12?width={width}"
         return bytes(client.good("GET", address))
 
     before = shown()
@@ -84,7 +87,7 @@ def test_the_frame_shown_is_that_of_the_part(client: Client, item: Any) -> None:
 )
 def test_what_is_no_part_is_refused(client: Client, item: Any, text: str, says: str) -> None:
     body = {"property": "region", "value": text}
-    status, problem, _ = client.call("PATCH", place(item), body)
+    status, problem, _ = client.call("PATCH", place_of(item), body)
     assert status == 422 and says in problem["way_out"]
     assert framing(client, item)["region"] == framing(client, item)["picture"]
 
@@ -97,12 +100,12 @@ def test_choices_are_taken_back_and_chosen_again(client: Client, item: Any) -> N
     chosen = choose(client, item, "region", PART)["chosen"]
 
     def step(way: str) -> Any:
-        return client.good("POST", f"{place(item)}/{way}")["deliverables"][0]
+        return client.good("POST", f"{place_of(item)}/{way}")["deliverables"][0]
 
     assert step("undo")["chosen"] == {"framing": "crop"}
     first = step("undo")
     assert first["chosen"] == {} and not first["can_undo"] and first["can_redo"]
-    status, problem, _ = client.call("POST", f"{place(item)}/undo")
+    status, problem, _ = client.call("POST", f"{place_of(item)}/undo")
     assert status == 409 and problem["way_out"]
     assert step("redo")["chosen"] == {"framing": "crop"}
     last = step("redo")
@@ -122,7 +125,7 @@ def test_framing_is_carried_over(
     choose(client, one, "region", PART)
     choose(client, one, "framing", "crop")
     body = {"to": [two["id"]], "keys": ["framing", "region"]}
-    made = client.good("POST", f"{place(one)}/carry-over", body)
+    made = client.good("POST", f"{place_of(one)}/carry-over", body)
     assert made["to"] == [two["item"]]
     [left] = made["left_out"]
     assert left["what"] == f"region {PART}" and "does not lie within" in left["why"]
@@ -132,7 +135,7 @@ def test_framing_is_carried_over(
 
 def test_only_others_of_the_crate_take_choices(client: Client, item: Any) -> None:
     for to in ([], [item["id"]], [987654]):
-        status, problem, _ = client.call("POST", f"{place(item)}/carry-over", {"to": to})
+        status, problem, _ = client.call("POST", f"{place_of(item)}/carry-over", {"to": to})
         assert status == 422 and problem["way_out"]
 
 
@@ -143,6 +146,54 @@ def test_a_picture_is_framed_before_its_name_is_known(
     item = client.crate("bench-named", tiny_master["id"])["deliverables"][0]
     assert any(c["blocks"] for c in item["cautions"])
     assert framing(client, item)["seen"]["width"] == 160
-    assert client.call("GET", f"{place(item)}/planned/12?width=160")[0] == 200
+    assert client.call("GET", f"{place_of(item)}/planned/12?width=160")[0] == 200
     status, problem, _ = client.call("POST", f"/api/deliverables/{item['id']}/runs")
     assert status == 409 and "name" in problem["detail"]
+
+
+@pytest.fixture(scope="module")
+def television(save_for_all: Callable[..., Any]) -> str:
+    rate = {"property": "motion.rate", "rule": {"is": "25"}, "source": "5"}
+    save_for_all(document("bench-25", requirements=[*ROWS, rate]))
+    return "bench-25"
+
+
+@pytest.fixture(scope="module")
+def film(client: Client, inbox: Any, clip: Callable[..., Any]) -> Any:
+    """Two seconds of 24 a second, whose frames carry their numbers."""
+    path = clip("film of 24.mov", draw=numbered(24), rate=Fraction(24), frames=48)
+    return client.ingest(inbox.parent, path)
+
+
+def motion(client: Client, item: Any, place: int = 0) -> Any:
+    return client.good("GET", f"{place_of(item)}/motion?place={place}&count=13")
+
+
+def test_a_film_is_taken_faster(client: Client, television: str, film: Any) -> None:
+    item = client.crate(television, film["id"])["deliverables"][0]
+    before = motion(client, item, 5)
+    assert before["natural"] == "25" and before["own"]["rate"] == "24"
+    assert before["made"] == {"rate": "25", "frames": 50, "seconds": 2.0, "fields": False}
+    # Half way to the next second one of the 24 is shown again.
+    sources = [shown["source"] for shown in before["strip"]]
+    assert len(sources) == 13 and len(set(sources)) == 12
+    item = choose(client, item, "speed", "25")
+    after = motion(client, item, 5)
+    assert after["made"]["frames"] == 48 and after["made"]["seconds"] == 1.92
+    assert [shown["source"] for shown in after["strip"]] == list(range(5, 18))
+    assert item["choices"]["pitch"] == "kept"
+    status, problem, _ = client.call("PATCH", place_of(item), {"property": "speed", "value": "30"})
+    assert status == 422 and "1.25 times" in problem["detail"]
+
+
+def test_the_frame_at_a_place_is_shown(client: Client, television: str, film: Any) -> None:
+    item = client.crate(television, film["id"])["deliverables"][0]
+
+    def shown(address: str) -> bytes:
+        return bytes(client.good("GET", f"{place_of(item)}/{address}?width=160"))
+
+    strip = motion(client, item, 5)["strip"]
+    again = next(b for a, b in pairwise(strip) if a["source"] == b["source"])["place"]
+    assert shown(f"planned-places/{again}") == shown(f"planned-places/{again - 1}")
+    assert shown(f"planned-places/{again}") != shown(f"planned-places/{again + 1}")
+    assert client.call("GET", f"{place_of(item)}/planned-places/49?width=160")[0] == 200

@@ -26,6 +26,8 @@ export const keys = {
   crates: {
     all: ["crates"] as const,
     one: (id: number) => ["crates", "one", id] as const,
+    motion: (deliverable: number, place: number, count: number) =>
+      ["crates", "motion", deliverable, place, count] as const,
     framing: (deliverable: number) => ["crates", "framing", deliverable] as const,
   },
   quality: {

@@ -20,7 +20,14 @@ type Planned = {
  * in it, so that another choice is another picture.
  */
 export function plannedFrame(one: Planned, frame: number, width: number): string {
-  const chosen = encodeURIComponent(JSON.stringify(one.chosen));
-  const of = `${one.master.mark}-${one.picture_size ?? ""}-${chosen}`;
-  return `/api/crates/deliverables/${one.id}/planned/${frame}?width=${width}&of=${of}`;
+  return `/api/crates/deliverables/${one.id}/planned/${frame}?width=${width}&of=${made(one)}`;
 }
+
+/** The same of a frame counted in what will be made. */
+export function plannedPlace(one: Planned, place: number, width: number): string {
+  const frame = `/api/crates/deliverables/${one.id}/planned-places/${place}`;
+  return `${frame}?width=${width}&of=${made(one)}`;
+}
+
+const made = (one: Planned) =>
+  `${one.master.mark}-${one.picture_size ?? ""}-${encodeURIComponent(JSON.stringify(one.chosen))}`;

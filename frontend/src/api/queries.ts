@@ -85,3 +85,16 @@ export const useFraming = (deliverable: number) =>
         }),
       ),
   });
+
+/** How a deliverable's picture moves, and which frames so many places from one on show. */
+export const useMotion = (deliverable: number, place: number, count: number) =>
+  useQuery({
+    queryKey: keys.crates.motion(deliverable, place, count),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/motion", {
+          params: { path: { id: deliverable }, query: { place, count } },
+        }),
+      ),
+  });

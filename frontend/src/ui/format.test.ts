@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bytes, fps, span, timecode } from "./format";
+import { bytes, fps, length, span, timecode } from "./format";
 
 describe("bytes", () => {
   it.each([
@@ -20,6 +20,15 @@ describe("span", () => {
     [-90, "1 min 30 s"],
     [200_000, "2 d 7 h"],
   ])("says %d seconds at a glance", (n, said) => expect(span(n)).toBe(said));
+});
+
+describe("length", () => {
+  it.each([
+    [0, "0.00 s"],
+    [59.999, "1 min 00.00 s"],
+    [576, "9 min 36.00 s"],
+    [5_762.4, "1 h 36 min 02.40 s"],
+  ])("says %d seconds to a hundredth", (n, said) => expect(length(n)).toBe(said));
 });
 
 describe("fps", () => {

@@ -19,6 +19,16 @@ export function span(seconds: number): string {
   return `${Math.floor(s / 86400)} d ${Math.floor((s % 86400) / 3600)} h`;
 }
 
+/** How long something runs, to a hundredth of a second. */
+export function length(seconds: number): string {
+  const hundredths = Math.round(seconds * 100);
+  const rest = `${((hundredths % 6000) / 100).toFixed(2)} s`;
+  const minutes = Math.floor(hundredths / 6000);
+  if (minutes === 0) return rest;
+  if (minutes < 60) return `${minutes} min ${rest.padStart(7, "0")}`;
+  return `${Math.floor(minutes / 60)} h ${minutes % 60} min ${rest.padStart(7, "0")}`;
+}
+
 export function clock(when: string | Date): string {
   const d = new Date(when);
   const time = d.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });

@@ -21,9 +21,10 @@ from . import filters
 from .encoders.setup import rewritten
 from .graphs import Filtered
 from .levels import Levels
-from .lowering import Samples16, SoundTaken, picture_chain
+from .lowering import Samples16, picture_chain
 from .read import open_media, picture_stream
 from .selection import HALF, Selection
+from .sound_lowering import SoundTaken
 from .writers import Copier, PictureWriter, SoundWriter
 
 Report = Callable[[Fraction], None]

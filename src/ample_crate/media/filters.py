@@ -28,12 +28,9 @@ from .lowering import (
     BesideAlpha,
     OverBackground,
     Samples16,
-    SoundTaken,
     ThroughTable,
-    encoder_takes,
-    held,
-    sound_chain,
 )
+from .sound_lowering import SoundTaken, encoder_takes, held, sound_chain
 
 Filters = Sequence[tuple[str, str] | BesideAlpha | ThroughTable | OverBackground]
 

@@ -19,8 +19,8 @@ from ..core.planning.streams import AnySound, MadeSound
 from . import graphs
 from .feeds import Report
 from .levels import Curve, Levels
-from .lowering import SoundTaken
 from .read import open_media
+from .sound_lowering import SoundTaken
 from .sources import Source
 
 MOST_HEARD = 8  # times that a track is heard

@@ -4,6 +4,7 @@ says.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import UTC, datetime
 from fractions import Fraction
 from typing import NamedTuple
@@ -16,6 +17,9 @@ ORIGINATOR = "Ample Crate"
 TICK = Fraction(1, 1000)  # the finest that all wrappers with chapters have
 
 
+Place = Callable[[Fraction], Fraction]
+
+
 class Chapter(NamedTuple):
     """A chapter: its name, and the seconds at which it begins and ends."""
 
@@ -24,12 +28,14 @@ class Chapter(NamedTuple):
     end: Fraction
 
 
-def chapters_of(container: InputContainer, start: Fraction, seconds: Fraction) -> list[Chapter]:
-    """List the chapters that lie in so many seconds from a time on, counted from there."""
+def chapters_of(container: InputContainer, place: Place, seconds: Fraction) -> list[Chapter]:
+    """List the chapters that lie in so many seconds of what is delivered; `place` says when in it a
+    time of the file comes.
+    """
     chapters = []
     for one in container.chapters():
         base = Fraction(one["time_base"] or TICK)
-        begins, ends = one["start"] * base - start, one["end"] * base - start
+        begins, ends = place(one["start"] * base), place(one["end"] * base)
         begins, ends = max(begins, Fraction(0)), min(ends, seconds)
         if begins < ends:
             chapters.append(Chapter(one["metadata"].get("title", ""), begins, ends))

@@ -205,6 +205,5 @@ class _Chain:
 
     def _time(self, at: int) -> Fraction:
         if self.taken.clock == "given":
-            begun = self.reader.time(self.taken.first)
-            return begun + (at - self.taken.first) / self.made.source.rate
+            return self.reader.time(0) + at / self.made.source.rate
         return self.reader.time(at)

@@ -19,7 +19,8 @@ HALF = Fraction(1, 2)
 
 
 class Selection:
-    """Picks what is delivered of a master: the whole, or a range.
+    """Picks what is delivered of a master: the whole, or a range. Its times, `start` and `end`, are
+    by the file's own clock.
 
     Args:
         picture: its picture; None of sound alone.
@@ -35,8 +36,9 @@ class Selection:
         self._picture, self.begin = picture, begin
         base = picture.time_base if picture is not None else None
         self._base = Fraction(base or Fraction(1, 90000))
-        self.start = self.begin + taken.start
-        self.end = self.start + seconds
+        self._speed, self._clock = Fraction(taken.speed), self.begin + taken.start
+        self.start = self.begin + taken.start * self._speed
+        self.end = self.start + seconds * self._speed
         # One frame more for what looks ahead (fields, resampling).
         self._most = ceil(seconds * self._rate) + 2
         self._given = taken.clock == "given"
@@ -77,7 +79,7 @@ class Selection:
         if self._over or self._before(frame):
             return False
         if self._given or frame.pts is None:
-            frame.pts = round((self.start + self._taken / self._rate) / self._base)
+            frame.pts = round((self._clock + self._taken / self._rate) / self._base)
         self._taken += 1
         # Frames that do not last equally long are not counted: they end when their time does.
         late = frame.pts * self._base >= self.end + 2 / self._rate
@@ -94,6 +96,10 @@ class Selection:
         if frame.pts is not None:
             base = Fraction(frame.time_base or Fraction(1, frame.sample_rate))
             self._heard[index] = frame.pts * base + Fraction(frame.samples, frame.sample_rate)
+
+    def place(self, seconds: Fraction) -> Fraction:
+        """Give when in what is delivered a time of the file's own clock comes, in seconds."""
+        return (seconds - self.start) / self._speed
 
     @property
     def seen(self) -> bool:

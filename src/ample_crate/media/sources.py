@@ -114,7 +114,7 @@ class Source:
 
     def chapters(self, seconds: Fraction) -> list[Chapter]:
         """List the chapters within so many seconds of what is delivered."""
-        return chapters_of(self._container, self._selection.start, seconds)
+        return chapters_of(self._container, self._selection.place, seconds)
 
     def template(self, copied: Copied) -> VideoStream | AudioStream:
         """Give the stream that a copied one comes from."""
@@ -168,16 +168,16 @@ class Source:
             for frame in _decoded(packet):
                 self._look(index, frame)
                 at = frame.time
-                yield Fraction(0) if at is None else Fraction(at) - selection.start
+                yield Fraction(0) if at is None else selection.place(Fraction(at))
         for text in self._texts.get(index, ()) if packet.size else ():
-            text.write(packet, selection.start)
+            text.write(packet, selection.place)
         copies = [(by, feed) for by, number, feed in self._copies if number == index]
         if copies and packet.size:
             at = packet.pts
             base = Fraction(packet.time_base)
             for by, feed in copies:
                 by.do(feed.push, packet, selection)
-            yield Fraction(0) if at is None else at * base - selection.start
+            yield Fraction(0) if at is None else selection.place(at * base)
 
     @property
     def _of_picture(self) -> int:

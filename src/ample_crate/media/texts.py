@@ -12,19 +12,20 @@ from av.subtitles.codeccontext import SubtitleCodecContext
 from av.subtitles.stream import SubtitleStream
 
 from ..core.planning.streams import Text
+from .marks import Place
 
 TICK = Fraction(1, 1000)
 # What writes captions into a file of their own, by their codec.
 MUXERS = {"subrip": "srt", "webvtt": "webvtt"}
 
 
-def shown(packet: Packet[Any], start: Fraction, seconds: Fraction) -> tuple[Fraction, Fraction]:
-    """Give when captions begin and end, counted from a start, within what is delivered; of those
-    outside of it the end does not lie after the beginning.
+def shown(packet: Packet[Any], place: Place, seconds: Fraction) -> tuple[Fraction, Fraction]:
+    """Give when captions begin and end within what is delivered; of those outside of it the end
+    does not lie after the beginning. `place` says when in it a time of the file comes.
     """
     base = Fraction(packet.time_base)
-    begins = (packet.pts or 0) * base - start
-    ends = begins + Fraction(packet.duration or 0) * base
+    first = (packet.pts or 0) * base
+    begins, ends = place(first), place(first + Fraction(packet.duration or 0) * base)
     return max(begins, Fraction(0)), min(ends, seconds)
 
 
@@ -37,14 +38,14 @@ class CaptionCopier:
         self._container, self._seconds = container, seconds
         self._stream = container.add_stream_from_template(template, opaque=True)
 
-    def write(self, packet: Packet[Any], start: Fraction) -> None:
-        """Take a packet of the master, whose time counts from a start in seconds."""
+    def write(self, packet: Packet[Any], place: Place) -> None:
+        """Take a packet of the master, whose times come where `place` says."""
         if packet.pts is None:
             return
-        begins, ends = shown(packet, start, self._seconds)
+        begins, ends = shown(packet, place, self._seconds)
         if not packet.duration:
             # Some say nothing of their end, and are shown until the next.
-            early = packet.pts * Fraction(packet.time_base) < start
+            early = place(packet.pts * Fraction(packet.time_base)) < 0
             ends = begins if early else self._seconds
         if begins >= ends:
             return
@@ -83,11 +84,11 @@ class TextWriter:
         context.subtitle_header = self._decoder.subtitle_header
         self._coder: SubtitleCodecContext = context
 
-    def write(self, packet: Packet[Any], start: Fraction) -> None:
-        """Take a packet of the master, whose time counts from a start in seconds."""
+    def write(self, packet: Packet[Any], place: Place) -> None:
+        """Take a packet of the master, whose times come where `place` says."""
         if packet.pts is None:
             return
-        begins, ends = shown(packet, start, self._seconds)
+        begins, ends = shown(packet, place, self._seconds)
         if begins >= ends:
             return
         try:

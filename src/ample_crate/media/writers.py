@@ -39,8 +39,8 @@ from ..core.planning.streams import (
 )
 from . import encoders, sequence, wrappers
 from .encoders.setup import Coder, Pass, standing
-from .lowering import SoundTaken
 from .marks import Chapter, extension, put
+from .sound_lowering import SoundTaken
 from .texts import CaptionCopier, TextWriter, opened
 
 NOWHERE = "null"  # the muxer of what is not kept

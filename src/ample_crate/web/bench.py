@@ -9,13 +9,25 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
 from ..core.planning.framed import Framed
+from ..core.planning.places import source_of
 from ..core.planning.region import LEAST
 from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
-from ..work import framing, status, undoing
+from ..work import framing, motion, status, undoing
 from ..work.carrying_over import carry_over, others
-from .bench_schemas import CarriedOver, CarryOver, FramingOut, PartOut, RectOut, SeenOut
+from .bench_schemas import (
+    CarriedOver,
+    CarryOver,
+    ClockOut,
+    FramingOut,
+    MotionOut,
+    PartOut,
+    RectOut,
+    SeenOut,
+    ShownOut,
+    StripQuery,
+)
 from .crate_schemas import CratePage
 from .crates import nothing_runs, open_crate, page_of
 from .schemas import Numbered
@@ -64,6 +76,42 @@ def _seen(seen: Framed) -> SeenOut:
         height=seen.made.height,
         pixel_aspect=str(seen.made.pixel_aspect),
         roundness=float(seen.roundness),
+    )
+
+
+@api.get(
+    "/<int:id>/motion",
+    summary="How a deliverable's picture moves, and which frames are shown where",
+    responses={200: MotionOut},
+)
+def show_motion(path: Numbered, query: StripQuery) -> Response:
+    """Give the clocks of master and deliverable, and which of the master's frames consecutive ones
+    of what is made show.
+    """
+    with services().database.session() as session:
+        found = motion.of(get(session, Deliverable, path.id))
+    plan = found.plan
+    places = range(query.place, min(query.place + query.count, 0 if plan is None else plan.frames))
+    return give(
+        MotionOut(
+            own=_clock(found.own),
+            made=None if found.made is None else _clock(found.made),
+            natural=None if found.natural is None else str(found.natural),
+            strip=[
+                ShownOut(place=place, source=source_of(plan, place))
+                for place in places
+                if plan is not None
+            ],
+        )
+    )
+
+
+def _clock(clock: motion.Clock) -> ClockOut:
+    return ClockOut(
+        rate=str(clock.rate),
+        frames=clock.frames,
+        seconds=float(clock.seconds),
+        fields=clock.fields,
     )
 
 

@@ -58,6 +58,40 @@ class FramingOut(Out):
     seen: SeenOut | None = Field(description="none while nothing can be made")
 
 
+class StripQuery(In):
+    """Where a strip of consecutive frames begins, and how many it has."""
+
+    place: int = Field(default=0, ge=0, le=10**8)
+    count: int = Field(default=10, ge=1, le=60)
+
+
+class ClockOut(Out):
+    """How long a picture runs, and by which clock."""
+
+    rate: str
+    frames: int
+    seconds: float
+    fields: bool = Field(description="whether its frames are two fields")
+
+
+class ShownOut(Out):
+    """A frame of what is made, and the master's frame that it shows."""
+
+    place: int
+    source: int
+
+
+class MotionOut(Out):
+    """How a picture moves, before and after, and a strip of what is made."""
+
+    own: ClockOut
+    made: ClockOut | None = Field(description="none while nothing can be made")
+    natural: str | None = Field(
+        description="the rate at which the master could be taken so that every frame is shown once"
+    )
+    strip: list[ShownOut]
+
+
 class CarryOver(In):
     """Which choices are carried over to which deliverables of the crate."""
 

@@ -11,6 +11,7 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 
 from ..core.errors import NotFound
 from ..core.facts.span import Span
+from ..core.planning.plan import Plan
 from ..store import masters
 from ..store.database import tell
 from ..store.models import Deliverable, Master
@@ -115,17 +116,30 @@ def _cut(deliverable: int, body: Choose) -> dict[str, Any] | None:
 )
 def planned(path: FramePath, query: FrameQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the master's first."""
+    files, plan, mark = _planned(path.id)
+    return pictures.planned(files, plan, plan.place_of(path.frame), query.width, mark)
+
+
+@api.get(
+    "/<int:id>/planned-places/<int:frame>",
+    summary="A frame of what will be made, as JPEG",
+)
+def planned_place(path: FramePath, query: FrameQuery) -> Response:
+    """Give a frame through the route's own chain; frames are counted from the first made."""
+    files, plan, mark = _planned(path.id)
+    return pictures.planned(files, plan, path.frame, query.width, mark)
+
+
+def _planned(id: int) -> tuple[list[Path], Plan, str]:
     with services().database.session() as session:
-        one = get(session, Deliverable, path.id)
-        item = status.item_of(one)
-        plan = item.route.shown if item.route is not None else None
+        one = get(session, Deliverable, id)
+        plan = status.shown(one)
         if plan is None or one.master.state not in {"measuring", "ready"}:
             raise NotFound(
                 "There is no route yet that could show a picture.",
                 "See what the page says is missing.",
             )
-        files, mark = origins.paths(one), masters.mark(one.master)
-    return pictures.planned(files, plan, plan.place_of(path.frame), query.width, mark)
+        return origins.paths(one), plan, masters.mark(one.master)
 
 
 @api.post("/<int:id>/exceptions", summary="Sign off an exception", responses={200: CratePage})

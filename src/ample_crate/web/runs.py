@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from fractions import Fraction
 from pathlib import Path
 
 from flask import Response
@@ -10,7 +9,8 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound, Refused
-from ..core.facts import Facts
+from ..core.planning import stored
+from ..core.planning.places import source_of
 from ..media import folders
 from ..store import masters
 from ..store.database import tell
@@ -92,12 +92,8 @@ def frame(path: FramePath, query: FrameQuery) -> Response:
 
 def master_frame_of(run: Run, number: int) -> int:
     """Give the master's frame shown at the time of the deliverable's frame."""
-    mine, theirs = Facts.from_json(run.facts or {}), masters.known(run.deliverable.master)
-    here, there = mine.fraction("motion.rate"), theirs.fraction("motion.rate")
-    if not here or not there:
-        return number
-    first = run.deliverable.span["first"] if run.deliverable.span else 0
-    return first + int(Fraction(number) / here * there)
+    plan = stored.route_of(run.route).plan
+    return number if plan is None else source_of(plan, number)
 
 
 @api.get(

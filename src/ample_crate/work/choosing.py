@@ -13,6 +13,7 @@ from ..core.planning.choices import require_effect
 from ..core.planning.programme import CHANNELS, TRACKS
 from ..core.planning.region import REGION, region_of
 from ..core.planning.resolve import Resolver
+from ..core.planning.speed import speed_of
 from ..core.planning.under import BACKGROUND
 from ..core.specs import naming
 from ..core.specs.delivery import STILL
@@ -46,6 +47,7 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
     if taken:
         programme.tracks(known, taken)
     programme.channels(known, taken, places)
+    speed_of(masters.known(deliverable.master), choices)
     region_of(programme.of(masters.known(deliverable.master)), str(choices.get(REGION, "")))
     if choices.get(BACKGROUND) == STILL and deliverable.under is None:
         raise BadValue(

@@ -45,7 +45,8 @@ def of(deliverable: Deliverable) -> Framing:
     if picture is None:
         raise Refused("The master has no picture.", "Look at its sound instead.")
     chosen = region.region_of(master, str(deliverable.choices.get(region.REGION, "")))
-    seen = _framed(deliverable)
+    plan = status.shown(deliverable)
+    seen = None if plan is None or plan.picture is None else framed(plan.picture)
     active = status.spec_of(deliverable.crate).coding.active_width
     return Framing(
         master=region.frame_of(master),
@@ -55,9 +56,3 @@ def of(deliverable: Deliverable) -> Framing:
         parts=region.parts(master, None if seen is None else seen.shape(active)),
         framed=seen,
     )
-
-
-def _framed(deliverable: Deliverable) -> Framed | None:
-    item = status.item_of(deliverable)
-    plan = item.route.shown if item.route is not None else None
-    return None if plan is None or plan.picture is None else framed(plan.picture)

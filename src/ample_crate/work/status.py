@@ -108,6 +108,12 @@ def item_of(deliverable: Deliverable) -> ItemStatus:
     return next(s for s in made if s.deliverable.id == deliverable.id)
 
 
+def shown(deliverable: Deliverable) -> Plan | None:
+    """Give the plan that pictures are made by before a deliverable is run, if there is one."""
+    route = item_of(deliverable).route
+    return None if route is None else route.shown
+
+
 def _tell_apart(made: list[ItemStatus], spec: Spec) -> None:
     """Keep items from being run whose files would have the same name; names that differ by case
     alone are one to many systems.

@@ -1,7 +1,14 @@
 import { Link, useParams } from "react-router-dom";
+import type { Schemas } from "../../api/client";
 import { useCrate } from "../../api/queries";
+import { useChoiceInAddress } from "../../ui/address";
+import { Notice } from "../../ui/Notice";
+import { PageHead } from "../../ui/PageHead";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { Framing } from "./Framing";
+import { Motion } from "./Motion";
+
+const PARTS = ["framing", "motion"] as const;
 
 /** Where a deliverable is planned by looking at what comes of it. */
 export function Bench() {
@@ -18,5 +25,43 @@ export function Bench() {
   if (!one) return <Empty title="There is no such deliverable">See {back}.</Empty>;
   if (!one.master.has_picture)
     return <Empty title="The master has no picture">Its sound is planned on {back}.</Empty>;
-  return <Framing key={one.id} crate={page.data} one={one} />;
+  return <Shown key={one.id} crate={page.data} one={one} />;
+}
+
+function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["DeliverableOut"] }) {
+  const [part, setPart] = useChoiceInAddress("part", PARTS, "framing");
+  const open = crate.state === "open" && !crate.removed_at;
+  const blocked = one.cautions.find((c) => c.blocks);
+  const given = { crate, one, open };
+  return (
+    <>
+      <PageHead title="Planning bench" number={String(crate.number)}>
+        <div role="group" aria-label="Part of the bench" className="join">
+          {PARTS.map((p) => (
+            <button
+              key={p}
+              className={`btn join-item btn-sm ${part === p ? "btn-active" : ""}`}
+              aria-pressed={part === p}
+              onClick={() => setPart(p)}
+            >
+              {p}
+            </button>
+          ))}
+        </div>
+        <Link className="btn btn-sm" to={`/crates/${crate.id}?item=${one.id}`}>
+          Back to the crate
+        </Link>
+      </PageHead>
+      <p className="mb-1">
+        {one.item}
+        {!open && <span className="muted">, as it went out: the crate is {crate.state}</span>}
+      </p>
+      {blocked && (
+        <Notice tone="error" role="alert">
+          <b>{blocked.what}</b> {blocked.way_out}
+        </Notice>
+      )}
+      {part === "framing" ? <Framing {...given} /> : <Motion {...given} />}
+    </>
+  );
 }

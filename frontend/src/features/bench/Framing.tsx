@@ -1,18 +1,15 @@
 import { useState } from "react";
-import { Link } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { masterFrame, plannedFrame } from "../../api/pictures";
 import { useFraming } from "../../api/queries";
-import { useChoose, useStepBack } from "../../api/mutations/crates";
+import { useChoose } from "../../api/mutations/crates";
 import { Button } from "../../ui/Button";
 import { useAddress } from "../../ui/address";
 import { useKeys } from "../../ui/keys";
-import { Notice } from "../../ui/Notice";
-import { PageHead } from "../../ui/PageHead";
 import { Loading, Problem } from "../../ui/states";
 import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { GUIDES, Guides } from "../masters/guides";
-import { CarryOver } from "./CarryOver";
+import { Foot, type Part, useBack } from "./Foot";
 import { PartBox } from "./PartBox";
 import { PartFields } from "./PartFields";
 import { type Rect, same, written } from "./region";
@@ -32,38 +29,15 @@ const pixel = (ratio: string) => {
 const shaped = (ratio: string) =>
   ratio === "1" ? "square pixels" : `pixels of ${ratio.replace("/", ":")}`;
 
-export function Framing({ crate, one }: { crate: Schemas["CratePage"]; one: Deliverable }) {
+export function Framing({ crate, one, open }: Part) {
   const found = useFraming(one.id);
-  const open = crate.state === "open" && !crate.removed_at;
-  return (
-    <>
-      <PageHead title="Planning bench" number={String(crate.number)}>
-        <Link className="btn btn-sm" to={`/crates/${crate.id}?item=${one.id}`}>
-          Back to the crate
-        </Link>
-      </PageHead>
-      {found.data ? (
-        <Shown crate={crate} one={one} found={found.data} open={open} />
-      ) : found.isError ? (
-        <Problem error={found.error} again={() => void found.refetch()} />
-      ) : (
-        <Loading what="the framing" />
-      )}
-    </>
-  );
+  if (found.isError && !found.data)
+    return <Problem error={found.error} again={() => void found.refetch()} />;
+  if (!found.data) return <Loading what="the framing" />;
+  return <Shown crate={crate} one={one} found={found.data} open={open} />;
 }
 
-function Shown({
-  crate,
-  one,
-  found,
-  open,
-}: {
-  crate: Schemas["CratePage"];
-  one: Deliverable;
-  found: Found;
-  open: boolean;
-}) {
+function Shown({ crate, one, found, open }: Part & { found: Found }) {
   const frames = one.master_frames || one.master.frames;
   const { frame, to, last, keys } = useFrames(frames, one.master.rate, Math.floor(frames / 2));
   const at = one.first + frame;
@@ -71,7 +45,6 @@ function Shown({
   const [draft, setDraft] = useState<Rect | null>(null);
   const [keeps, setKeeps] = useState(false);
   const choose = useChoose(one.id);
-  const back = useStepBack(one.id);
   const part = draft ?? found.region;
   const way = String(one.choices.framing ?? "pad");
   const shape = keeps ? part.width / part.height : undefined;
@@ -84,9 +57,7 @@ function Shown({
     );
   };
   const set = (value: string) => choose.mutate({ property: "framing", value });
-  const step = (which: "undo" | "redo") => {
-    if (which === "undo" ? one.can_undo : one.can_redo) back.mutate(which);
-  };
+  const back = useBack(one);
   const inside = found.parts.find((p) => p.label === "inside the bars");
   useKeys([
     ...keys,
@@ -115,27 +86,16 @@ function Shown({
             does: "to the part taken, to move it by the arrows",
             run: () => document.querySelector<HTMLElement>(".part-box")?.focus(),
           },
-          { key: "u", does: "undo", run: () => step("undo") },
-          { key: "U", does: "redo", run: () => step("redo") },
+          ...back.keys,
         ]
       : []),
   ]);
   const aspect = (found.width * pixel(found.pixel_aspect)) / found.height;
-  const failed = choose.error ?? back.error;
-  const blocked = one.cautions.find((c) => c.blocks);
-  const busy = choose.isPending || back.isPending || draft !== null;
+  const failed = choose.error;
+  const busy = choose.isPending || draft !== null;
   return (
     <>
-      <p className="mb-1">
-        <b>Framing</b> of {one.item}
-        {!open && <span className="muted">, as it went out: the crate is {crate.state}</span>}
-      </p>
       {failed && <Problem error={failed} />}
-      {blocked && (
-        <Notice tone="error" role="alert">
-          <b>{blocked.what}</b> {blocked.way_out}
-        </Notice>
-      )}
       <div className="grid grid-cols-2 gap-2">
         <figure>
           <div className="grey-wall flex h-[20rem] items-center justify-center p-1">
@@ -237,17 +197,7 @@ function Shown({
           </select>
         </label>
       </div>
-      {open && (
-        <div className="mt-2 flex flex-wrap items-start gap-2">
-          <Button disabled={!one.can_undo || busy} onClick={() => step("undo")}>
-            Undo
-          </Button>
-          <Button disabled={!one.can_redo || busy} onClick={() => step("redo")}>
-            Redo
-          </Button>
-          <CarryOver crate={crate} one={one} keys={["framing", "region"]} what="framing" />
-        </div>
-      )}
+      {open && <Foot crate={crate} one={one} keys={["framing", "region"]} what="framing" />}
     </>
   );
 }

@@ -113,6 +113,13 @@ def _picture(request: Request, wrapper: str) -> _Answer:
     return _Answer(True, way, said + _cut(request) + notes, _copy(request, row))
 
 
+def _taken_faster(request: Request, beside: bool = False) -> Iterator[Obstacle]:
+    """Say that a film is taken at another speed; sound that lies beside it is not."""
+    if request.speed.times != 1 and not beside:
+        why = "It is taken at another speed than its own, which needs encoding."
+        yield Obstacle("motion.rate", why, True)
+
+
 def _reframed(request: Request) -> Iterator[Obstacle]:
     if programme.turned(request.master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
@@ -150,6 +157,7 @@ def _cut(request: Request) -> Notes:
 
 def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Iterator[Obstacle]:
     master = request.master
+    yield from _taken_faster(request)
     yield from corrected(master, PICTURE)
     yield from otherwise(request, PICTURE)
     yield from unjudged(request, PICTURE, master)
@@ -313,6 +321,7 @@ def _sound_obstacles(
 ) -> Iterator[Obstacle]:
     master = request.master if len(tracks) == 1 else request.all_sound
     facts = master.with_values("measured", {"sound.tracks": len(tracks)})
+    yield from _taken_faster(request, beside=request.laying is not None)
     yield from corrected(facts, SOUND)
     yield from otherwise(request, SOUND)
     as_mixed = request.values.loudness == "untouched"

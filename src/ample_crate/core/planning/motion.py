@@ -55,6 +55,8 @@ def plan_motion(
                 "motion.rate",
             ),
         )
+    if source.rate != rate:
+        return _in_fields(_retimed(source.rate, 2 * rate, uneven), source.rate, rate, fields)
     return _segmented(_retimed(source.rate, rate, uneven), rate, fields)
 
 
@@ -123,6 +125,29 @@ def _fields_to_fields(
     return Motion((first,), (weave,), said)
 
 
+def _in_fields(retimed: Motion, have: Fraction, rate: Fraction, fields: FieldOrder) -> Motion:
+    """Spread frames over fields, of which each has its own moment: 24 frames in 60 fields are two
+    and three in turn.
+    """
+    each = 2 * rate / have
+    if each == PULLDOWN:
+        title, why = "2:3 pulldown", "Film frames are shown for two fields and three in turn."
+    else:
+        title = f"{float(have):.5g} frames to {float(2 * rate):.5g} fields"
+        why = f"Frames are shown for {_fields_each(each)}, so that they keep time."
+    said = step(title, why, "motion.rate", "motion.scan")
+    cautions = Notes(cautions=retimed.notes.cautions)
+    return Motion(retimed.before, (Interlace(first=fields),), said + cautions)
+
+
+PULLDOWN = Fraction(5, 2)  # fields for a frame of film, on average
+
+
+def _fields_each(each: Fraction) -> str:
+    whole = int(each)
+    return f"{whole} fields" if each == whole else f"{whole} or {whole + 1} fields"
+
+
 def _segmented(retimed: Motion, rate: Fraction, fields: FieldOrder) -> Motion:
     said = step(
         "Both fields from one frame",
@@ -163,6 +188,7 @@ def _retimed(have: Fraction, rate: Fraction, uneven: bool) -> Motion:
         "The frame rate is changed.",
         "Repeated or dropped frames show as a stutter in pans.",
         change,
-        "Ask for a master at the recipient's rate.",
+        "Ask for a master at the recipient's rate, or, where they are near to each other, have "
+        "every frame taken once, faster or slower.",
     )
     return Motion((Retime(rate=rate),), notes=said)

@@ -35,6 +35,8 @@ class Input(Part):
         still: whether only its first picture is taken.
         clock: whether frames last equally long; "given" has them last as long as the rate says,
             whatever their time stamps say.
+        speed: how many times as fast as by the file's own clock it is taken; then its clock is
+            "given".
     """
 
     rate: Exact | None
@@ -42,10 +44,13 @@ class Input(Part):
     offset: Exact = Fraction(0)
     still: bool = False
     clock: Clock = "unknown"
+    speed: Exact = Fraction(1)
 
     @property
     def start(self) -> Fraction:
-        """Give the seconds from the file's first frame to the first that is delivered."""
+        """Give the seconds from the file's first frame to the first that is delivered, as it is
+        taken.
+        """
         return self.offset if self.rate is None else self.first / self.rate
 
 

@@ -14,6 +14,7 @@ from ..specs.spec import Spec
 from . import programme
 from .beside import LAID, Beside, Laying, joined, lay
 from .resolve import Resolver
+from .speed import Speed
 
 
 class Cut(NamedTuple):
@@ -67,6 +68,7 @@ class Request:
         names: fields of the file name.
         laying: where sound from another file is laid; None for the master's own.
         under: another file whose first picture transparency may be laid over.
+        speed: how fast the master is taken; its facts are those of a film so taken.
     """
 
     master: Facts
@@ -81,6 +83,7 @@ class Request:
     names: Mapping[str, str]
     laying: Laying | None = None
     under: Beside | None = None
+    speed: Speed = Speed(None)  # noqa: RUF009 (frozen)
 
     @property
     def first(self) -> int:

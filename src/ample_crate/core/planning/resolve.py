@@ -29,7 +29,9 @@ BESIDES = {
     "laid",
     "loudness",
     "pace",
+    "pitch",
     "region",
+    "speed",
     "tracks",
     *STREAMS,
 }
@@ -42,13 +44,13 @@ class Resolver:
     allowed to the master's.
 
     Choices are values by property key, and besides: `framing`, `region` (the part of the master's
-    picture that goes out, "" for all of it), `background` (what shows through
-    transparency that the file does not carry), `captions` (the form in which they lie beside the
-    file, "" for none), `house` (a named set of house choices), `tracks` (of the master's sound),
-    `channels` (of the track that goes out), `laid` (what sound from another file is laid by),
-    `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's encoder),
-    `loudness` ("to the target" or "untouched"),
-    `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
+    picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `background` (what
+    shows through transparency that the file does not carry), `captions` (the form in which they lie
+    beside the file, "" for none), `house` (a named set of house choices), `tracks` (of the master's
+    sound), `channels` (of the track that goes out), `laid` (what sound from another file is laid
+    by), `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's encoder),
+    `loudness` ("to the target" or "untouched"), `either.<choice>` (an alternative by name) and
+    `name.<field>` (a field of the file name).
     """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:

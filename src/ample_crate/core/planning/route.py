@@ -37,6 +37,7 @@ from .share import bytes_left
 from .size import copy_budget, plan_size
 from .sound import Sound, count_tracks, plan_sound
 from .source import plan_source
+from .speed import speed_of
 from .steps import Hold, PictureStep
 from .streams import MadePicture, Stream
 from .video import plan_video
@@ -79,6 +80,7 @@ def plan_route(
     request = _request(master, spec, choices or {}, master_name, item)
     values = request.values
     notes = _holes(master) + (NOTHING if item.span is None else _range(item.span))
+    notes += request.speed.notes()
     try:
         return _plan(request, notes)
     except Stopped as stopped:
@@ -88,16 +90,18 @@ def plan_route(
             plan=None,
             predicted={},
             size=0,
-            choices=open_choices(values.spec, values, {}),
+            choices=open_choices(values.spec, values, {}) | request.speed.choices(None),
         )
 
 
 def _request(
     master: Facts, spec: Spec, choices: Mapping[str, Any], master_name: str, item: Item
 ) -> Request:
-    span, laying = item.span, None
+    span, laying, speed = item.span, None, speed_of(master, choices)
     if item.sound is not None:
         laying = beside.lay(master, item.sound, str(choices.get(beside.LAID, "")))
+    master = speed.taken(master)
+    if item.sound is not None and laying is not None:
         master = beside.joined(master, item.sound, laying)
     delivered = programme.of(master, span, choices)
     values = Resolver(spec, delivered, choices)
@@ -116,6 +120,7 @@ def _request(
         names=_names(values, name, item.given),
         laying=laying,
         under=item.under,
+        speed=speed,
     )
 
 
@@ -255,7 +260,7 @@ def _sound_alone(request: Request, notes: Notes, wrapper: str, copies: Copies) -
         notes += step("Picture left out", "The recipient wants sound alone.", "file.wrapper")
     seconds = _heard(request.master, sound, seconds)
     budget = copy_budget(request, None, wrapper, sound.streams, seconds)
-    read = Input(rate=rate, first=request.first)
+    read = Input(rate=rate, first=request.first, speed=request.speed.times)
     return _Contents(read, sound.streams, seconds, budget, notes)
 
 
@@ -336,7 +341,8 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
         least=size.least if open_size else None,
         most=size.most if open_size else None,
         choices=open_choices(values.spec, values, predicted, copies.ways)
-        | beside.choice(request.laying),
+        | beside.choice(request.laying)
+        | request.speed.choices(predicted.fraction("motion.rate")),
     )
 
 

@@ -19,7 +19,7 @@ from .loudness import named, one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
 from .request import Request
 from .sound_coding import SoundCoding, fewer_bits, plan_sound_codings
-from .sound_steps import Dither, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
+from .sound_steps import Dither, Faster, Fit, Limit, Mix, Resample, SoundFormat, SoundStep
 from .streams import AnySound, CopiedSound, MadeSound
 from .tracks import (
     Group,
@@ -178,7 +178,8 @@ def _made(
     brought, notes = None, NOTHING
     if alone or coding.layout != "mono":
         brought, notes = plan_loudness(request, mixing, group.tracks, coding.encoding)
-    steps: list[SoundStep] = [Resample(rate=coding.sample_rate), mixing]
+    brings = Resample(rate=coding.sample_rate)
+    steps: list[SoundStep] = [brings, *_faster(request, coding.sample_rate), mixing]
     if brought is not None:
         steps.append(brought)
     elif mixing.adds_up:
@@ -189,6 +190,14 @@ def _made(
         tracks=group.tracks, source=source, steps=tuple(steps), encoding=coding.encoding
     )
     return named(request, made), notes
+
+
+def _faster(request: Request, rate: int) -> list[SoundStep]:
+    """Take the sound as fast as its picture; that of another file is taken as it is."""
+    speed = request.speed
+    if speed.times == 1 or request.laying is not None:
+        return []
+    return [Faster(times=speed.times, pitch=speed.pitch == "kept", rate=rate)]
 
 
 def _dither(

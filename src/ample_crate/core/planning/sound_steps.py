@@ -40,6 +40,24 @@ class Resample(Part):
         return f.having(sample_rate=self.rate)
 
 
+class Faster(Part):
+    """Sound taken faster, or slower.
+
+    Attributes:
+        times: how many times as fast.
+        pitch: whether its pitch is kept; else it follows.
+        rate: its sample rate, Hz.
+    """
+
+    kind: Literal["faster"] = "faster"
+    times: Exact
+    pitch: bool
+    rate: int
+
+    def after(self, f: SoundFormat) -> SoundFormat:
+        return f
+
+
 class Mix(Part):
     """Channels by loudspeaker.
 
@@ -121,5 +139,5 @@ class Fit(Part):
 
 
 SoundStep = Annotated[
-    Resample | Mix | Limit | Normalise | Fit | Dither, Field(discriminator="kind")
+    Resample | Faster | Mix | Limit | Normalise | Fit | Dither, Field(discriminator="kind")
 ]

@@ -58,7 +58,8 @@ def plan_source(request: Request) -> Source:
         _disagreements(master),
         as_frames,
     )
-    taken = Input(rate=rate, first=request.first, clock=_clock(master))
+    clock, speed = _clock(master), request.speed.times
+    taken = Input(rate=rate, first=request.first, clock=clock, speed=speed)
     return Source(_format(master, size, rate, matrix, whole), taken, notes)
 
 

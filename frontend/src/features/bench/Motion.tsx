@@ -1,0 +1,165 @@
+import type { Schemas } from "../../api/client";
+import { plannedPlace } from "../../api/pictures";
+import { useChoose } from "../../api/mutations/crates";
+import { useMotion } from "../../api/queries";
+import { fps, length } from "../../ui/format";
+import { useKeys } from "../../ui/keys";
+import { Loading, Problem } from "../../ui/states";
+import { Steps, Still, useFrames } from "../../ui/Viewer";
+import { Foot, type Part, useBack } from "./Foot";
+
+type Found = Schemas["MotionOut"];
+const STRIP = 10; // frames
+const PITCHES = [
+  { value: "kept", label: "its pitch kept" },
+  { value: "follows", label: "its pitch follows" },
+];
+
+/** How the picture moves: which frames are shown where, and for how long. */
+export function Motion({ crate, one, open }: Part) {
+  const middle = Math.max(0, Math.floor((one.frames - STRIP) / 2));
+  const { frame, to, last, keys } = useFrames(one.frames, one.rate, middle);
+  const found = useMotion(one.id, frame, STRIP);
+  const choose = useChoose(one.id);
+  const back = useBack(one);
+  const speed = String(one.choices.speed ?? "");
+  const set = (property: string, value: string | null) => choose.mutate({ property, value });
+  const natural = found.data?.natural ?? null;
+  useKeys([
+    ...keys,
+    ...(open && natural
+      ? [
+          { key: "1", does: "at its own rate", run: () => set("speed", null) },
+          { key: "2", does: "every frame once", run: () => set("speed", natural) },
+        ]
+      : []),
+    ...(open ? back.keys : []),
+  ]);
+  if (found.isError && !found.data)
+    return <Problem error={found.error} again={() => void found.refetch()} />;
+  if (!found.data) return <Loading what="the motion" />;
+  return (
+    <>
+      {choose.error && <Problem error={choose.error} />}
+      <ol aria-label="Consecutive frames" className="grid grid-cols-5 gap-1">
+        {found.data.strip.map((shown) => (
+          <li key={shown.place}>
+            <figure>
+              <Still
+                className="h-32"
+                src={plannedPlace(one, shown.place, 240)}
+                alt={`frame ${shown.place} as it will be made`}
+              />
+              <figcaption className="figure text-xs">
+                {shown.place} <Of shown={shown} strip={found.data.strip} />
+              </figcaption>
+            </figure>
+          </li>
+        ))}
+      </ol>
+      {found.data.strip.length === 0 && <p>No preview until this can be run.</p>}
+      <Steps frame={frame} to={to} last={last} rate={one.rate} />
+      <div className="flex flex-wrap items-start gap-x-8 gap-y-2">
+        {open && (speed || natural) && (
+          <Speed found={found.data} speed={speed} set={(value) => set("speed", value)} />
+        )}
+        {open && speed && (
+          <fieldset>
+            <legend className="font-semibold">The sound goes along</legend>
+            {PITCHES.map((p) => (
+              <label key={p.value} className="block">
+                <input
+                  type="radio"
+                  className="radio radio-xs"
+                  name="pitch"
+                  checked={String(one.choices.pitch) === p.value}
+                  onChange={() => set("pitch", p.value)}
+                />{" "}
+                {p.label}
+              </label>
+            ))}
+          </fieldset>
+        )}
+        <Comes found={found.data} steps={one.steps} />
+      </div>
+      {open && <Foot crate={crate} one={one} keys={["speed", "pitch"]} what="motion" />}
+    </>
+  );
+}
+
+/** Which of the master's frames a frame shows, and whether it is the one before again. */
+function Of({ shown, strip }: { shown: Schemas["ShownOut"]; strip: Schemas["ShownOut"][] }) {
+  const before = strip.find((s) => s.place === shown.place - 1);
+  const again = before?.source === shown.source;
+  const left = before ? shown.source - before.source - 1 : 0;
+  return (
+    <span className="muted">
+      of the master's {shown.source}
+      {again && <b className="text-base-content"> again</b>}
+      {left > 0 && <b className="text-base-content">, {left} left out</b>}
+    </span>
+  );
+}
+
+function Speed({
+  found,
+  speed,
+  set,
+}: {
+  found: Found;
+  speed: string;
+  set: (value: string | null) => void;
+}) {
+  const rate = speed || found.natural || "";
+  const times = fps(rate) / fps(found.own.rate);
+  const much = `${Math.abs(100 * (times - 1)).toFixed(1)} % ${times > 1 ? "faster" : "slower"}`;
+  const ways = [
+    { value: "", label: "at its own rate; frames are repeated or dropped to keep time" },
+    { value: rate, label: `at ${show(rate)} a second, every frame once: ${much}` },
+  ];
+  return (
+    <fieldset>
+      <legend className="font-semibold">The master is taken</legend>
+      {ways.map((w) => (
+        <label key={w.value} className="block">
+          <input
+            type="radio"
+            className="radio radio-xs"
+            name="speed"
+            checked={speed === w.value}
+            onChange={() => set(w.value || null)}
+          />{" "}
+          {w.label}
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+const show = (rate: string) => Number(fps(rate).toFixed(3)).toString();
+
+function Comes({ found, steps }: { found: Found; steps: Schemas["StepOut"][] }) {
+  const moves = steps.filter((s) => s.rows.some((r) => r.startsWith("motion.")));
+  const clock = (c: Schemas["ClockOut"]) => {
+    const each = `${show(c.rate)} ${c.fields ? "frames of two fields" : "frames"} a second`;
+    return `${each}, ${c.frames} of them, ${length(c.seconds)}`;
+  };
+  return (
+    <section aria-label="What comes of it">
+      <h2 className="font-semibold">What comes of it</h2>
+      <p>
+        master <span className="figure">{clock(found.own)}</span>
+      </p>
+      {found.made && (
+        <p>
+          made <span className="figure">{clock(found.made)}</span>
+        </p>
+      )}
+      {moves.map((s) => (
+        <p key={s.title}>
+          <b>{s.title}</b> {s.reason}
+        </p>
+      ))}
+    </section>
+  );
+}

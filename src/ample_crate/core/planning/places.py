@@ -1,0 +1,47 @@
+"""Which frame of a master is shown at a place of what is made of it."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from itertools import accumulate
+from math import ceil, floor
+
+from .plan import Plan
+from .steps import Deinterlace, Hold, Interlace, PictureStep, Retime
+from .streams import MadePicture
+
+HALF = Fraction(1, 2)
+
+
+def source_of(plan: Plan, place: int) -> int:
+    """Give the frame of the picture's master that is shown at a place of what is made, both counted
+    from 0; of a frame of two fields that of the first. The master's frames last equally long.
+    """
+    picture = plan.picture
+    if picture is None:
+        return 0
+    first = plan.inputs[picture.input].first
+    if not isinstance(picture, MadePicture):
+        return first + place
+    formats = list(accumulate(picture.steps, lambda f, step: step.after(f), initial=picture.source))
+    each = 1  # frames for one of the master's, up to a step
+    for step, before in reversed(list(zip(picture.steps, formats, strict=False))):
+        each = round(before.rate / picture.source.rate) if isinstance(step, Retime) else 1
+        place = _before(step, place, before.rate, first * each)
+    return first + place
+
+
+def _before(step: PictureStep, place: int, rate: Fraction, first: int) -> int:
+    """Give the place before a step of what is shown at one after it."""
+    if isinstance(step, Interlace):
+        return 2 * place
+    if isinstance(step, Deinterlace) and step.every_field:
+        return place // 2
+    if isinstance(step, Hold):
+        return 0
+    if isinstance(step, Retime):
+        # Each frame goes to the place next to its time, and stays until the next one comes.
+        times = step.rate / rate
+        begun = floor(first * times + HALF)
+        return ceil((place + begun + HALF) / times) - 1 - first
+    return place
