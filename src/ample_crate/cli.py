@@ -16,7 +16,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from . import comparing, given, routes
+from . import comparing, given, routes, trying
 from .core.errors import AmpleError
 from .core.facts.properties import lookup, split_track
 from .core.finding import Finding
@@ -111,6 +111,10 @@ def _parser() -> argparse.ArgumentParser:
     compare.add_argument("master", type=Path, metavar="MASTER", help="what it was made of")
     compare.add_argument("file", type=Path, metavar="FILE", help="the finished file")
     compare.set_defaults(run=comparing.run)
+    trial = commands.add_parser(
+        "trial", help="try codecs on the same pictures: time, size, rate, quality, cost of decoding"
+    )
+    trying.add_to(trial)
     for command in (plan, deliver, compare):
         command.add_argument("--spec", required=True, metavar="ID|PATH")
         command.add_argument(
@@ -136,7 +140,7 @@ def _parser() -> argparse.ArgumentParser:
             metavar="FILE",
             help="a file, or a folder or pattern of numbered images",
         )
-    for command in (facts, check, plan, deliver, compare):
+    for command in (facts, check, plan, deliver, compare, trial):
         command.add_argument("--rate", metavar="FPS", help="frames a second of numbered images")
         command.add_argument("--json", action="store_true", help="print one JSON document")
     for name, text in (

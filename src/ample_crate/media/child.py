@@ -30,6 +30,7 @@ OPERATIONS = {
     "cut": ("cuts", "handle"),
     "proxy": ("proxy", "handle"),
     "trial": ("trial", "handle"),
+    "decoding": ("decoding", "handle"),
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),
     "quality": ("quality", "handle"),

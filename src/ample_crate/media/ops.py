@@ -147,10 +147,13 @@ def depth_for(properties: Set[str]) -> Depth:
 
 
 class Rendered(NamedTuple):
-    """What stands for what a plan makes, and what is to be said of how it was made."""
+    """What stands for what a plan makes, what is to be said of how it was made, and the seconds
+    that all of the same reading took, without the start of a process.
+    """
 
     path: Path
     notes: list[str]
+    seconds: float
 
 
 @dataclass(frozen=True)
@@ -227,7 +230,8 @@ def render_together(inputs: Sequence[Path], orders: Sequence[Order]) -> list[Ren
             # Each is asked, so that each that is stopped is let go of at once.
             lambda: all([work.unwanted() for work in works]),
         )
-        return [work.settled(made) for work, made in zip(works, answer["made"], strict=True)]
+        pairs = zip(works, answer["made"], strict=True)
+        return [work.settled(made, answer["seconds"]) for work, made in pairs]
 
 
 def _by_hardware(orders: Sequence[Order]) -> bool:
@@ -279,7 +283,7 @@ class _Work:
             self._dropped.touch()
         return self.stopped
 
-    def settled(self, made: dict[str, Any]) -> Rendered | AmpleError:
+    def settled(self, made: dict[str, Any], seconds: float) -> Rendered | AmpleError:
         """Give what was made its final name."""
         if self.stopped:
             return Cancelled("The work was stopped.", "Run it again when you like.")
@@ -291,7 +295,8 @@ class _Work:
             benches.settle(self.bench / file.name, out.with_name(file.name), self.bench)
         benches.settle(self.bench / out.name, out, self.bench)
         # Of a folder its description is what is known.
-        return Rendered(folders.lay_out(out, plan) if plan.folder else out, made["notes"])
+        path = folders.lay_out(out, plan) if plan.folder else out
+        return Rendered(path, made["notes"], seconds)
 
 
 def _require_own(out: Path, plan: Plan, inputs: Sequence[Path]) -> None:
@@ -347,6 +352,13 @@ def trial(codec: str, progress: Progress | None = None) -> dict[str, Any]:
     """
     view = confine.View(devices=True)
     return guard.run("trial", {"codec": codec}, limits.encode(0), view, progress)
+
+
+def decoding(path: Path, control: Control = Control()) -> dict[str, float]:
+    """Time the decoding of a file's pictures: frames a second, as `decoding.handle` has them."""
+    file = present(path)
+    view, asked = confine.reading(file), {"path": str(file)}
+    return guard.run("decoding", asked, limits.COMPARE, view, control.progress, control.cancelled)
 
 
 def proxy(

@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import BadValue, NotFound, Refused
 from ..core.facts import corrections, span
+from ..core.facts.labels import frame_named
 from ..core.facts.properties import lookup
-from ..core.units import timecode
 from ..store import masters, specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, PassedOver, Trace
@@ -145,23 +145,7 @@ def frame_at(path: Numbered, query: LabelQuery) -> Response:
     with services().database.session() as session:
         row = get(session, Master, path.id)
         facts, frames = masters.known(row), int(row.card.get("frames", 0))
-    if query.label.strip().isdigit():
-        number = int(query.label)
-    else:
-        rate = facts.fraction("motion.rate")
-        if rate is None:
-            raise BadValue(
-                "This master has no frames to count.", "Choose a place on the time line."
-            )
-        number = timecode.read(
-            query.label, rate, facts.value("file.drop_frame")
-        ) - views.start_frame(facts)
-    if not 0 <= number < max(1, frames):
-        raise BadValue(
-            f"{query.label} lies outside this master.",
-            f"It has {frames} frames; see its first and last timecode.",
-        )
-    return give(FrameAt(frame=number))
+    return give(FrameAt(frame=frame_named(query.label, facts, frames)))
 
 
 @api.patch(

@@ -12,11 +12,10 @@ from sqlalchemy import Row, select
 from sqlalchemy.orm import object_session
 
 from ..core import formats
-from ..core.errors import BadValue
 from ..core.facts import PROVENANCES, Facts, corrections, media_type
+from ..core.facts.labels import start_frame
 from ..core.facts.properties import lookup, split_track
 from ..core.finding import Finding
-from ..core.units import timecode
 from ..media import folders
 from ..store import masters, models
 from ..work import crates, status, worked_out
@@ -118,19 +117,6 @@ def master_page(
 def _still(facts: Facts) -> bool:
     wrapper = formats.WRAPPERS.get(facts.value("file.wrapper"))
     return wrapper is not None and wrapper.still
-
-
-def start_frame(facts: Facts) -> int:
-    """Give the frame number, from 00:00:00:00, that the start timecode names; 0 where there is none
-    that can be counted.
-    """
-    start, rate = facts.value("file.start_timecode"), facts.fraction("motion.rate")
-    if not start or not rate:
-        return 0
-    try:
-        return timecode.read(start, rate, facts.value("file.drop_frame"))
-    except BadValue:
-        return 0
 
 
 def _event(body: dict[str, Any]) -> EventOut:

@@ -250,7 +250,7 @@ class _Lead:
         count, by = len(self._plans), _workers(self._workers)
         said = f"Made in {count} segments by {by}, and joined as coded."
         seconds = time.monotonic() - self._began
-        return Encoded(ops.Rendered(made.path, [*made.notes, said]), seconds, self._workers)
+        return Encoded(made._replace(notes=[*made.notes, said]), seconds, self._workers)
 
     def clear(self) -> None:
         """Let go of all segments, unless the run is another worker's by now."""
