@@ -307,9 +307,13 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
         seen = delivered(master, item, choices)
         for name in (plan.outcome, *(file.name for file in plan.captions)):
             _require_free(args.out / name, args.force)
-        inputs = [p for p in (one.path, args.sound, args.over) if p is not None]
         made = run_route(
-            inputs, seen, spec, route, args.out, ops.Control(None if args.json else line)
+            given.inputs(args, one),
+            seen,
+            spec,
+            route,
+            args.out,
+            ops.Control(None if args.json else line),
         )
     finally:
         line.done()

@@ -26,7 +26,7 @@ def run(args: argparse.Namespace) -> int:
         start = ops.read_facts(file.path).value("file.start_timecode")
         facts = given.measured(master, args.json).facts
         _, plan = plan_or_refuse(facts, spec, choices, master.name, given.item(args))
-        inputs = [p for p in (master.path, args.sound, args.over) if p is not None]
+        inputs = given.inputs(args, master)
         line = Line()
         try:
             control = ops.Control(None if args.json else line)

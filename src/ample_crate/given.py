@@ -139,5 +139,10 @@ def item(args: argparse.Namespace) -> Item:
     return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound, under=under)
 
 
+def inputs(args: argparse.Namespace, one: Given) -> list[Path]:
+    """List a plan's inputs: the master, and what else goes into a deliverable."""
+    return [path for path in (one.path, args.sound, args.over) if path is not None]
+
+
 def _other(path: Path, quiet: bool) -> Beside:
     return Beside(path.name, measured(Given(path, path.name), quiet).facts)

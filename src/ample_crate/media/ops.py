@@ -354,11 +354,10 @@ def trial(codec: str, progress: Progress | None = None) -> dict[str, Any]:
     return guard.run("trial", {"codec": codec}, limits.encode(0), view, progress)
 
 
-def decoding(path: Path, control: Control = Control()) -> dict[str, float]:
+def decoding(path: Path) -> dict[str, float]:
     """Time the decoding of a file's pictures: frames a second, as `decoding.handle` has them."""
     file = present(path)
-    view, asked = confine.reading(file), {"path": str(file)}
-    return guard.run("decoding", asked, limits.COMPARE, view, control.progress, control.cancelled)
+    return guard.run("decoding", {"path": str(file)}, limits.COMPARE, confine.reading(file))
 
 
 def proxy(
