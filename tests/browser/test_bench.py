@@ -128,3 +128,29 @@ def test_choices_are_undone_and_carried_over_by_keys(
     page.press("g")
     page.find("svg[aria-label^='safe areas']")
     assert page.errors() == []
+
+
+def test_motion_is_judged_by_a_strip_of_frames(page: Page, client: Client, crate: Any) -> None:
+    to_bench(page, crate)
+    page.click("motion")
+    strip = "[aria-label='Consecutive frames'] li"
+    page.wait(lambda: len(page.all(strip)) == 10)
+    loaded = (
+        "return [...document.querySelectorAll(\"[aria-label='Consecutive frames'] img\")]"
+        ".filter(i => i.naturalWidth > 0).length"
+    )
+    page.wait(lambda: page.driver.execute_script(loaded) == 10)
+    # Of 25 a second one is left out for 23.976.
+    page.sees("1 left out")
+    page.accessible()
+    page.press("2")
+    page.wait(lambda: chosen(client, crate).get("speed") == "24000/1001")
+    page.sees("25 fps taken at 23.976")
+    page.wait(lambda: "left out" not in page.text())
+    page.field("its pitch follows").click()
+    page.wait(lambda: chosen(client, crate).get("pitch") == "follows")
+    page.sees("semitones lower")
+    page.press("1")
+    page.wait(lambda: "speed" not in chosen(client, crate))
+    page.sees("at its own rate")
+    assert page.errors() == []

@@ -12,6 +12,7 @@ import { GUIDES, Guides } from "../masters/guides";
 import { Foot, type Part, useBack } from "./Foot";
 import { PartBox } from "./PartBox";
 import { PartFields } from "./PartFields";
+import { Ways } from "./Ways";
 import { type Rect, same, written } from "./region";
 
 type Found = Schemas["FramingOut"];
@@ -163,21 +164,7 @@ function Shown({ crate, one, found, open }: Part & { found: Found }) {
                 ))}
               </div>
             </fieldset>
-            <fieldset>
-              <legend className="font-semibold">Set into the frame</legend>
-              {WAYS.map((w) => (
-                <label key={w.value} className="block">
-                  <input
-                    type="radio"
-                    className="radio radio-xs"
-                    name="framing"
-                    checked={way === w.value}
-                    onChange={() => set(w.value)}
-                  />{" "}
-                  {w.label}
-                </label>
-              ))}
-            </fieldset>
+            <Ways legend="Set into the frame" name="framing" ways={WAYS} taken={way} take={set} />
           </>
         )}
         <section aria-label="What comes of it">

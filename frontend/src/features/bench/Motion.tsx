@@ -7,6 +7,7 @@ import { useKeys } from "../../ui/keys";
 import { Loading, Problem } from "../../ui/states";
 import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { Foot, type Part, useBack } from "./Foot";
+import { Ways } from "./Ways";
 
 type Found = Schemas["MotionOut"];
 const STRIP = 10; // frames
@@ -64,21 +65,13 @@ export function Motion({ crate, one, open }: Part) {
           <Speed found={found.data} speed={speed} set={(value) => set("speed", value)} />
         )}
         {open && speed && (
-          <fieldset>
-            <legend className="font-semibold">The sound goes along</legend>
-            {PITCHES.map((p) => (
-              <label key={p.value} className="block">
-                <input
-                  type="radio"
-                  className="radio radio-xs"
-                  name="pitch"
-                  checked={String(one.choices.pitch) === p.value}
-                  onChange={() => set("pitch", p.value)}
-                />{" "}
-                {p.label}
-              </label>
-            ))}
-          </fieldset>
+          <Ways
+            legend="The sound goes along"
+            name="pitch"
+            ways={PITCHES}
+            taken={String(one.choices.pitch)}
+            take={(value) => set("pitch", value)}
+          />
         )}
         <Comes found={found.data} steps={one.steps} />
       </div>
@@ -118,21 +111,13 @@ function Speed({
     { value: rate, label: `at ${show(rate)} a second, every frame once: ${much}` },
   ];
   return (
-    <fieldset>
-      <legend className="font-semibold">The master is taken</legend>
-      {ways.map((w) => (
-        <label key={w.value} className="block">
-          <input
-            type="radio"
-            className="radio radio-xs"
-            name="speed"
-            checked={speed === w.value}
-            onChange={() => set(w.value || null)}
-          />{" "}
-          {w.label}
-        </label>
-      ))}
-    </fieldset>
+    <Ways
+      legend="The master is taken"
+      name="speed"
+      ways={ways}
+      taken={speed}
+      take={(value) => set(value || null)}
+    />
   );
 }
 
