@@ -64,6 +64,9 @@ def test_the_custom_of_film_in_25() -> None:
     kept = route(film(), spec(PAL))
     assert kept.choices["speed"] == "" and kept.choices["pitch"] == "kept"
     assert any("every frame taken once" in c.way_out for c in kept.cautions)
+    # It is no way out where the rates lie far apart.
+    far = route(film(PAL), spec(NTSC))
+    assert far.cautions and not any("taken once" in c.way_out for c in far.cautions)
     fast = route(film(), spec(PAL), speed="25", pitch="follows")
     assert fast.plan is not None and fast.plan.frames == 14400
     assert fast.plan.seconds == Fraction(14400, 25)

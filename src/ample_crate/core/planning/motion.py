@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from ..units.fields import FieldOrder
 from .notes import NOTHING, Notes, caution, step
+from .speed import Speed
 from .steps import Deinterlace, Interlace, PictureFormat, PictureStep, Retime, SegmentedFrames
 
 
@@ -164,6 +165,11 @@ def _segmented(retimed: Motion, rate: Fraction, fields: FieldOrder) -> Motion:
     return Motion(retimed.before, (SegmentedFrames(first=fields),), retimed.notes + said)
 
 
+def _or_faster(have: Fraction, rate: Fraction) -> str:
+    natural = Speed(have).natural(rate)
+    return "" if natural is None else ", or have every frame taken once, on the planning bench"
+
+
 def _retimed(have: Fraction, rate: Fraction, uneven: bool) -> Motion:
     if uneven:
         said = step(
@@ -188,7 +194,6 @@ def _retimed(have: Fraction, rate: Fraction, uneven: bool) -> Motion:
         "The frame rate is changed.",
         "Repeated or dropped frames show as a stutter in pans.",
         change,
-        "Ask for a master at the recipient's rate, or, where they are near to each other, have "
-        "every frame taken once, faster or slower.",
+        "Ask for a master at the recipient's rate" + _or_faster(have, rate) + ".",
     )
     return Motion((Retime(rate=rate),), notes=said)
