@@ -92,7 +92,7 @@ function Shown({ crate, one, found, open }: Part & { found: Found }) {
       : []),
   ]);
   const aspect = (found.width * pixel(found.pixel_aspect)) / found.height;
-  const failed = choose.error;
+  const failed = choose.error ?? back.error;
   const busy = choose.isPending || draft !== null;
   return (
     <>

@@ -26,6 +26,7 @@ export function Motion({ crate, one, open }: Part) {
   const speed = String(one.choices.speed ?? "");
   const set = (property: string, value: string | null) => choose.mutate({ property, value });
   const natural = found.data?.natural ?? null;
+  const failed = choose.error ?? back.error;
   useKeys([
     ...keys,
     ...(open && natural
@@ -41,7 +42,7 @@ export function Motion({ crate, one, open }: Part) {
   if (!found.data) return <Loading what="the motion" />;
   return (
     <>
-      {choose.error && <Problem error={choose.error} />}
+      {failed && <Problem error={failed} />}
       <ol aria-label="Consecutive frames" className="grid grid-cols-5 gap-1">
         {found.data.strip.map((shown) => (
           <li key={shown.place}>

@@ -38,6 +38,7 @@ export function PartBox({ part, frame, room, shape, draw, done }: Props) {
     e.stopPropagation();
     e.currentTarget.setPointerCapture(e.pointerId);
     held.current = { edge, x: e.clientX, y: e.clientY, part };
+    last.current = part;
   };
   const drag = (e: React.PointerEvent) => {
     const from = held.current;
