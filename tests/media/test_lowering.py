@@ -18,7 +18,7 @@ from ample_crate.core.planning.sound_steps import SoundStep
 from ample_crate.core.planning.steps import PictureFormat, PictureStep
 from ample_crate.core.planning.streams import picture_after
 from ample_crate.core.units.fields import FieldOrder
-from ample_crate.media import filters, lowering
+from ample_crate.media import filters, lowering, sound_lowering
 from ample_crate.media.encoders.setup import pixels_of
 
 FIELDS = PictureFormat(
@@ -40,7 +40,7 @@ def kinds(union: Any) -> set[type]:
 
 def test_every_conversion_has_its_filters() -> None:
     assert kinds(PictureStep) == set(lowering.PICTURE)
-    assert kinds(SoundStep) == set(lowering.SOUND)
+    assert kinds(SoundStep) == set(sound_lowering.SOUND)
 
 
 def through(source: PictureFormat, ordered: tuple[PictureStep, ...], count: int = 8) -> Any:
