@@ -9,7 +9,9 @@ import pytest
 
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts
+from ample_crate.core.planning.beside import Beside
 from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.speed import Speed, speed_of
 from ample_crate.core.specs.spec import Spec
@@ -76,6 +78,19 @@ def test_the_custom_of_film_in_25() -> None:
     assert "4.27 % faster, 4.1 % shorter" in said.reason and "0.72 semitones higher" in said.reason
     assert fast.choices["speed"] == "25" and fast.choices["pitch"] == "follows"
     assert fast.facts.value("motion.rate") == 25
+
+
+def test_only_sound_that_goes_along_is_said_to() -> None:
+    silent = route(film(sound_tracks=0), spec(PAL), speed="25")
+    assert "pitch" not in silent.choices
+    [said] = [s for s in silent.steps if s.title == "23.976 fps taken at 25"]
+    assert "sound" not in said.reason
+    item = Item(sound=Beside("mix.wav", film()))
+    laid = plan_route(film(), spec(PAL), {"speed": "25"}, "film.mov", item)
+    assert "pitch" not in laid.choices and laid.choices["speed"] == "25"
+    [said] = [s for s in laid.steps if s.title == "23.976 fps taken at 25"]
+    assert "goes along" not in said.reason and "taken as it is" in said.reason
+    assert any("not taken faster" in c.what for c in laid.cautions)
 
 
 def test_it_is_not_offered_where_it_would_change_nothing() -> None:

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { masterFrame, plannedFrame } from "../../api/pictures";
 import { useFraming } from "../../api/queries";
@@ -99,31 +99,26 @@ function Shown({ crate, one, found, open }: Part & { found: Found }) {
       {failed && <Problem error={failed} />}
       <div className="grid grid-cols-2 gap-2">
         <figure>
-          <div className="grey-wall flex h-[20rem] items-center justify-center p-1">
-            <div
-              className="relative overflow-hidden"
-              style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
-            >
-              <Still
-                className="filled-box h-full w-full !p-0"
-                src={masterFrame(one.master, at, 800)}
-                alt={`the master at frame ${at}`}
+          <Wall aspect={aspect}>
+            <Still
+              className="filled-box h-full w-full !p-0"
+              src={masterFrame(one.master, at, 800)}
+              alt={`the master at frame ${at}`}
+            />
+            {open && (
+              <PartBox
+                part={part}
+                frame={found}
+                room={found}
+                shape={shape}
+                draw={setDraft}
+                done={take}
               />
-              {open && (
-                <PartBox
-                  part={part}
-                  frame={found}
-                  room={found}
-                  shape={shape}
-                  draw={setDraft}
-                  done={take}
-                />
-              )}
-              {found.seen && !draft && !same(found.seen.crop, part) && (
-                <Seen crop={found.seen.crop} frame={found} />
-              )}
-            </div>
-          </div>
+            )}
+            {found.seen && !draft && !same(found.seen.crop, part) && (
+              <Seen crop={found.seen.crop} frame={found} />
+            )}
+          </Wall>
           <figcaption>
             <b>master</b>{" "}
             <span className="figure">
@@ -189,6 +184,20 @@ function Shown({ crate, one, found, open }: Part & { found: Found }) {
   );
 }
 
+/** A picture at its true shape, on grey. */
+function Wall({ aspect, children }: { aspect: number; children: ReactNode }) {
+  return (
+    <div className="grey-wall flex h-[20rem] items-center justify-center p-1">
+      <div
+        className="relative overflow-hidden"
+        style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
+      >
+        {children}
+      </div>
+    </div>
+  );
+}
+
 function Made({
   one,
   seen,
@@ -211,19 +220,14 @@ function Made({
   const aspect = (seen.width * pixel(seen.pixel_aspect)) / seen.height;
   return (
     <figure>
-      <div className="grey-wall flex h-[20rem] items-center justify-center p-1">
-        <div
-          className="relative"
-          style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
-        >
-          <Still
-            className="filled-box h-full w-full !p-0"
-            src={plannedFrame(one, at, 800)}
-            alt="the frame as it will be shown"
-          />
-          <Guides kind={guides} aspect={aspect} />
-        </div>
-      </div>
+      <Wall aspect={aspect}>
+        <Still
+          className="filled-box h-full w-full !p-0"
+          src={plannedFrame(one, at, 800)}
+          alt="the frame as it will be shown"
+        />
+        <Guides kind={guides} aspect={aspect} />
+      </Wall>
       <figcaption>
         <b>as it will be shown</b>{" "}
         <span className="figure">

@@ -65,7 +65,7 @@ export function Motion({ crate, one, open }: Part) {
         {open && (speed || natural) && (
           <Speed found={found.data} speed={speed} set={(value) => set("speed", value)} />
         )}
-        {open && speed && (
+        {open && speed && "pitch" in one.choices && (
           <Ways
             legend="The sound goes along"
             name="pitch"

@@ -14,7 +14,7 @@ from ..specs.spec import Spec
 from . import programme
 from .beside import LAID, Beside, Laying, joined, lay
 from .resolve import Resolver
-from .speed import Speed
+from .speed import Sound, Speed
 
 
 class Cut(NamedTuple):
@@ -89,6 +89,17 @@ class Request:
     def first(self) -> int:
         """Give the first frame that is delivered."""
         return 0 if self.span is None else self.span.first
+
+    @property
+    def sound(self) -> Sound:
+        """Say whose sound goes with the picture."""
+        if self.laying is not None:
+            return "another's"
+        return "own" if self.master.value("sound.tracks") else "none"
+
+    def speeds(self, made: Fraction | None) -> dict[str, str]:
+        """Give what is chosen of the speed, where something of that rate is made."""
+        return self.speed.choices(made, self.sound)
 
     @property
     def spec(self) -> Spec:

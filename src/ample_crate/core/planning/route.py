@@ -80,7 +80,7 @@ def plan_route(
     request = _request(master, spec, choices or {}, master_name, item)
     values = request.values
     notes = _holes(master) + (NOTHING if item.span is None else _range(item.span))
-    notes += request.speed.notes()
+    notes += request.speed.notes(request.sound)
     try:
         return _plan(request, notes)
     except Stopped as stopped:
@@ -90,7 +90,7 @@ def plan_route(
             plan=None,
             predicted={},
             size=0,
-            choices=open_choices(values.spec, values, {}) | request.speed.choices(None),
+            choices=open_choices(values.spec, values, {}) | request.speeds(None),
         )
 
 
@@ -342,7 +342,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
         most=size.most if open_size else None,
         choices=open_choices(values.spec, values, predicted, copies.ways)
         | beside.choice(request.laying)
-        | request.speed.choices(predicted.fraction("motion.rate")),
+        | request.speeds(predicted.fraction("motion.rate")),
     )
 
 

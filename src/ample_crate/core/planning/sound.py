@@ -195,7 +195,7 @@ def _made(
 def _faster(request: Request, rate: int) -> list[SoundStep]:
     """Take the sound as fast as its picture; that of another file is taken as it is."""
     speed = request.speed
-    if speed.times == 1 or request.laying is not None:
+    if speed.times == 1 or request.sound != "own":
         return []
     return [Faster(times=speed.times, pitch=speed.pitch == "kept", rate=rate)]
 

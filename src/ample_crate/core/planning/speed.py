@@ -16,11 +16,14 @@ from ..facts import Fact, Facts
 from ..facts.properties import split_track
 from ..units.values import fraction
 from . import programme
-from .notes import NOTHING, Notes, step
+from .notes import NOTHING, Notes, caution, step
 
 SPEED, PITCH = "speed", "pitch"
 Pitch = Literal["kept", "follows"]
 PITCHES: tuple[Pitch, ...] = get_args(Pitch)
+# Whose sound goes with the picture.
+Sound = Literal["own", "another's", "none"]
+AS_IT_IS = "The sound of the other file is taken as it is."
 MOST = Fraction(1, 10)  # by which a film may be taken faster or slower (common practice)
 # What was heard of the sound: faster, or slower, it is another.
 HEARD = {
@@ -63,13 +66,14 @@ class Speed:
             return fact
         return Fact(measured=fraction(fact.value) / self.times)
 
-    def choices(self, made: Fraction | None) -> dict[str, str]:
+    def choices(self, made: Fraction | None, sound: Sound) -> dict[str, str]:
         """Give what is chosen of it, where there is something to choose: a film that could be taken
-        at the rate of what is made, or is.
+        at the rate of what is made, or is; and the pitch of sound that goes along.
         """
+        pitch = {PITCH: self.pitch} if sound == "own" else {}
         if self.times != 1 and self.own is not None:
-            return {SPEED: str(self.own * self.times), PITCH: self.pitch}
-        return {} if self.natural(made) is None else {SPEED: "", PITCH: self.pitch}
+            return {SPEED: str(self.own * self.times)} | pitch
+        return {} if self.natural(made) is None else {SPEED: ""} | pitch
 
     def natural(self, made: Fraction | None) -> Fraction | None:
         """Give the rate at which every frame goes once, or twice, into one that is made, where
@@ -81,18 +85,31 @@ class Speed:
         near = min(rates, key=lambda rate: abs(rate / (self.own or 1) - 1))
         return near if 0 < abs(near / self.own - 1) <= MOST else None
 
-    def notes(self) -> Notes:
+    def notes(self, sound: Sound) -> Notes:
         """Say what it does to picture, length and sound."""
         if self.times == 1 or self.own is None:
             return NOTHING
         much = float(abs(self.times - 1) * 100)
         word, length = ("faster", "shorter") if self.times > 1 else ("slower", "longer")
         less = float(abs(1 / self.times - 1) * 100)
-        return step(
+        heard = {"own": f" {self._heard}", "another's": f" {AS_IT_IS}", "none": ""}[sound]
+        said = step(
             f"{shown(self.own)} fps taken at {shown(self.own * self.times)}",
-            f"Every frame is taken once: {much:.3g} % {word}, {less:.3g} % {length}. {self._heard}",
+            f"Every frame is taken once: {much:.3g} % {word}, {less:.3g} % {length}.{heard}",
             "motion.rate",
             "file.duration",
+        )
+        return said + self._left_behind(sound)
+
+    def _left_behind(self, sound: Sound) -> Notes:
+        if sound != "another's":
+            return NOTHING
+        return caution(
+            "sound.length_difference",
+            "The sound of the other file is not taken faster or slower with the picture.",
+            "Only sound that was made for the picture at this speed stays in step with it.",
+            f"{float(self.times):.4g} times as fast",
+            "Look at a few lips in the finished file, or leave the speed as it is.",
         )
 
     @property
