@@ -13,6 +13,7 @@ from client import Client
 from page import Keys, Page
 from selenium.webdriver.common.action_chains import ActionChains
 
+from clear import halves
 from clips import moving_bar
 from support import Installation
 
@@ -20,6 +21,9 @@ SHOWN = (
     "const at = document.querySelector(\"img[alt='the frame as it will be shown']\");"
     "return at && at.naturalWidth > 0 ? at.dataset.src : ''"
 )
+
+
+CHANGED = f"(() => {{{SHOWN}}})() !== arguments[0] && (() => {{{SHOWN}}})()"
 
 
 @pytest.fixture(scope="module")
@@ -156,4 +160,32 @@ def test_motion_is_judged_by_a_strip_of_frames(page: Page, client: Client, crate
     page.press("1")
     page.wait(lambda: "speed" not in chosen(client, crate))
     page.sees("1 left out")
+    assert page.errors() == []
+
+
+def test_transparency_is_looked_at_and_laid_over(
+    page: Page, installation: Installation, client: Client, tmp_path: Path
+) -> None:
+    film = halves(tmp_path / "half clear.mov")
+    id = client.ingest(installation.folders.intake[0], film)["id"]
+    crate = client.crate("wickerwork-square", id, title="Half a lantern")
+    page.go(f"/crates/{crate['id']}")
+    page.click("Planning bench")
+    page.click("colour")
+    first = page.wait(lambda: page.driver.execute_script(SHOWN))
+    page.sees("laid over black")
+    page.accessible()
+    page.field("transparency laid over").send_keys("white")
+    page.wait(lambda: chosen(client, crate).get("background") == "white")
+    white = page.wait(lambda: page.driver.execute_script(f"return {CHANGED}", first))
+    page.sees("Laid over white")
+    # Round the grounds, back to the matte.
+    for _ in range(4):
+        page.press("a")
+    page.named("matte alone", "button")
+    pressed = "[aria-label='What is clear shows'] [aria-pressed=true]"
+    page.wait(lambda: page.find(pressed).text == "matte alone")
+    page.wait(lambda: page.driver.execute_script(f"return {CHANGED}", white))
+    page.press("u")
+    page.wait(lambda: "background" not in chosen(client, crate))
     assert page.errors() == []

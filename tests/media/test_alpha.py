@@ -9,40 +9,19 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
-from av.video.frame import VideoFrame
 from PIL import Image
 
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import corrections
 from ample_crate.core.formats.pixels import Pixels
-from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.plan import Plan, Route
 from ample_crate.core.planning.route import plan_route
-from ample_crate.core.units.values import Size
 from ample_crate.media import planned
+from clear import ALPHAS, LEFT, RIGHT, SIZE, halves
 from conformance import Case, facts_of, ignored, make, measured_here, odd_ones, spec_for
 
-SIZE = Size(128, 64)
-# Left and right half: colour and transparency of eight bit.
-LEFT, RIGHT = (200, 40, 20), (30, 90, 220)
-ALPHAS = (128, 255)
 FLAT = Case("prores", "4444", Pixels("4:4:4", 10), "mov", size=SIZE)
 CLEAR = Case("prores", "4444", Pixels("4:4:4", 10, alpha=True), "mov", size=SIZE)
-
-
-def halves(path: Path, left: tuple[int, ...] = LEFT, codec: str = "png") -> Path:
-    """Write two frames whose left half is half clear."""
-    picture = np.empty((SIZE.height, SIZE.width, 4), np.uint8)
-    picture[:, : SIZE.width // 2] = (*left, ALPHAS[0])
-    picture[:, SIZE.width // 2 :] = (*RIGHT, ALPHAS[1])
-    with av.open(str(path), "w") as container:
-        stream = container.add_stream(codec, rate=25)
-        stream.width, stream.height, stream.pix_fmt = *SIZE, "rgba"
-        for number in range(2):
-            frame = VideoFrame.from_ndarray(picture, format="rgba")
-            frame.pts = number
-            container.mux(stream.encode(frame))
-        container.mux(stream.encode(None))
-    return path
 
 
 def routed(master: Path, case: Case, mode: str = "", **choices: str) -> Route:
@@ -178,6 +157,57 @@ def test_the_preview_has_the_background(tmp_path: Path) -> None:
     master = halves(tmp_path / "a.mov")
     plan = routed(master, FLAT, background="white").plan
     assert plan is not None
-    told = planned.handle(ignored, [str(master)], plan.model_dump(mode="json"), 1, 128)
+    told = planned.handle(ignored, [str(master)], plan.model_dump(mode="json"), 1, {"width": 128})
     picture = np.asarray(Image.open(BytesIO(b64decode(told["jpeg"]))).convert("RGB"), float)
     assert np.abs(picture[32, 20] - mixed(LEFT, (255, 255, 255))).max() <= 6
+
+
+def previewed(master: Path, plan: Plan, ground: str) -> np.ndarray:
+    look = {"width": 128, "ground": ground}
+    told = planned.handle(ignored, [str(master)], plan.model_dump(mode="json"), 1, look)
+    return np.asarray(Image.open(BytesIO(b64decode(told["jpeg"]))).convert("RGB"), float)
+
+
+@pytest.mark.parametrize(
+    ("ground", "left", "right"),
+    [
+        ("white", mixed(LEFT, (255, 255, 255)), RIGHT),
+        ("black", mixed(LEFT, (0, 0, 0)), RIGHT),
+        ("matte", (ALPHAS[0],) * 3, (ALPHAS[1],) * 3),
+    ],
+)
+def test_the_preview_shows_the_transparency_that_is_kept(
+    ground: str, left: tuple[int, ...], right: tuple[int, ...], tmp_path: Path
+) -> None:
+    master = halves(tmp_path / "a.mov")
+    plan = routed(master, CLEAR).plan
+    assert plan is not None
+    picture = previewed(master, plan, ground)
+    assert np.abs(picture[32, 20] - left).max() <= 6
+    assert np.abs(picture[32, 100] - right).max() <= 6
+
+
+def test_what_has_no_transparency_has_a_white_matte(tmp_path: Path) -> None:
+    master = halves(tmp_path / "a.mov")
+    plan = routed(master, FLAT, background="white").plan
+    assert plan is not None
+    assert previewed(master, plan, "matte").min() >= 250
+
+
+def test_a_difference_of_transparency_alone_is_seen(tmp_path: Path) -> None:
+    master, opaque = halves(tmp_path / "a.mov"), tmp_path / "b.mov"
+    route = routed(master, CLEAR)
+    assert route.plan is not None
+    made = tmp_path / "made" / route.plan.files[0].name
+    made.parent.mkdir()
+    make(master, made, route.plan)
+    plan = route.plan.model_dump(mode="json")
+
+    def gap(of: Path) -> np.ndarray:
+        told = planned.answer_difference(ignored, str(made), [str(of)], plan, 1, 128)
+        return np.asarray(Image.open(BytesIO(b64decode(told["jpeg"]))).convert("RGB"), float)
+
+    assert gap(master).max() < 40
+    halves(opaque, clear=255)
+    found = gap(opaque)
+    assert found[32, 20].min() > 200 and found[32, 100].max() < 40

@@ -12,7 +12,7 @@ import av
 import numpy as np
 import pytest
 from PIL import Image
-from test_alpha import CLEAR, FLAT, LEFT, RIGHT, SIZE, halves, mixed
+from test_alpha import CLEAR, FLAT, mixed
 
 from ample_crate.core.facts import Facts
 from ample_crate.core.planning.beside import Beside
@@ -20,6 +20,7 @@ from ample_crate.core.planning.plan import Plan, Route
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.media import ops, planned
+from clear import LEFT, RIGHT, SIZE, halves
 from clips import Clip, plain
 from conformance import facts_of, ignored, make, measured_here, odd_ones, spec_for
 
@@ -103,7 +104,7 @@ def test_the_preview_shows_it(master: Path, tmp_path: Path) -> None:
     plan = over(master, still).plan
     assert plan is not None
     files = [str(master), str(still)]
-    told = planned.handle(ignored, files, plan.model_dump(mode="json"), 1, 128)
+    told = planned.handle(ignored, files, plan.model_dump(mode="json"), 1, {"width": 128})
     picture = np.asarray(Image.open(BytesIO(b64decode(told["jpeg"]))).convert("RGB"), float)
     assert np.abs(picture[32, 20] - mixed(LEFT, GREEN)).max() <= 6
 

@@ -361,7 +361,9 @@ def test_the_planned_frame_is_the_one_that_is_made(
     viewer = Viewer()
     try:
         for frame in (0, 12):
-            planned = Image.open(io.BytesIO(viewer.planned([master], made.route.plan, frame, 480)))
+            look = {"width": 480}
+            before = viewer.planned([master], made.route.plan, frame, look)
+            planned = Image.open(io.BytesIO(before))
             there = Image.open(io.BytesIO(viewer.picture(made.path, frame, 480)))
             assert planned.size == there.size
             assert np.asarray(ImageChops.difference(planned, there), np.float32).mean() < 3, frame

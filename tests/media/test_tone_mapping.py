@@ -164,7 +164,8 @@ def test_the_preview_shows_what_is_made(tmp_path: Path) -> None:
     case = Case("prores", "4444", next(_layouts("prores", "4444")), "mov")
     route = plan_route(facts_of(master), spec_for(case), {}, "a.mkv")
     assert route.plan is not None
-    shown = planned.handle(lambda _: None, [str(master)], route.plan.model_dump(mode="json"), 0, 64)
+    plan = route.plan.model_dump(mode="json")
+    shown = planned.handle(lambda _: None, [str(master)], plan, 0, {"width": 64})
     picture = np.asarray(Image.open(BytesIO(b64decode(shown["jpeg"]))).convert("RGB"))
     wanted = in_709(tone_mapping.standard(codes, "PQ", 1000.0)) * 255
     assert np.abs(picture.mean(axis=(0, 1)) - wanted).max() <= 2

@@ -197,3 +197,23 @@ def test_the_frame_at_a_place_is_shown(client: Client, television: str, film: An
     assert shown(f"planned-places/{again}") == shown(f"planned-places/{again - 1}")
     assert shown(f"planned-places/{again}") != shown(f"planned-places/{again + 1}")
     assert client.call("GET", f"{place_of(item)}/planned-places/49?width=160")[0] == 200
+
+
+def test_what_becomes_of_the_colour_is_said_and_why(
+    client: Client, asked: str, save_for_all: Callable[..., Any], tiny_master: Any
+) -> None:
+    deep = [
+        {"property": "picture.codec", "rule": {"is": "prores"}, "source": "1"},
+        {"property": "file.wrapper", "rule": {"is": "mov"}, "source": "2"},
+    ]
+    save_for_all(document("bench-deep", requirements=deep))
+    one = client.crate("bench-deep", tiny_master["id"])["deliverables"][0]
+    found = client.good("GET", f"{place_of(one)}/colour")
+    rows = {row["key"]: row for row in found["rows"]}
+    depth, alpha = rows["picture.bit_depth"], rows["picture.alpha"]
+    assert (depth["master"], depth["made"]) == ("8 bit", "10 bit")
+    assert "ProRes" in depth["why"] and not alpha["why"]
+    assert found["clear"] is False and found["shape"] == pytest.approx(16 / 9)
+    alike = client.crate(asked, tiny_master["id"])["deliverables"][0]
+    same = client.good("GET", f"{place_of(alike)}/colour")["rows"]
+    assert not any(row["why"] for row in same if row["key"] == "picture.bit_depth")

@@ -28,6 +28,7 @@ export const keys = {
     one: (id: number) => ["crates", "one", id] as const,
     motion: (deliverable: number, place: number, count: number) =>
       ["crates", "motion", deliverable, place, count] as const,
+    colour: (deliverable: number) => ["crates", "colour", deliverable] as const,
     framing: (deliverable: number) => ["crates", "framing", deliverable] as const,
   },
   quality: {

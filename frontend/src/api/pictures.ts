@@ -1,11 +1,21 @@
+/** What shows through where a picture is clear; of the matte, the transparency alone. */
+export const GROUNDS = ["checker", "black", "white", "green", "matte"] as const;
+export type Ground = (typeof GROUNDS)[number];
+
 type Seen = { id: number; mark: string };
 
 /**
  * The address of a frame of a master; it changes with the master's bytes, so that a browser never
  * shows an older file's.
  */
-export function masterFrame(master: Seen, frame: number, width: number): string {
-  return `/api/masters/${master.id}/frames/${frame}?width=${width}&v=${master.mark}`;
+export function masterFrame(
+  master: Seen,
+  frame: number,
+  width: number,
+  ground: Ground = "checker",
+): string {
+  const look = `width=${width}&alpha=${ground}`;
+  return `/api/masters/${master.id}/frames/${frame}?${look}&v=${master.mark}`;
 }
 
 type Planned = {
@@ -19,8 +29,14 @@ type Planned = {
  * The address of a frame of a master as a deliverable's route will show it. What is chosen stands
  * in it, so that another choice is another picture.
  */
-export function plannedFrame(one: Planned, frame: number, width: number): string {
-  return `/api/crates/deliverables/${one.id}/planned/${frame}?width=${width}&of=${made(one)}`;
+export function plannedFrame(
+  one: Planned,
+  frame: number,
+  width: number,
+  ground: Ground = "checker",
+): string {
+  const look = `width=${width}&alpha=${ground}`;
+  return `/api/crates/deliverables/${one.id}/planned/${frame}?${look}&of=${made(one)}`;
 }
 
 /** The same of a frame counted in what will be made. */

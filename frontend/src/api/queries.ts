@@ -75,6 +75,16 @@ export const useCrate = (id: number) =>
   });
 
 /** How a deliverable's picture is framed, and how it could be. */
+export const useColour = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.crates.colour(deliverable),
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/colour", {
+          params: { path: { id: deliverable } },
+        }),
+      ),
+  });
 export const useFraming = (deliverable: number) =>
   useQuery({
     queryKey: keys.crates.framing(deliverable),

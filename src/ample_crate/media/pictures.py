@@ -4,9 +4,7 @@ child process.
 
 from __future__ import annotations
 
-import base64
 import contextlib
-import io
 import os
 from bisect import bisect_right
 from collections import OrderedDict
@@ -22,13 +20,12 @@ from av.video.frame import VideoFrame
 from PIL import Image
 
 from ..core.errors import BadMedia
+from . import screen
 from .read import decoder, open_media, packets, picture_stream
 
 KEPT_OPEN = 4
 FULL_SEARCH = 12  # frames decoded forward before a seek is tried
 LARGEST = 4096
-CHECK = 12  # samples a side of the checker's squares
-GROUNDS = {"black": (0, 0, 0, 255), "white": (255, 255, 255, 255), "green": (0, 150, 60, 255)}
 STEPS_BACK = (0, 15, 60, 300)  # frames before the wanted one that a seek aims at
 
 
@@ -212,27 +209,20 @@ def _image(
         height = max(2, round(width / (Fraction(made.width, made.height) * aspect)))
     # Files that do not say their matrix are shown by the usual rule of their size.
     high = made.colorspace == 1 or (made.colorspace == 2 and made.height > 576)
-    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(
-        display.get("matrix", ""), "ITU709" if high else "ITU601"
-    )
-    alpha = any(c.is_alpha for c in made.format.components)
     field = display.get("field", "woven")
-    plain = made.reformat(
-        width=made.width if field != "woven" else width,
-        height=made.height if field != "woven" else height,
-        format="rgba" if alpha else "rgb24",
-        src_colorspace=matrix,
-        interpolation="BICUBIC",
-        src_color_range="JPEG" if display.get("full_range") else None,
+    image = screen.colours(
+        made,
+        (width, height) if field == "woven" else (made.width, made.height),
+        display.get("matrix", "") or ("BT.709" if high else "BT.601"),
+        full_range=bool(display.get("full_range")),
     )
-    image = Image.fromarray(plain.to_ndarray())
     if field != "woven":
         # One field alone: its lines, each shown twice as high.
         lines = np.asarray(image)[0 if field == "upper" else 1 :: 2]
         image = Image.fromarray(np.ascontiguousarray(lines)).resize(
             (width, height), Image.Resampling.BICUBIC
         )
-    shown = _over(image, display.get("alpha", "checker")) if alpha else image
+    shown = screen.over(image, display.get("alpha", screen.CHECKER))
     # A file that asks to be turned is shown as a player shows it; sample for sample it is left as
     # it lies.
     turn = made.rotation % 360 if display.get("turn", True) and not sample_for_sample else 0
@@ -246,30 +236,6 @@ def _image(
     return shown
 
 
-def _over(image: Image.Image, ground: str) -> Image.Image:
-    """Lay a picture with alpha over a ground, or show its alpha alone."""
-    if ground == "matte":
-        return image.getchannel("A").convert("RGB")
-    if ground == "checker":
-        rows, columns = np.mgrid[0 : image.height, 0 : image.width] // CHECK
-        shades = np.where((rows + columns) % 2, 150, 105).astype(np.uint8)
-        base = Image.fromarray(shades).convert("RGBA")
-    else:
-        base = Image.new("RGBA", image.size, GROUNDS.get(ground, GROUNDS["black"]))
-    return Image.alpha_composite(base, image).convert("RGB")
-
-
-def coded(image: Image.Image) -> dict[str, Any]:
-    """Give a picture as the answer has it: {jpeg (base64), width, height}."""
-    buffer = io.BytesIO()
-    image.save(buffer, "JPEG", quality=88)
-    return {
-        "jpeg": base64.b64encode(buffer.getvalue()).decode(),
-        "width": image.width,
-        "height": image.height,
-    }
-
-
 def handle(
     progress: Callable[[dict[str, Any]], None],
     path: str,
@@ -279,4 +245,4 @@ def handle(
     mark: str = "",
 ) -> dict[str, Any]:
     """Give frame `frame`: {jpeg (base64), width, height}; see `_image` for `display` and `mark`."""
-    return coded(_image(path, frame, width, display, mark))
+    return screen.coded(_image(path, frame, width, display, mark))

@@ -13,6 +13,7 @@ from math import ceil, floor
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 from av.video.frame import VideoFrame
 from PIL import Image, ImageChops
 
@@ -20,10 +21,10 @@ from ..core.errors import BadMedia
 from ..core.planning.plan import Input, Plan
 from ..core.planning.steps import Deinterlace, Interlace, PictureFormat, Retime
 from ..core.planning.streams import CopiedPicture, MadePicture
-from . import filters, stills
+from . import filters, screen, stills
 from .graphs import Filtered
 from .lowering import Samples16, picture_chain
-from .pictures import Reader, coded, reader_of
+from .pictures import Reader, reader_of
 
 # Frames before and after the wanted one, for steps that look at neighbours.
 AROUND = 3
@@ -37,8 +38,7 @@ def handle(
     inputs: Sequence[str],
     plan: dict[str, Any],
     place: int,
-    width: int,
-    mark: str = "",
+    look: dict[str, Any],
 ) -> dict[str, Any]:
     """Give a deliverable's frame as the plan will make it of its inputs, at its display aspect:
     {jpeg (base64), width, height}.
@@ -47,11 +47,14 @@ def handle(
         inputs: paths of the plan's inputs.
         plan: as JSON.
         place: of the frame in the deliverable, counted from 0.
-        width: of the picture, in screen samples.
-        mark: which bytes the master has, where its own size and times do not tell.
+        look: `width` of the picture, in screen samples; `ground` that is shown through what is
+            clear, `matte` for the transparency alone; `mark`, which bytes the master has, where its
+            own size and times do not tell.
     """
     known = Plan.model_validate(plan)
-    return coded(_shown(frame_of(inputs, known, place, mark), _format(known), width))
+    frame = frame_of(inputs, known, place, look.get("mark", ""))
+    shown = _shown(frame, _format(known), look["width"])
+    return screen.coded(screen.over(shown, look.get("ground", screen.CHECKER)))
 
 
 def answer_difference(
@@ -68,8 +71,9 @@ def answer_difference(
     known = Plan.model_validate(plan)
     frames = (frame_of(inputs, known, place), reader_of(path, True, "").frame(place))
     wanted, made = (_shown(frame, _format(known), width) for frame in frames)
-    gap = np.asarray(ImageChops.difference(wanted, made), np.int16)
-    return coded(Image.fromarray(np.clip(gap * AMPLIFIED, 0, 255).astype(np.uint8)))
+    # Of two pictures that differ where they are clear, one ground or the other shows it.
+    gap = np.maximum(_gap(wanted, made, "black"), _gap(wanted, made, "white")).astype(np.int16)
+    return screen.coded(Image.fromarray(np.clip(gap * AMPLIFIED, 0, 255).astype(np.uint8)))
 
 
 def _format(plan: Plan) -> PictureFormat:
@@ -80,11 +84,12 @@ def _format(plan: Plan) -> PictureFormat:
 
 def _shown(frame: VideoFrame, f: PictureFormat, width: int) -> Image.Image:
     high = max(2, round(width / (Fraction(frame.width, frame.height) * f.pixel_aspect)))
-    matrix = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}.get(f.matrix, "ITU709")
-    plain = frame.reformat(
-        width=width, height=high, format="rgb24", src_colorspace=matrix, interpolation="BICUBIC"
-    )
-    return Image.fromarray(plain.to_ndarray())
+    return screen.colours(frame, (width, high), f.matrix)
+
+
+def _gap(wanted: Image.Image, made: Image.Image, ground: str) -> npt.NDArray[np.uint8]:
+    pair = screen.over(wanted, ground), screen.over(made, ground)
+    return np.asarray(ImageChops.difference(*pair))
 
 
 def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> VideoFrame:

@@ -6,7 +6,7 @@ import base64
 import contextlib
 import threading
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -61,16 +61,17 @@ class Viewer:
         )
 
     def planned(
-        self, inputs: Sequence[Path], plan: Plan, place: int, width: int, mark: str = ""
+        self, inputs: Sequence[Path], plan: Plan, place: int, look: Mapping[str, Any]
     ) -> bytes:
-        """Give frame `place` of a deliverable as a plan will make it of its inputs, as JPEG."""
+        """Give frame `place` of a deliverable as a plan will make it of its inputs, as JPEG; `look`
+        says how: see `planned.handle`.
+        """
         files = [present(path) for path in inputs]
         args = {
             "inputs": [str(file) for file in files],
             "plan": plan.model_dump(mode="json"),
             "place": place,
-            "width": width,
-            "mark": mark,
+            "look": dict(look),
         }
         return self._request("planned", args, *files)
 

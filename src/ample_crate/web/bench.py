@@ -14,12 +14,14 @@ from ..core.planning.region import LEAST
 from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
-from ..work import framing, motion, status, undoing
+from ..work import colour, framing, motion, status, undoing
 from ..work.carrying_over import carry_over, others
 from .bench_schemas import (
     CarriedOver,
     CarryOver,
     ClockOut,
+    ColourOut,
+    ColourRowOut,
     FramingOut,
     MotionOut,
     PartOut,
@@ -113,6 +115,22 @@ def _clock(clock: motion.Clock) -> ClockOut:
         seconds=float(clock.seconds),
         fields=clock.fields,
     )
+
+
+@api.get(
+    "/<int:id>/colour",
+    summary="What becomes of the colour of a deliverable's picture, and of its transparency",
+    responses={200: ColourOut},
+)
+def show_colour(path: Numbered) -> Response:
+    """Give what the colour is in the master, and as it is made."""
+    with services().database.session() as session:
+        found = colour.of(get(session, Deliverable, path.id))
+    rows = [
+        ColourRowOut(key=row.key, label=row.label, master=row.master, made=row.made, why=row.why)
+        for row in found.rows
+    ]
+    return give(ColourOut(rows=rows, clear=found.clear, shape=float(found.shape)))
 
 
 @api.post("/<int:id>/undo", summary="Go back to what was chosen before", responses={200: CratePage})

@@ -92,6 +92,24 @@ class MotionOut(Out):
     strip: list[ShownOut]
 
 
+class ColourRowOut(Out):
+    """A property of colour, in the master and as it is made."""
+
+    key: str
+    label: str
+    master: str
+    made: str
+    why: str = Field(description="what changes it; empty where it stays")
+
+
+class ColourOut(Out):
+    """What becomes of a picture's colour."""
+
+    rows: list[ColourRowOut] = Field(description="none while nothing can be made")
+    clear: bool = Field(description="whether anything of the master can be seen through")
+    shape: float = Field(description="of the master's frame as shown, width by height")
+
+
 class CarryOver(In):
     """Which choices are carried over to which deliverables of the crate."""
 

@@ -20,7 +20,7 @@ from ..work import choosing, cuts, origins, sealing, status, undoing
 from . import pictures
 from .crate_schemas import Choose, CratePage, LayOver, SignOff, TakeSound
 from .crates import nothing_runs, open_crate, page_of
-from .schemas import FramePath, FrameQuery, Numbered
+from .schemas import FramePath, Numbered, PlannedQuery
 from .services import services
 
 api = APIBlueprint(
@@ -114,20 +114,20 @@ def _cut(deliverable: int, body: Choose) -> dict[str, Any] | None:
     "/<int:id>/planned/<int:frame>",
     summary="A frame of the master as the route will show it, as JPEG",
 )
-def planned(path: FramePath, query: FrameQuery) -> Response:
+def planned(path: FramePath, query: PlannedQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the master's first."""
     files, plan, mark = _planned(path.id)
-    return pictures.planned(files, plan, plan.place_of(path.frame), query.width, mark)
+    return pictures.planned(files, plan, plan.place_of(path.frame), query, mark)
 
 
 @api.get(
     "/<int:id>/planned-places/<int:frame>",
     summary="A frame of what will be made, as JPEG",
 )
-def planned_place(path: FramePath, query: FrameQuery) -> Response:
+def planned_place(path: FramePath, query: PlannedQuery) -> Response:
     """Give a frame through the route's own chain; frames are counted from the first made."""
     files, plan, mark = _planned(path.id)
-    return pictures.planned(files, plan, path.frame, query.width, mark)
+    return pictures.planned(files, plan, path.frame, query, mark)
 
 
 def _planned(id: int) -> tuple[list[Path], Plan, str]:

@@ -16,6 +16,7 @@ from flask import Response, request, send_file
 from ..core.errors import NotFound
 from ..core.planning.plan import Plan
 from ..store.masters import file_identity
+from .schemas import PlannedQuery
 from .services import services
 
 
@@ -76,12 +77,15 @@ def frame(
     return kept(what, lambda: services().viewer.picture(real, number, width, display, mark))
 
 
-def planned(inputs: Sequence[Path], plan: Plan, place: int, width: int, mark: str) -> Response:
+def planned(
+    inputs: Sequence[Path], plan: Plan, place: int, look: PlannedQuery, mark: str
+) -> Response:
     """Give one frame of a deliverable as a plan will make it of its inputs."""
     real = [_there(path) for path in inputs]
     recipe, known = plan.model_dump_json(), "|".join(map(file_identity, real))
-    what = f"planned|{known}|{mark}|{inputs[0]}|{place}|{width}|{recipe}"
-    return kept(what, lambda: services().viewer.planned(real, plan, place, width, mark))
+    way = {"width": look.width, "ground": look.alpha, "mark": mark}
+    what = f"planned|{known}|{inputs[0]}|{place}|{json.dumps(way)}|{recipe}"
+    return kept(what, lambda: services().viewer.planned(real, plan, place, way))
 
 
 def difference(path: Path, inputs: Sequence[Path], plan: Plan, place: int, width: int) -> Response:

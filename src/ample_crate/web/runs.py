@@ -21,7 +21,7 @@ from ..work.pairs import pair_of
 from . import pictures, views
 from .crate_schemas import RunOut
 from .crates import open_crate
-from .schemas import FramePath, FrameQuery, Numbered
+from .schemas import FramePath, FrameQuery, Numbered, PlannedQuery
 from .services import give, services
 
 api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs")])
@@ -112,12 +112,12 @@ def master_frame(path: FramePath, query: FrameQuery) -> Response:
     "/runs/<int:id>/route-frames/<int:frame>",
     summary="What the route gives at the deliverable's frame, before it is coded, as JPEG",
 )
-def route_frame(path: FramePath, query: FrameQuery) -> Response:
+def route_frame(path: FramePath, query: PlannedQuery) -> Response:
     """Give the master's picture through the steps of the route."""
     with services().database.session() as session:
         run = get(session, Run, path.id)
         pair, mark = pair_of(run), masters.mark(run.deliverable.master)
-    return pictures.planned(pair.inputs, pair.plan, path.frame, query.width, mark)
+    return pictures.planned(pair.inputs, pair.plan, path.frame, query, mark)
 
 
 @api.get(

@@ -154,12 +154,21 @@ class FrameQuery(In):
     of: str = Field("", max_length=4000)
 
 
+Ground = Literal["checker", "black", "white", "green", "matte"]
+
+
+class PlannedQuery(FrameQuery):
+    """How a frame of a deliverable is shown before it is coded; `alpha` is what shows through."""
+
+    alpha: Ground = "checker"
+
+
 class DisplayQuery(In):
     """How a master's frame is shown: width 0 is sample for sample."""
 
     width: int = Field(960, ge=0, le=4096)
     field: Literal["woven", "upper", "lower"] = "woven"
-    alpha: Literal["checker", "black", "white", "green", "matte"] = "checker"
+    alpha: Ground = "checker"
     # Changes with what is assumed of the master, so that no picture made before a correction is
     # shown after it.
     v: str = Field("", max_length=100)

@@ -5,10 +5,11 @@ import { useChoiceInAddress } from "../../ui/address";
 import { Notice } from "../../ui/Notice";
 import { PageHead } from "../../ui/PageHead";
 import { Empty, Loading, Problem } from "../../ui/states";
+import { Colour } from "./Colour";
 import { Framing } from "./Framing";
 import { Motion } from "./Motion";
 
-const PARTS = ["framing", "motion"] as const;
+const PARTS = ["framing", "motion", "colour"] as const;
 
 /** Where a deliverable is planned by looking at what comes of it. */
 export function Bench() {
@@ -61,7 +62,9 @@ function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["Deli
           <b>{blocked.what}</b> {blocked.way_out}
         </Notice>
       )}
-      {part === "framing" ? <Framing {...given} /> : <Motion {...given} />}
+      {part === "framing" && <Framing {...given} />}
+      {part === "motion" && <Motion {...given} />}
+      {part === "colour" && <Colour {...given} />}
     </>
   );
 }

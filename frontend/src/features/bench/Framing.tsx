@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { masterFrame, plannedFrame } from "../../api/pictures";
 import { useFraming } from "../../api/queries";
@@ -12,6 +12,7 @@ import { GUIDES, Guides } from "../masters/guides";
 import { Foot, type Part, useBack } from "./Foot";
 import { PartBox } from "./PartBox";
 import { PartFields } from "./PartFields";
+import { pixel, Wall } from "./Wall";
 import { Ways } from "./Ways";
 import { type Rect, same, written } from "./region";
 
@@ -22,10 +23,6 @@ const WAYS = [
   { value: "crop", label: "cut to fill the frame" },
   { value: "stretch", label: "stretched to the frame" },
 ];
-const pixel = (ratio: string) => {
-  const [over, under = "1"] = ratio.split("/");
-  return Number(over) / Number(under);
-};
 
 const shaped = (ratio: string) =>
   ratio === "1" ? "square pixels" : `pixels of ${ratio.replace("/", ":")}`;
@@ -181,20 +178,6 @@ function Shown({ crate, one, found, open }: Part & { found: Found }) {
       </div>
       {open && <Foot crate={crate} one={one} keys={["framing", "region"]} what="framing" />}
     </>
-  );
-}
-
-/** A picture at its true shape, on grey. */
-function Wall({ aspect, children }: { aspect: number; children: ReactNode }) {
-  return (
-    <div className="grey-wall flex h-[20rem] items-center justify-center p-1">
-      <div
-        className="relative overflow-hidden"
-        style={{ aspectRatio: String(aspect), width: `min(100%, calc(19.5rem * ${aspect}))` }}
-      >
-        {children}
-      </div>
-    </div>
   );
 }
 

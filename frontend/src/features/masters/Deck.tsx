@@ -2,6 +2,7 @@ import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { type Schemas } from "../../api/client";
 import { Still } from "../../ui/Viewer";
+import { type Ground, GROUNDS } from "../../api/pictures";
 import { fps, timecode } from "../../ui/format";
 import { useKeys, type Key } from "../../ui/keys";
 import { GUIDES, Guides } from "./guides";
@@ -19,13 +20,12 @@ type Props = {
   marks: Marks;
   setMarks: (m: Marks) => void;
 };
-const GROUNDS = ["checker", "black", "white", "green", "matte"] as const;
 const FIELDS = ["woven", "upper", "lower"] as const;
 
 export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) {
   const video = useRef<HTMLVideoElement>(null);
   const [field, setField] = useState<(typeof FIELDS)[number]>("woven");
-  const [ground, setGround] = useState<(typeof GROUNDS)[number]>("checker");
+  const [ground, setGround] = useState<Ground>("checker");
   const [guides, setGuides] = useState("none");
   const [whole, setWhole] = useState(true);
   const { proxy } = master;
