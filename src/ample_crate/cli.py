@@ -16,7 +16,7 @@ from pathlib import Path
 from types import FrameType
 from typing import Any
 
-from . import comparing, given, routes, trying
+from . import comparing, given, learning, routes, trying
 from .core.errors import AmpleError
 from .core.facts.properties import lookup, split_track
 from .core.finding import Finding
@@ -100,6 +100,11 @@ def _parser() -> argparse.ArgumentParser:
         "plan", help="tell route, size and time without making anything (exit 1 where it cannot be)"
     )
     plan.set_defaults(run=_each, one=_plan)
+    plan.add_argument(
+        "--hard",
+        action="store_true",
+        help="code some seconds of it by several quantisers, and tell what quality a rate buys",
+    )
     deliver = commands.add_parser(
         "deliver", help="plan, run, measure, and write the deliverable and its report"
     )
@@ -280,6 +285,8 @@ def _plan(args: argparse.Namespace, one: Given) -> Outcome:
     document = routes.document(route, time)
     document |= _judgement(spec, findings if plan is not None else [])
     code = EXIT["breaks"] if plan is None else 0
+    if args.hard and plan is not None:
+        document["hard"] = learning.document(args, one, plan)
     if args.json:
         return code, document
     routes.say(route, sys.stdout)
@@ -288,6 +295,8 @@ def _plan(args: argparse.Namespace, one: Given) -> Outcome:
         return code, document
     routes.rows([f for f in findings if f.verdict == "breaks"])
     print(f"\n{routes.outcome(route, plan, time)}")
+    if "hard" in document:
+        learning.say(document["hard"])
     return code, document
 
 

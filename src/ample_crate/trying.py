@@ -24,7 +24,7 @@ from .core.planning.request import Item
 from .core.planning.tries import Try
 from .core.units.values import show_bit_rate, show_bytes
 from .given import Given
-from .media import folders, ops
+from .media import folders, looks, ops
 from .terminal import Line
 from .work.deliver import plan_or_refuse
 
@@ -105,7 +105,7 @@ def _tried(one: Try, master: Given, facts: Facts, span: Span | None, folder: Pat
         return head | {
             **_size(plan, made),
             **quality.summary(found.curves),
-            "decode": {way: round(n, 2) for way, n in ops.decoding(made.path).items()},
+            "decode": {way: round(n, 2) for way, n in looks.decoding(made.path).items()},
         }
     except AmpleError as error:
         return head | {"error": {"what": error.what, "way_out": error.way_out}}

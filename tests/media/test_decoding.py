@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from ample_crate.media import decoding, ops
+from ample_crate.media import decoding, looks
 from ample_crate.media.pictures import Reader
 from clips import Clip
 
@@ -51,4 +51,4 @@ def test_it_stops_when_its_time_is_over(film: Path, monkeypatch: pytest.MonkeyPa
 
 
 def test_in_a_child(film: Path) -> None:
-    assert set(ops.decoding(film)) == {"forwards", "backwards", "random"}
+    assert set(looks.decoding(film)) == {"forwards", "backwards", "random"}

@@ -31,6 +31,8 @@ OPERATIONS = {
     "proxy": ("proxy", "handle"),
     "trial": ("trial", "handle"),
     "decoding": ("decoding", "handle"),
+    "stretches": ("stretches", "handle"),
+    "weights": ("weights", "handle"),
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),
     "quality": ("quality", "handle"),

@@ -354,12 +354,6 @@ def trial(codec: str, progress: Progress | None = None) -> dict[str, Any]:
     return guard.run("trial", {"codec": codec}, limits.encode(0), view, progress)
 
 
-def decoding(path: Path) -> dict[str, float]:
-    """Time the decoding of a file's pictures: frames a second, as `decoding.handle` has them."""
-    file = present(path)
-    return guard.run("decoding", {"path": str(file)}, limits.COMPARE, confine.reading(file))
-
-
 def proxy(
     path: Path,
     out: Path,

@@ -103,7 +103,7 @@ CODECS = (
         made=PictureMaking(
             "main",
             of("mp4", "webm", "matroska"),
-            RateControlled(Fraction(1, 2), fills=False),
+            RateControlled(Fraction(1, 2), fills=False, ladder=(4, 12, 20, 28, 36, 44, 52, 60)),
             20.0,
             fields=False,
             mastering=True,

@@ -149,6 +149,7 @@ def _d10(size: Size, rate: Fraction, first: FieldOrder, wide: Fraction) -> Frame
     return Frame(size, rate, first, Pixels("4:2:2", 8), wide)
 
 
+LADDER = (1, 2, 4, 7, 12, 20, 31)
 D10 = {
     _d10(LINES_625, Fraction(25), FieldOrder.UPPER, Fraction(64, 45)): (150_000, 200_000, 250_000),
     _d10(LINES_525, NTSC, FieldOrder.LOWER, Fraction(32, 27)): (125_125, 166_833, 208_541),
@@ -198,7 +199,7 @@ MPEG2 = PictureCodec(
             "mpeg-es",
             "separate streams",
         ),
-        RateControlled(Fraction(2)),
+        RateControlled(Fraction(2), ladder=LADDER),
         12.0,
         sizes={"mxf d10": FixedPerFrame(d10_sizes, lambda profile: tuple(D10))},
         captions=True,
@@ -220,7 +221,7 @@ MPEG1 = PictureCodec(
     made=PictureMaking(
         "",
         of("mpeg-ps"),
-        RateControlled(Fraction(5, 2)),
+        RateControlled(Fraction(5, 2), ladder=LADDER),
         12.0,
         fields=False,
         layouts=(Pixels("4:2:0", 8),),

@@ -55,12 +55,15 @@ class RateControlled:
         fills: whether a constant rate is filled up where the picture needs less.
         finer: for an encoder that does not fill up, quantisers that no frame is to be coded coarser
             than, and how many times an easy picture grows by each, coarsest first.
+        ladder: quantisers on the encoder's own scale, each of which leaves about half of the bytes
+            of the one before.
     """
 
     weight: Fraction = Fraction(1)
     two_passes: bool = False
     fills: bool = True
     finer: tuple[tuple[int, Fraction], ...] = ()
+    ladder: tuple[int, ...] = (4, 10, 16, 22, 28, 34, 40, 46)
 
     def usual(self, size: Size, rate: Fraction) -> int:
         """Give a usual bit rate in b/s: 8 Mb/s for 720p25 H.264, in proportion to samples."""

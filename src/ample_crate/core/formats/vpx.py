@@ -90,7 +90,7 @@ CODECS = (
         made=PictureMaking(
             "",
             of("webm", "matroska"),
-            RateControlled(Fraction(1), fills=False),
+            RateControlled(Fraction(1), fills=False, ladder=(4, 8, 14, 22, 32, 44, 58)),
             20.0,
             fields=False,
             layouts=(PLAIN, CLEAR),
@@ -118,7 +118,9 @@ CODECS = (
         made=PictureMaking(
             "profile 0",
             of("webm", "matroska"),
-            RateControlled(Fraction(3, 5), fills=False, finer=FINER),
+            RateControlled(
+                Fraction(3, 5), fills=False, finer=FINER, ladder=(4, 12, 20, 28, 36, 44, 52, 60)
+            ),
             10.0,
             fields=False,
             paces=QUICKER,

@@ -45,6 +45,8 @@ class RatedPicture(_Picture):
         named: whether the stream's header names ceiling and buffer.
         coarsest: the quantiser that no frame is coded coarser than, on the codec's own scale; None
             where the rate alone decides.
+        quantiser: that every frame is coded about, whatever that weighs, on the codec's own scale;
+            None, as in all that is delivered, where the rate is kept to.
         mastering, light: the display that HDR was graded on, and how bright it gets, as their facts
             say it; empty where nothing is stated.
         captions: whether CEA-608/708 that comes with the frames is coded with them.
@@ -64,6 +66,7 @@ class RatedPicture(_Picture):
     slices: int = 1
     named: bool = False
     coarsest: int | None = None
+    quantiser: int | None = None
     mastering: str = ""
     light: str = ""
     captions: bool = False
@@ -75,6 +78,11 @@ class RatedPicture(_Picture):
         made = self.row.made
         assert made is not None and isinstance(made.size, RateControlled)
         return made.size
+
+    @property
+    def kept_to(self) -> int | None:
+        """Give the rate that the encoder is to keep to, b/s; None where it is free."""
+        return self.bit_rate if self.quantiser is None else None
 
     def amount(self, f: PictureFormat, frames: int) -> Amount:
         """Give the bytes of coded picture."""

@@ -26,6 +26,8 @@ def setup(e: RatedPicture | PictureFixed, f: PictureFormat) -> PictureSetup:
         "sc_threshold": "40" if e.gop > 1 else "0",
     }
     params = []
+    if e.quantiser is not None:
+        options["crf"] = str(e.quantiser)
     if e.level is not None:
         options["level"] = e.level
     if f.fields is not None:
@@ -40,7 +42,7 @@ def setup(e: RatedPicture | PictureFixed, f: PictureFormat) -> PictureSetup:
         params.append(f"slices={e.slices}")
     if params:
         options["x264-params"] = ":".join(params)
-    return PictureSetup("libx264", options, frame_threads=True, bit_rate=e.bit_rate)
+    return PictureSetup("libx264", options, frame_threads=True, bit_rate=e.kept_to)
 
 
 def _intra(e: PictureFixed, f: PictureFormat) -> PictureSetup:

@@ -39,11 +39,13 @@ def setup(e: RatedPicture, f: PictureFormat) -> PictureSetup:
         "a53cc": str(int(e.captions)),
         "x265-params": _joined(params),
     }
+    if e.quantiser is not None:
+        options["crf"] = str(e.quantiser)
     return PictureSetup(
         "libx265",
         options,
         frame_threads=True,
-        bit_rate=e.bit_rate,
+        bit_rate=e.kept_to,
         tag="hvc1",
         passing=_passing,
     )

@@ -38,7 +38,13 @@ def setup(e: RatedPicture | PictureFixed, f: PictureFormat) -> PictureSetup:
         # The first frames may use the whole buffer, so that the stream is constant from its first
         # second.
         options["rc_init_occupancy"] = str(e.buffer)
-    return PictureSetup("mpeg2video", options, bit_rate=e.bit_rate)
+    return PictureSetup("mpeg2video", _by_quantiser(e, options), bit_rate=e.kept_to)
+
+
+def _by_quantiser(e: RatedPicture, options: dict[str, str]) -> dict[str, str]:
+    """Have every frame coded by the same quantiser, if that is asked: there is no other."""
+    only = str(e.quantiser)
+    return options if e.quantiser is None else options | {"qmin": only, "qmax": only}
 
 
 def _d10(e: PictureFixed, f: PictureFormat) -> PictureSetup:
@@ -76,7 +82,7 @@ def first(e: RatedPicture, f: PictureFormat) -> PictureSetup:
     options = rated(e, f) | {"qmin": "1", "b_strategy": "0"}
     if e.constant:
         options |= {"minrate": str(e.bit_rate), "rc_init_occupancy": str(e.buffer)}
-    return PictureSetup("mpeg1video", options, bit_rate=e.bit_rate)
+    return PictureSetup("mpeg1video", _by_quantiser(e, options), bit_rate=e.kept_to)
 
 
 PICTURE = {"mpeg1video": first, "mpeg2video": setup}

@@ -257,10 +257,9 @@ def tagged(f: PictureFormat) -> dict[str, str]:
 
 def rated(e: RatedPicture, f: PictureFormat) -> dict[str, str]:
     """Give the options that every encoder with a rate takes."""
+    kept = {"b": str(e.bit_rate), "maxrate": str(e.max_rate), "bufsize": str(e.buffer)}
     return {
-        "b": str(e.bit_rate),
-        "maxrate": str(e.max_rate),
-        "bufsize": str(e.buffer),
+        **(kept if e.quantiser is None else {}),
         "g": str(e.gop),
         "bf": str(e.b_frames),
         **tagged(f),

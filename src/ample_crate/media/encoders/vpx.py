@@ -6,6 +6,7 @@ from ...core.planning.encoding import RatedPicture
 from ...core.planning.steps import PictureFormat
 from .setup import PictureSetup, rated
 
+UNREACHED = 1_000_000_000  # b/s
 CAREFUL = {"usual": "2", "faster": "5"}
 
 
@@ -24,9 +25,13 @@ def _setup(encoder: str, e: RatedPicture, f: PictureFormat, more: dict[str, str]
     del options["bf"]
     if e.coarsest is not None:
         options |= {"qmin": "0", "qmax": str(e.coarsest)}
+    if e.quantiser is not None:
+        only = str(e.quantiser)
+        options |= {"b": str(UNREACHED), "qmin": only, "qmax": only}
     if e.constant:
         options["minrate"] = str(e.bit_rate)
-    return PictureSetup(encoder, options, frame_threads=True, bit_rate=e.bit_rate)
+    rate = e.bit_rate if e.quantiser is None else int(options["b"])
+    return PictureSetup(encoder, options, frame_threads=True, bit_rate=rate)
 
 
 PICTURE = {"vp8": vp8, "vp9": vp9}

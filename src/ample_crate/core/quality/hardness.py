@@ -1,0 +1,203 @@
+"""How hard pictures are: what quality a rate buys of a film, learned from short stretches of it
+that are coded by several quantisers.
+
+An encoder that may spread its bits codes all of a film about as finely, up to the ceiling that a
+second may have; one that keeps every second to the same rate gives each the same. Either way what
+the film gets at a rate follows from what its stretches get.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+from itertools import pairwise
+from math import exp, log, log2
+
+# Of the work of coding a film, counted in frames, what may go into stretches of it; the rest of
+# what learning may cost goes into decoding and comparing them.
+SHARE = Fraction(1, 10)
+# Frames of a stretch: long enough for an encoder to look ahead, and to make use of frames before;
+# where none leans on another a few tell as much.
+EACH, ALONE = 25, 4
+FEWEST, MOST = 6, 40  # stretches
+TRIED = 3  # quantisers of each stretch
+MEASURE = "xpsnr"
+# On the scale of PSNR, as `MEASURES` says of it (common practice).
+CLEAN, POOR = 45.0, 30.0
+STEPS = 60  # of halving
+
+
+@dataclass(frozen=True)
+class Point:
+    """What a quantiser gave of a stretch.
+
+    Attributes:
+        quantiser: on the encoder's own scale; greater is coarser.
+        rate: b/s.
+        figures: the mean of each measure.
+    """
+
+    quantiser: int
+    rate: float
+    figures: Mapping[str, float]
+
+
+@dataclass(frozen=True)
+class Flow:
+    """How bits may be spread over a film.
+
+    Attributes:
+        ceiling: the most of any second, as a multiple of the rate.
+        evenly: whether every second gets the same.
+    """
+
+    ceiling: float
+    evenly: bool
+
+
+def places(frames: int, each: int, coded: Fraction, weights: Sequence[float]) -> list[int]:
+    """Choose where stretches begin: one in each part of a film, where it is about as heavy as its
+    part is on average.
+
+    Args:
+        frames: of the film.
+        each: frames of a stretch.
+        coded: how often each is coded, over how often the film is.
+        weights: what each frame weighs in the master; none where that is not known.
+    """
+    count = min(MOST, max(FEWEST, int(frames * SHARE / coded / each)))
+    count = max(1, min(count, frames // each))
+    ends = [n * frames // count for n in range(count + 1)]
+    return [_typical(a, b, each, weights) for a, b in pairwise(ends)]
+
+
+def _typical(first: int, end: int, each: int, weights: Sequence[float]) -> int:
+    """Give the place in a part whose frames together come nearest to the part's mean."""
+    last = max(first, end - each)
+    middle = (first + last) // 2
+    if end > len(weights):
+        return middle
+    mean = sum(weights[first:end]) / (end - first)
+
+    def away(at: int) -> tuple[float, int]:
+        return abs(sum(weights[at : at + each]) / each - mean), abs(at - middle)
+
+    return min(range(first, last + 1, each), key=away)
+
+
+def about(ladder: Sequence[int], rate: float, wanted: float) -> Sequence[int]:
+    """Choose quantisers whose rates lie about a wanted one.
+
+    Args:
+        ladder: quantisers, each of which leaves about half of the bytes of the one before.
+        rate: that the one in the middle of them gave.
+        wanted: rate.
+    """
+    coarser = round(log2(rate / wanted))
+    place = min(max(len(ladder) // 2 + coarser, 1), len(ladder) - 2)
+    return ladder[place - 1 : place + 2]
+
+
+class Curve:
+    """What a stretch gives: its rate over the quantiser, its quality over the rate."""
+
+    def __init__(self, points: Sequence[Point]) -> None:
+        self.points = sorted(points, key=lambda point: point.quantiser)
+        self._rates = [self.points[0].rate]
+        for point in self.points[1:]:
+            # A coarser one that takes more is noise.
+            self._rates.append(min(point.rate, self._rates[-1] * 0.999))
+
+    @cached_property
+    def _logs(self) -> list[float]:
+        return [log(max(rate, 1.0)) for rate in self._rates]
+
+    def rate(self, quantiser: float) -> float:
+        """Give the rate at a quantiser, b/s."""
+        return exp(_along([point.quantiser for point in self.points], self._logs, quantiser))
+
+    def figure(self, rate: float, key: str = MEASURE) -> float:
+        """Give a figure at a rate, no better than the best that a picture can have."""
+        values = [point.figures[key] for point in self.points]
+        found = _along(self._logs[::-1], values[::-1], log(max(rate, 1.0)))
+        return min(found, 1.0) if key == "ssim" else found
+
+
+def _along(places: Sequence[float], values: Sequence[float], at: float) -> float:
+    """Give the value at a place, on straight lines between those known and beyond them."""
+    if len(places) == 1:
+        return values[0]
+    n = min(max(bisect_right(places, at), 1), len(places) - 1)
+    share = (at - places[n - 1]) / (places[n] - places[n - 1])
+    return values[n - 1] + share * (values[n] - values[n - 1])
+
+
+class Hardness:
+    """What a film gives at a rate.
+
+    Args:
+        curves: of stretches, each of which stands for as much of the film.
+        flow: how bits are spread over them.
+    """
+
+    def __init__(self, curves: Sequence[Curve], flow: Flow) -> None:
+        self.curves = curves
+        self.flow = flow
+        tried = [point.quantiser for curve in curves for point in curve.points]
+        spare = (max(tried) - min(tried)) / 2
+        self._range = min(tried) - spare, max(tried) + spare
+
+    def shares(self, rate: float) -> list[float]:
+        """Give the rate that each stretch gets where the film has so much on average, b/s."""
+        if self.flow.evenly:
+            return [rate] * len(self.curves)
+        ceiling = rate * self.flow.ceiling
+
+        def taken(quantiser: float) -> list[float]:
+            return [min(curve.rate(quantiser), ceiling) for curve in self.curves]
+
+        def fine(quantiser: float) -> bool:
+            return sum(taken(quantiser)) > rate * len(self.curves)
+
+        # Where even the finest takes less, that is all that the pictures take.
+        return taken(_first(lambda at: not fine(at), *self._range))
+
+    def figures(self, rate: float) -> dict[str, float]:
+        """Give each measure's mean over the film at a rate."""
+        shares = self.shares(rate)
+        pairs = list(zip(self.curves, shares, strict=True))
+        return {
+            key: sum(curve.figure(one, key) for curve, one in pairs) / len(pairs)
+            for key in self.curves[0].points[0].figures
+        }
+
+    def rate_for(self, wanted: float, key: str = MEASURE) -> float | None:
+        """Give the rate at which a measure reaches a figure, b/s; None where that lies far from
+        what was tried.
+        """
+        rates = [point.rate for curve in self.curves for point in curve.points]
+        low, high = min(rates) / 2, max(rates) * 2
+        if not self.figures(low)[key] <= wanted <= self.figures(high)[key]:
+            return None
+        return exp(_first(lambda at: self.figures(exp(at))[key] >= wanted, log(low), log(high)))
+
+    def hardest(self, rate: float) -> list[int]:
+        """List the stretches by how good they are at a rate, the worst first."""
+        found = [
+            curve.figure(one) for curve, one in zip(self.curves, self.shares(rate), strict=True)
+        ]
+        return sorted(range(len(found)), key=found.__getitem__)
+
+
+def _first(true: Callable[[float], bool], low: float, high: float) -> float:
+    """Give the first place from which on something is true, between two."""
+    for _ in range(STEPS):
+        middle = (low + high) / 2
+        if true(middle):
+            high = middle
+        else:
+            low = middle
+    return high

@@ -1,0 +1,51 @@
+"""What is learned of media files besides facts: how hard a picture is, what it costs to show. Each
+runs in a confined child process.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from ..core.planning.plan import Plan
+from . import confine, guard, limits
+from .ops import Control, present
+
+
+def weights(path: Path) -> list[int]:
+    """Look up the coded bytes of each frame of a file's picture, as `weights.handle` has them."""
+    file = present(path)
+    found = guard.run("weights", {"path": str(file)}, limits.COMPARE, confine.reading(file))
+    return list(found["weights"])
+
+
+def decoding(path: Path) -> dict[str, float]:
+    """Time the decoding of a file's pictures: frames a second, as `decoding.handle` has them."""
+    file = present(path)
+    return guard.run("decoding", {"path": str(file)}, limits.COMPARE, confine.reading(file))
+
+
+def stretches(
+    inputs: Sequence[Path],
+    parts: Sequence[Sequence[Plan]],
+    control: Control = Control(),  # noqa: B008 (frozen)
+) -> list[list[dict[str, Any]]]:
+    """Code stretches of what a plan makes by several quantisers, and see how good they are.
+
+    Args:
+        inputs: the plans' inputs.
+        parts: of each stretch its plans (`planning.sampled`).
+        control: told of progress, asked whether to stop.
+
+    Returns:
+        as `stretches.handle` has its points.
+    """
+    files = [present(path) for path in inputs]
+    asked = {
+        "inputs": [str(file) for file in files],
+        "stretches": [[plan.model_dump(mode="json") for plan in plans] for plans in parts],
+    }
+    view = confine.reading(*files)
+    found = guard.run("stretches", asked, limits.COMPARE, view, control.progress, control.cancelled)
+    return list(found["points"])

@@ -1,0 +1,144 @@
+"""What quality a rate buys of a master, on the way that is planned."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+from ..core import quality
+from ..core.planning.places import source_of
+from ..core.planning.plan import Plan
+from ..core.planning.sampled import rated_of, sampled
+from ..core.quality import hardness
+from ..core.quality.hardness import Curve, Flow, Hardness, Point
+from ..media import looks, ops
+
+SHOWN = (0.25, 0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0)  # of the planned rate
+HARDEST = 5  # stretches that are named
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What was learned.
+
+    Attributes:
+        hardness: what rates give.
+        places: of the stretches that were coded, in frames of what is made.
+        frames: of each.
+        of: frames of what is made.
+        rate: frames a second.
+        planned: b/s of the picture.
+        seconds: that it took.
+    """
+
+    hardness: Hardness
+    places: Sequence[int]
+    frames: int
+    of: int
+    rate: float
+    planned: int
+    seconds: float
+
+    def document(self) -> dict[str, Any]:
+        """Give it as a document."""
+        return {
+            "measure": hardness.MEASURE,
+            "points": [self._at(times * self.planned) for times in SHOWN],
+            "planned": self._at(self.planned),
+            "clean": self._for(hardness.CLEAN),
+            "poor": self._for(hardness.POOR),
+            "hardest": [self._stretch(n) for n in self.hardness.hardest(self.planned)[:HARDEST]],
+            "sampled": {
+                "stretches": len(self.places),
+                "frames": len(self.places) * self.frames,
+                "of": self.of,
+                "seconds": round(self.seconds, 3),
+            },
+        }
+
+    def _at(self, rate: float) -> dict[str, Any]:
+        return {"bit_rate": _even(rate)} | _rounded(self.hardness.figures(rate))
+
+    def _for(self, wanted: float) -> dict[str, Any]:
+        rate = self.hardness.rate_for(wanted)
+        return {"quality": wanted, "bit_rate": None if rate is None else _even(rate)}
+
+    def _stretch(self, number: int) -> dict[str, Any]:
+        share = self.hardness.shares(self.planned)[number]
+        figure = self.hardness.curves[number].figure(share)
+        first = self.places[number]
+        return {
+            "first": first,
+            "frames": self.frames,
+            "seconds": round(first / self.rate, 3),
+            "bit_rate": _even(share),
+        } | _rounded({hardness.MEASURE: figure})
+
+
+def _rounded(figures: dict[str, float]) -> dict[str, float]:
+    return {key: round(n, quality.MEASURES[key].digits + 1) for key, n in figures.items()}
+
+
+def _even(rate: float) -> int:
+    """Round a rate to a thousand bits."""
+    return max(1000, round(rate / 1000) * 1000)
+
+
+def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
+    """Code stretches of what a plan makes by several quantisers, and see how good they are.
+
+    Args:
+        plan: of the whole.
+        inputs: the plan's inputs.
+        control: told of progress, asked whether to stop.
+
+    Raises:
+        Refused: no rate can be set of it.
+        AmpleError: it cannot be made.
+    """
+    encoding, began = rated_of(plan), time.monotonic()
+    picture, ladder = plan.picture, encoding.model.ladder
+    assert picture is not None
+    frames = min(hardness.ALONE if encoding.gop == 1 else hardness.EACH, plan.frames)
+    often = Fraction(hardness.TRIED, plan.passes)
+    places = hardness.places(plan.frames, frames, often, _weights(plan, inputs))
+
+    def coded(places: Sequence[int], quantisers: Sequence[int]) -> list[Curve]:
+        parts = [[sampled(plan, at, frames, one) for one in quantisers] for at in places]
+        found = looks.stretches(inputs, parts, control)
+        return [_curve(quantisers, points) for points in found]
+
+    middle = ladder[len(ladder) // 2]
+    first = coded(places[1 :: max(1, len(places) // 3)] or places, [middle])
+    rates = [curve.rate(middle) for curve in first]
+    curves = coded(places, hardness.about(ladder, sum(rates) / len(rates), encoding.bit_rate))
+    return Learned(
+        hardness=Hardness(curves, Flow(encoding.max_rate / encoding.bit_rate, encoding.constant)),
+        places=places,
+        frames=frames,
+        of=plan.frames,
+        rate=float(picture.format.rate),
+        planned=encoding.bit_rate,
+        seconds=time.monotonic() - began,
+    )
+
+
+def _weights(plan: Plan, inputs: Sequence[Path]) -> list[float]:
+    """Give what each frame of what is made weighs in the master; none where that is not known."""
+    picture = plan.picture
+    known = [] if picture is None else looks.weights(inputs[picture.input])
+    sources = (source_of(plan, place) for place in range(plan.frames))
+    return [float(known[min(at, len(known) - 1)]) for at in sources if known]
+
+
+def _curve(quantisers: Sequence[int], points: Sequence[dict[str, Any]]) -> Curve:
+    return Curve(
+        [
+            Point(quantiser, point["rate"], point["figures"])
+            for quantiser, point in zip(quantisers, points, strict=True)
+        ]
+    )

@@ -1,0 +1,135 @@
+"""What a rate buys, foretold from stretches, held against what is then made at that rate."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from ample_crate.core import formats, quality
+from ample_crate.core.errors import Refused
+from ample_crate.core.formats.size import RateControlled
+from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.sampled import sampled
+from ample_crate.core.units.values import Size
+from ample_crate.media import looks, ops
+from ample_crate.work import hardness
+from clips import Clip, Draw, moving_bar
+from conformance import Case, cases, facts_of, spec_for
+
+SIZE = Size(256, 144)
+RATED = {
+    name: codec
+    for name, codec in formats.made_picture().items()
+    if codec.made is not None and isinstance(codec.made.size, RateControlled)
+}
+
+
+def grain(amount: float, drift: float) -> Draw:
+    """A soft texture that drifts, under grain."""
+    rng = np.random.default_rng(4)
+    coarse = rng.integers(40, 200, (SIZE.height // 4 + 2, SIZE.width // 2, 3))
+    soft = coarse.repeat(8, 0).repeat(8, 1)[: SIZE.height * 2].astype(np.float32)
+    for axis in (0, 1):
+        soft = sum(np.roll(soft, n, axis) for n in range(-4, 5)) / 9
+
+    def draw(time: float) -> np.ndarray:
+        x = int(time * drift) % SIZE.width
+        seen = soft[: SIZE.height, x : x + SIZE.width]
+        noise = np.random.default_rng(round(time * 1000)).normal(0, amount, seen.shape)
+        return np.clip(seen + noise, 16, 235).astype(np.uint8)
+
+    return draw
+
+
+def film(path: Path, draw: Draw, frames: int = 150) -> Path:
+    return Clip(draw=draw, frames=frames, tones=None, codec="ffv1", options={}).write(path)
+
+
+@pytest.fixture(scope="module")
+def grainy(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return film(tmp_path_factory.mktemp("film") / "film.mkv", grain(2.0, 30.0))
+
+
+def case_of(codec: str) -> Case:
+    return next(c for c in cases() if c.codec == codec and c.size == c.size and not c.fields)
+
+
+def plan_of(master: Path, codec: str, rate: str, **choices: str) -> Plan:
+    case = case_of(codec)._replace(size=SIZE)
+    asked = {"picture.bit_rate": rate}
+    spec = spec_for(case)
+    twice = spec.coding.model_copy(update={"passes": 2})
+    spec = spec.model_copy(update={"coding": twice})
+    route = plan_route(facts_of(master), spec, asked | choices, master.name)
+    assert route.plan is not None, route.cautions
+    return route.plan
+
+
+@pytest.mark.parametrize("codec", sorted(RATED))
+def test_each_step_of_the_ladder_leaves_about_half(codec: str, grainy: Path) -> None:
+    made = RATED[codec].made
+    assert made is not None and isinstance(made.size, RateControlled)
+    plan, ladder = plan_of(grainy, codec, "400 kb/s"), made.size.ladder
+    plans = [sampled(plan, 0, 25, quantiser) for quantiser in ladder]
+    (points,) = looks.stretches([grainy], [plans])
+    rates = np.array([point["rate"] for point in points])
+    assert (rates[:-1] > rates[1:]).all()
+    steps = np.log2(rates[0] / rates[-1]) / (len(rates) - 1)
+    assert 0.6 < steps < 1.5, (rates, steps)
+    assert all(a["figures"]["psnr"] > b["figures"]["psnr"] for a, b in pairwise(points))
+
+
+@pytest.mark.parametrize(
+    ("amount", "drift", "off"),
+    # Grain takes much rate for little quality: there the rate is known less well.
+    [(0.0, 40.0, 0.2), (0.5, 20.0, 0.2), (2.0, 30.0, 0.4), (3.0, 60.0, 0.4)],
+)
+def test_what_is_foretold_comes_out(
+    amount: float, drift: float, off: float, tmp_path: Path
+) -> None:
+    master = film(tmp_path / "film.mkv", grain(amount, drift))
+    plan = plan_of(master, "h264", "250 kb/s")
+    learned = hardness.learn(plan, [master], ops.Control())
+    made = ops.render([master], tmp_path / "made", plan, 10**7)
+    found = ops.quality(made.path, [master], plan)
+    wanted = quality.figures(found.curves["xpsnr"]).mean
+    rate = 8 * made.path.stat().st_size / float(plan.seconds)
+    assert learned.hardness.figures(rate)["xpsnr"] == pytest.approx(wanted, abs=1.2)
+    there = learned.hardness.rate_for(wanted)
+    assert there is not None and there == pytest.approx(rate, rel=off)
+
+
+def test_the_hardest_part_is_found(tmp_path: Path) -> None:
+    easy, hard = grain(0.0, 5.0), grain(6.0, 90.0)
+    master = film(tmp_path / "film.mkv", lambda t: hard(t) if 3 <= t < 4 else easy(t))
+    learned = hardness.learn(plan_of(master, "h264", "300 kb/s"), [master], ops.Control())
+    worst = learned.document()["hardest"][0]
+    assert 2 <= worst["seconds"] < 4
+    assert worst["bit_rate"] > 300_000
+
+
+def test_a_few_frames_are_enough(tmp_path: Path) -> None:
+    master = film(tmp_path / "film.mkv", grain(1.0, 10.0), frames=3)
+    found = hardness.learn(plan_of(master, "h264", "1 Mb/s"), [master], ops.Control()).document()
+    assert found["sampled"]["stretches"] == 1 and found["sampled"]["frames"] == 3
+    assert found["planned"]["psnr"] > 20
+
+
+def test_where_no_rate_is_set_that_is_said(tmp_path: Path) -> None:
+    master = film(tmp_path / "film.mkv", moving_bar(SIZE), frames=5)
+    spec = spec_for(case_of("prores")._replace(size=SIZE))
+    plan = plan_route(facts_of(master), spec, {}, master.name).plan
+    assert plan is not None
+    with pytest.raises(Refused, match="No rate is set"):
+        hardness.learn(plan, [master], ops.Control())
+
+
+def test_an_index_tells_what_frames_weigh(tmp_path: Path, grainy: Path) -> None:
+    master = Clip(draw=grain(0.0, 5.0), frames=20, tones=None)
+    found = looks.weights(master.write(tmp_path / "film.mov"))
+    assert len(found) == 20 and min(found) > 0
+    assert len(looks.weights(grainy)) < 150
