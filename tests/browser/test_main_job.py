@@ -2,6 +2,7 @@
 
 import os
 import signal
+import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
@@ -156,6 +157,11 @@ def measure_the_quality(page: Page) -> None:
     page.press("w")
     page.wait(lambda: page.find("[aria-label='Quality over time'] [aria-current='true']"))
     page.accessible()
+    # What is offered of a report is there.
+    for words in ("as a page", "PDF", "JSON", "figures of each frame as CSV"):
+        address = page.named(words, "a").get_attribute("href")
+        with urllib.request.urlopen(str(address)) as answer:
+            assert answer.status == 200 and len(answer.read()) > 500, words
 
 
 def seal(page: Page, crate: str) -> None:

@@ -17,7 +17,10 @@ from ..core.finding import Finding
 from ..core.ledger import overall
 from ..core.planning import table
 from ..core.planning.plan import Route
+from ..core.quality import MEASURES, lows
 from ..core.specs.spec import Spec
+
+POINTS = 500  # of a curve
 
 _pages = Environment(
     loader=PackageLoader("ample_crate.handover"), autoescape=True, undefined=StrictUndefined
@@ -77,11 +80,29 @@ def page(
     head: dict[str, str] | None = None,
     whole: Sequence[dict[str, Any]] = (),
 ) -> str:
-    """Render the report as one HTML page without outside parts; `whole` has the findings on the
-    crate as a whole.
+    """Render the report as one HTML page without outside parts, which prints well; `whole` has the
+    findings on the crate as a whole. An entry may have its `quality`: its summary, `curve`,
+    `moments` with `pictures` (addresses by name), and `notes`.
     """
     return _pages.get_template("ledger.html").render(
-        title=title, entries=entries, head=head or {}, groups=GROUPS, whole=whole
+        title=title,
+        entries=entries,
+        head=head or {},
+        groups=GROUPS,
+        whole=whole,
+        measures=MEASURES,
+        line=line,
+    )
+
+
+def line(curve: Sequence[float], best: float) -> str:
+    """Draw a curve as the points of a line in a box of 1000 by 100, its best value at the top."""
+    drawn = lows(curve, POINTS)
+    least = min(drawn)
+    span = max(best - least, 1e-9)
+    across = 1000 / max(1, len(drawn) - 1)
+    return " ".join(
+        f"{n * across:.1f},{100 * (best - value) / span:.1f}" for n, value in enumerate(drawn)
     )
 
 

@@ -9,11 +9,10 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
 from ..core import quality as rules
-from ..core.facts import Facts
 from ..core.quality import MEASURES, Likeness, Measure
 from ..store.models import Comparison, Run
 from ..store.queries import get
-from ..work import quality
+from ..work import quality, reporting
 from .schemas import ErrorOut, Numbered, Out, Progress
 from .services import give, services
 
@@ -144,16 +143,11 @@ def _measure(measure: Measure, found: Likeness, figures: dict[str, float]) -> Me
 
 
 def _worst(found: Likeness, run: Run) -> list[MomentOut]:
-    facts = Facts.from_json(run.facts or {})
-    rate, start = facts.fraction("motion.rate"), facts.value("file.start_timecode")
-    if not rate:
-        return []
-    listed = rules.moments(found, rate, None if start is None else str(start))
     return [
         MomentOut(
             frame=one["frame"],
             timecode=one["timecode"],
             figures={key: one[key] for key in found.curves},
         )
-        for one in listed
+        for one in reporting.moments(found, run)
     ]

@@ -8,11 +8,12 @@ from typing import Any
 
 from ..core.errors import Refused
 from ..core.finding import Finding
-from ..core.planning import programme, stored
+from ..core.planning import stored
 from ..handover import bag, report, sidecars
 from ..media import folders
 from ..store.models import Crate
 from .deliver import as_item
+from .reporting import judged
 from .status import ItemStatus, item_name, item_statuses, spec_of, whole
 
 NEVER_EXCEPTED = {"file.size"}
@@ -98,20 +99,8 @@ def bag_contents(
             and run.sha256 is not None
             and one.measured is not None
         )
-        others = [s.measured for s in made if s is not one and s.measured is not None]
-        exceptions = [x for x in one.deliverable.exceptions if x["sha256"] == run.sha256]
-        judged = report.Judged(
-            str(one.measured.value("file.name")),
-            programme.asked_of(spec, one.master),
-            one.master,
-            one.measured,
-            stored.route_of(run.route),
-            one.findings,
-            others,
-            exceptions,
-            run.sha256,
-        )
-        items.append(as_item(Path(run.path), report.entry(judged), run.sha256))
+        entry = report.entry(judged(one, made, run, one.measured))
+        items.append(as_item(Path(run.path), entry, run.sha256))
     manifest = {
         "number": crate.number,
         "revision": crate.revision,

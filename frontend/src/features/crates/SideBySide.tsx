@@ -109,6 +109,7 @@ function Shown({
           Back to the crate
         </Link>
       </PageHead>
+      <Report run={run.id} measured={Boolean(quality.data?.measures.length)} />
       {view === "beside" && (
         <div className="grid grid-cols-2 gap-1">
           <figure>
@@ -184,5 +185,31 @@ function Shown({
         <Loading what="the quality" />
       )}
     </>
+  );
+}
+
+/** Where the report on the file can be had, as often as it is asked for. */
+function Report({ run, measured }: { run: number; measured: boolean }) {
+  const at = (kind: string) => `/api/runs/${run}/report?kind=${kind}`;
+  return (
+    <p className="mb-1 flex gap-3">
+      <b>Report</b>
+      <a className="underline" href={at("html")} target="_blank" rel="noreferrer">
+        as a page
+      </a>
+      <a className="underline" href={at("pdf")}>
+        PDF
+      </a>
+      <a className="underline" href={at("json")}>
+        JSON
+      </a>
+      {measured ? (
+        <a className="underline" href={at("csv")}>
+          figures of each frame as CSV
+        </a>
+      ) : (
+        <span className="muted">the quality joins it when it is measured</span>
+      )}
+    </p>
   );
 }
