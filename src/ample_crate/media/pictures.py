@@ -209,11 +209,13 @@ def _image(
         height = max(2, round(width / (Fraction(made.width, made.height) * aspect)))
     # Files that do not say their matrix are shown by the usual rule of their size.
     high = made.colorspace == 1 or (made.colorspace == 2 and made.height > 576)
+    stated = display.get("matrix", "")
+    matrix = stated if stated in screen.MATRICES else "BT.709" if high else "BT.601"
     field = display.get("field", "woven")
     image = screen.colours(
         made,
         (width, height) if field == "woven" else (made.width, made.height),
-        display.get("matrix", "") or ("BT.709" if high else "BT.601"),
+        matrix,
         full_range=bool(display.get("full_range")),
     )
     if field != "woven":

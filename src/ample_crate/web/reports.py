@@ -52,7 +52,7 @@ def show(path: Numbered, query: ReportQuery) -> Response:
     with services().database.session() as session:
         run = get(session, Run, path.id)
         told = reporting.of(session, run)
-        pictures = _pictures(session, run)
+        pictures = _pictures(session, run, 0 if told.found is None else told.found.shift)
     content = _written(told, query.kind, pictures)
     answer = Response(content, content_type=KINDS[query.kind])
     if query.kind != "html":
@@ -94,23 +94,29 @@ def _illustrated(moments: list[dict[str, Any]], pictures: Pictures) -> list[dict
     ]
 
 
-def _pictures(session: Session, run: Run) -> Pictures:
-    """Give what shows a frame of a file and of what its route gives, as far as both are there."""
+def _pictures(session: Session, run: Run, shift: int) -> Pictures:
+    """Give what shows a frame of a file and of what its route gives, as far as both are there.
+
+    Args:
+        session: of the store.
+        run: that made the file.
+        shift: frames that the file begins later than the route.
+    """
     try:
         pair, mark = pair_of(run), masters.mark(run.deliverable.master)
     except Refused:
         return lambda frame: {}
-    return lambda frame: _shown(pair, mark, frame)
+    return lambda frame: _shown(pair, mark, frame, frame - shift)
 
 
-def _shown(pair: Pair, mark: str, frame: int) -> dict[str, str]:
+def _shown(pair: Pair, mark: str, frame: int, place: int) -> dict[str, str]:
     viewer, inside = services().viewer, services().folders.inside
     inputs = [inside(path) for path in pair.inputs]
     look = {"width": WIDTH, "mark": mark}
     made: dict[str, str] = {}
     # A picture that cannot be had keeps no report back.
     with suppress(AmpleError, OSError):
-        made["what the route gives"] = _address(viewer.planned(inputs, pair.plan, frame, look))
+        made["what the route gives"] = _address(viewer.planned(inputs, pair.plan, place, look))
         made["the file"] = _address(viewer.picture(inside(Path(pair.file)), frame, WIDTH))
     return made
 
