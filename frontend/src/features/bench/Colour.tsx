@@ -22,13 +22,14 @@ export function Colour({ crate, one, open }: Part) {
   const [ground, setGround] = useChoiceInAddress("ground", GROUNDS, "checker");
   const back = useBack(one);
   const clear = found.data?.clear ?? false;
+  const choosing = open && "background" in one.choices;
   const next = GROUNDS[(GROUNDS.indexOf(ground) + 1) % GROUNDS.length] ?? "checker";
   useKeys([
     ...keys,
     ...(clear
       ? [{ key: "a", does: "next ground under transparency", run: () => setGround(next) }]
       : []),
-    ...(open ? back.keys : []),
+    ...(choosing ? back.keys : []),
   ]);
   if (found.isError && !found.data)
     return <Problem error={found.error} again={() => void found.refetch()} />;
@@ -37,7 +38,6 @@ export function Colour({ crate, one, open }: Part) {
   const has = (key: string) => rows.some((r) => r.key === key);
   const steps = one.steps.filter((s) => s.rows.some(has));
   const cautions = one.cautions.filter((c) => c.row && has(c.row));
-  const choosing = open && "background" in one.choices;
   return (
     <>
       {back.error && <Problem error={back.error} />}
