@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -16,6 +17,8 @@ from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.sampled import sampled
 from ample_crate.core.units.values import Size
 from ample_crate.media import looks, ops
+from ample_crate.terminal import Line
+from ample_crate.web.schemas import Progress
 from ample_crate.work import hardness
 from clips import Clip, Draw, moving_bar
 from conformance import Case, cases, facts_of, spec_for
@@ -117,6 +120,23 @@ def test_a_few_frames_are_enough(tmp_path: Path) -> None:
     found = hardness.learn(plan_of(master, "h264", "1 Mb/s"), [master], ops.Control()).document()
     assert found["sampled"]["stretches"] == 1 and found["sampled"]["frames"] == 3
     assert found["planned"]["psnr"] > 20
+
+
+def test_it_says_how_far_it_is(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    master = film(tmp_path / "film.mkv", grain(1.0, 10.0), frames=30)
+    told: list[dict[str, Any]] = []
+    line = Line()
+    monkeypatch.setattr(line, "shown", True)
+
+    def heard(body: dict[str, Any]) -> None:
+        told.append(body)
+        # What a terminal shows needs all of it.
+        line(body)
+
+    hardness.learn(plan_of(master, "h264", "1 Mb/s"), [master], ops.Control(heard))
+    shares = [body["share"] for body in told]
+    assert shares[-1] == 1.0 and 0 < max(body["frame"] for body in told) <= 3 * 30
+    assert all(Progress.model_validate(body | {"pass": 1}) for body in told)
 
 
 def test_where_no_rate_is_set_that_is_said(tmp_path: Path) -> None:

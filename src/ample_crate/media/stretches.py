@@ -7,7 +7,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Sequence
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from io import BytesIO
 from typing import Any
 
@@ -41,16 +41,50 @@ def handle(
         {points}: of each stretch, of each plan {rate, figures}: b/s, as a film has it whose key
         frames come as seldom as planned, and the mean of each measure.
     """
-    found, began = [], time.monotonic()
-    for number, plans in enumerate(stretches):
-        known = [Plan.model_validate(plan) for plan in plans]
+    every = [[Plan.model_validate(plan) for plan in plans] for plans in stretches]
+    rate = _picture(every[0][0]).format.rate
+    found, going = [], _Going(progress, sum(map(len, every)), float(rate))
+    for known in every:
         frames = _frames(known[0], inputs)
-        found.append([_point(plan, frames, progress) for plan in known])
-        elapsed, share = time.monotonic() - began, (number + 1) / len(stretches)
-        left = elapsed / share - elapsed
-        told = {"stage": "sample", "frame": number + 1, "share": share, "elapsed": elapsed}
-        progress({**told, "speed": 0.0, "remaining": left, "final": True})
+        found.append([_point(plan, frames, going) for plan in known])
     return {"points": found}
+
+
+@dataclass
+class _Going:
+    """Tells how far it is, with each sign of life.
+
+    Attributes:
+        progress: is told.
+        points: how many there are to find.
+        rate: frames a second.
+        found: how many are found.
+        frames: that were coded.
+    """
+
+    progress: Told
+    points: int
+    rate: float
+    found: int = 0
+    frames: int = 0
+    began: float = field(default_factory=time.monotonic)
+
+    def tell(self, frames: int = 0, points: int = 0) -> None:
+        """Count what was done besides, and tell."""
+        self.frames += frames
+        self.found += points
+        elapsed, share = time.monotonic() - self.began, self.found / self.points
+        self.progress(
+            {
+                "stage": "sample",
+                "frame": self.frames,
+                "speed": self.frames / self.rate / elapsed if elapsed else 0.0,
+                "elapsed": elapsed,
+                "remaining": elapsed / share - elapsed if share else None,
+                "share": share,
+                "final": points > 0,
+            }
+        )
 
 
 def _picture(plan: Plan) -> MadePicture:
@@ -91,13 +125,13 @@ def _looked_at(frames: int) -> range:
     return range(start, start + count)
 
 
-def _point(plan: Plan, frames: Sequence[VideoFrame], progress: Told) -> dict[str, Any]:
+def _point(plan: Plan, frames: Sequence[VideoFrame], going: _Going) -> dict[str, Any]:
     made = _picture(plan)
     assert made.rated is not None
     weights = _Weights(len(frames), made.rated.gop)
     meter, sizes, count = LikenessMeter(made.format.rate), [], 0
     looked = _looked_at(len(frames))
-    file = _coded(made, frames, progress)
+    file = _coded(made, frames, going)
     with av.open(file) as container:
         assert isinstance(container, InputContainer)
         stream = picture_stream(container)
@@ -114,14 +148,15 @@ def _point(plan: Plan, frames: Sequence[VideoFrame], progress: Told) -> dict[str
                 if looked.start <= count < looked.stop:
                     meter.take(before, frame)
                 count += 1
-                progress({"stage": "sample"})
+                going.tell()
     curves = meter.curves()
     figures = {key: quality.figures(curves[key][-LOOKED_AT + 1 :]).mean for key in quality.HEADLINE}
     size = weights.mean(sizes[0], sum(sizes[1:]))
+    going.tell(points=1)
     return {"rate": 8 * size * float(made.format.rate), "figures": figures}
 
 
-def _coded(made: MadePicture, frames: Sequence[VideoFrame], progress: Told) -> BytesIO:
+def _coded(made: MadePicture, frames: Sequence[VideoFrame], going: _Going) -> BytesIO:
     file = BytesIO()
     with av.open(file, "w", format=wrappers.TAKES_ALL) as container:
         assert isinstance(container, OutputContainer)
@@ -130,7 +165,7 @@ def _coded(made: MadePicture, frames: Sequence[VideoFrame], progress: Told) -> B
             frame.pts, frame.time_base = number, 1 / made.format.rate
             frame.pict_type = PictureType.NONE
             container.mux(list(coder.encode(frame)))
-            progress({"stage": "sample"})
+            going.tell(frames=1)
         container.mux(list(coder.encode(None)))
     file.seek(0)
     return file

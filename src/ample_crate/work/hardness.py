@@ -107,15 +107,20 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
     often = Fraction(hardness.TRIED, plan.passes)
     places = hardness.places(plan.frames, frames, often, _weights(plan, inputs))
 
-    def coded(places: Sequence[int], quantisers: Sequence[int]) -> list[Curve]:
+    def coded(
+        places: Sequence[int], quantisers: Sequence[int], control: ops.Control
+    ) -> list[Curve]:
         parts = [[sampled(plan, at, frames, one) for one in quantisers] for at in places]
         found = looks.stretches(inputs, parts, control)
         return [_curve(quantisers, points) for points in found]
 
     middle = ladder[len(ladder) // 2]
-    first = coded(places[1 :: max(1, len(places) // 3)] or places, [middle])
+    # How far it is counts from what comes after.
+    quiet = ops.Control(cancelled=control.cancelled)
+    first = coded(places[1 :: max(1, len(places) // 3)] or places, [middle], quiet)
     rates = [curve.rate(middle) for curve in first]
-    curves = coded(places, hardness.about(ladder, sum(rates) / len(rates), encoding.bit_rate))
+    tried = hardness.about(ladder, sum(rates) / len(rates), encoding.bit_rate)
+    curves = coded(places, tried, control)
     return Learned(
         hardness=Hardness(curves, Flow(encoding.max_rate / encoding.bit_rate, encoding.constant)),
         places=places,
