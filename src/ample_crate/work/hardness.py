@@ -47,7 +47,11 @@ class Learned:
         """Give it as a document."""
         return {
             "measure": hardness.MEASURE,
-            "points": [self._at(times * self.planned) for times in SHOWN],
+            "points": [
+                self._at(times * self.planned)
+                for times in SHOWN
+                if times == 1 or self.hardness.reaches(times * self.planned)
+            ],
             "planned": self._at(self.planned),
             "clean": self._for(hardness.CLEAN),
             "poor": self._for(hardness.POOR),

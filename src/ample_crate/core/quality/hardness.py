@@ -28,6 +28,7 @@ MEASURE = "xpsnr"
 # On the scale of PSNR, as `MEASURES` says of it (common practice).
 CLEAN, POOR = 45.0, 30.0
 STEPS = 60  # of halving
+EXACT = 0.01  # of a rate: nearer it need not be met
 
 
 @dataclass(frozen=True)
@@ -164,6 +165,13 @@ class Hardness:
 
         # Where even the finest takes less, that is all that the pictures take.
         return taken(_first(lambda at: not fine(at), *self._range))
+
+    def reaches(self, rate: float) -> bool:
+        """Say whether a rate lies within what was tried, or near it: there it is foretold."""
+        shares = self.shares(rate)
+        tried = [point.rate for curve in self.curves for point in curve.points]
+        near = min(tried) / 2 <= rate <= max(tried) * 2
+        return near and abs(sum(shares) / len(shares) / rate - 1) < EXACT
 
     def figures(self, rate: float) -> dict[str, float]:
         """Give each measure's mean over the film at a rate."""

@@ -66,6 +66,8 @@ def test_easy_pictures_take_no_more_than_they_can() -> None:
     film = Hardness([stretch(1e6)], FREE)
     # Beyond half of what was tried nothing is told.
     assert film.shares(1e9) == [pytest.approx(1e6 * 2 ** (-16 / 6))]
+    assert not film.reaches(1e9) and not film.reaches(1.0)
+    assert all(film.reaches(1e6 * 2 ** (-quantiser / 6)) for quantiser in (17, 28, 39))
 
 
 def test_what_lies_far_from_what_was_tried_is_not_foretold() -> None:
