@@ -148,6 +148,15 @@ def test_where_no_rate_is_set_that_is_said(tmp_path: Path) -> None:
         hardness.learn(plan, [master], ops.Control())
 
 
+def test_a_copied_picture_keeps_its_rate(tmp_path: Path) -> None:
+    master = Clip(frames=5, tones=None).write(tmp_path / "film.mp4")
+    spec = spec_for(case_of("h264")._replace(size=Size(320, 180), wrapper="mp4"))
+    plan = plan_route(facts_of(master), spec, {"picture": "copied"}, master.name).plan
+    assert plan is not None
+    with pytest.raises(Refused, match="is copied"):
+        hardness.learn(plan, [master], ops.Control())
+
+
 def test_an_index_tells_what_frames_weigh(tmp_path: Path, grainy: Path) -> None:
     master = Clip(draw=grain(0.0, 5.0), frames=20, tones=None)
     found = looks.weights(master.write(tmp_path / "film.mov"))

@@ -6,6 +6,7 @@ from ..errors import Refused
 from .encoding import RatedPicture
 from .places import source_of
 from .plan import Plan
+from .streams import CopiedPicture
 
 
 def rated_of(plan: Plan) -> RatedPicture:
@@ -15,6 +16,11 @@ def rated_of(plan: Plan) -> RatedPicture:
         Refused: there is none.
     """
     encoding = plan.rated
+    if isinstance(plan.picture, CopiedPicture):
+        raise Refused(
+            "The picture is copied: it keeps the rate that it has.",
+            "To learn what other rates buy, choose to have it encoded where the spec allows it.",
+        )
     if encoding is None:
         raise Refused(
             "No rate is set of what is made: its size follows from the pictures.",
