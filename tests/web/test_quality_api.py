@@ -94,7 +94,7 @@ def test_one_that_waits_is_stopped_at_once(
     with installation.database.session() as session:
         run = session.get_one(Run, item["run"]["id"])
         made = quality.begin(session, run)
-        quality.stop(session, run)
+        quality.STUDY.stop(session, run.id)
         left = text(
             "select count(*) from procrastinate_jobs where task_name = 'ample:quality' "
             "and status = 'todo' and (args->>'id')::bigint = :id"
@@ -109,7 +109,7 @@ def test_one_that_is_being_stopped_comes_to_nothing(
 ) -> None:
     id = row_of(installation, item, state="comparing", found=None, progress=None)
     assert client.good("POST", f"{path}/cancel")["state"] == "stopping"
-    quality.carry_out(installation.database, installation.folders, id)
+    quality.STUDY.carry_out(installation.database, installation.folders, id)
     found = client.good("GET", path)
     assert found["state"] == "cancelled" and found["measures"] == []
 

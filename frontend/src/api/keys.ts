@@ -35,20 +35,32 @@ export const keys = {
     all: ["quality"] as const,
     one: (run: number) => ["quality", run] as const,
   },
+  hardness: {
+    all: ["hardness"] as const,
+    one: (deliverable: number) => ["hardness", deliverable] as const,
+  },
   // Asked once: neither what can be written nor what a text says changes under a page.
   vocabulary: ["vocabulary"] as const,
   check: (text: string) => ["check", text] as const,
 };
 
-export type Topic = "master" | "run" | "crate" | "spec" | "pace" | "comparison";
+export type Topic = "master" | "run" | "crate" | "spec" | "pace" | "comparison" | "sampling";
 
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   master: [keys.masters.all, keys.crates.all, keys.floor, keys.housekeeping],
   run: [keys.crates.all, keys.floor, keys.housekeeping],
-  crate: [keys.crates.all, keys.masters.all, keys.floor, keys.receipts, keys.housekeeping],
+  crate: [
+    keys.crates.all,
+    keys.hardness.all,
+    keys.masters.all,
+    keys.floor,
+    keys.receipts,
+    keys.housekeeping,
+  ],
   pace: [keys.paces],
   comparison: [keys.quality.all],
+  sampling: [keys.hardness.all],
   spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
 };
 

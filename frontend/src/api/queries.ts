@@ -85,6 +85,16 @@ export const useColour = (deliverable: number) =>
         }),
       ),
   });
+export const useHardness = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.hardness.one(deliverable),
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/hardness", {
+          params: { path: { id: deliverable } },
+        }),
+      ),
+  });
 export const useFraming = (deliverable: number) =>
   useQuery({
     queryKey: keys.crates.framing(deliverable),

@@ -36,3 +36,12 @@ test("what was measured is one figure", () => {
   const gauge = shown(<LoadGauge size={90 * MB} cap={100 * MB} of="a file" measured />);
   expect(gauge).toContain("90.00 MB measured");
 });
+
+test("what sizes buy stands on the wall, as far as it lies under the cap", () => {
+  const buys = { poor: 20 * MB, clean: 120 * MB };
+  const gauge = shown(
+    <LoadGauge size={90 * MB} cap={100 * MB} of="a file" measured={false} buys={buys} />,
+  );
+  expect(gauge).toContain("loss shows");
+  expect(gauge).not.toContain("hardly any loss");
+});

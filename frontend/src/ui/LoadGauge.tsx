@@ -1,6 +1,8 @@
 import { bytes } from "./format";
 
 type Range = { least: number; most: number };
+/** What sizes buy, in bytes: below `poor` most things show loss, from `clean` on hardly any. */
+export type Buys = { poor: number | null; clean: number | null };
 
 /** Where a size lies against its cap, in a word. */
 export function zone(size: number, cap: number | null, range: Range | null): string {
@@ -30,12 +32,14 @@ export function LoadGauge({
   of,
   measured,
   range = null,
+  buys = null,
 }: {
   size: number;
   cap: number | null;
   of: string;
   measured: boolean;
   range?: Range | null;
+  buys?: Buys | null;
 }) {
   const word = zone(size, cap, range);
   const level = cap ? height(range?.least ?? size, cap) : 0;
@@ -72,6 +76,7 @@ export function LoadGauge({
             strokeDasharray="2 3"
           />
         ) : null}
+        {cap && buys ? <Bought buys={buys} cap={cap} /> : null}
         <path d="M10 10V90H100V10" fill="none" stroke="currentColor" strokeWidth="3" />
         <path d="M10 50H100" stroke="currentColor" strokeOpacity=".35" strokeWidth="1" />
         {cap ? (
@@ -104,4 +109,24 @@ export function LoadGauge({
       </figcaption>
     </figure>
   );
+}
+
+/** Levels on the wall of the crate, as far as they lie in it. */
+function Bought({ buys, cap }: { buys: Buys; cap: number }) {
+  const levels = [
+    { name: "hardly any loss", size: buys.clean },
+    { name: "loss shows", size: buys.poor },
+  ];
+  return levels.map(({ name, size }) => {
+    if (size === null || size > cap) return null;
+    const y = FLOOR - height(size, cap);
+    return (
+      <g key={name}>
+        <path d={`M70 ${y}H98`} stroke="currentColor" strokeWidth="2" />
+        <text x="96" y={y - 2} fontSize="8" textAnchor="end" fill="currentColor">
+          {name}
+        </text>
+      </g>
+    );
+  });
 }

@@ -9,6 +9,11 @@ export function bytes(n: number): string {
   return `${n} B`;
 }
 
+/** A bit rate in decimal units, as rates are written. */
+export function bitRate(n: number): string {
+  return n >= 1e6 ? `${Number((n / 1e6).toFixed(2))} Mb/s` : `${Math.round(n / 1e3)} kb/s`;
+}
+
 /** A span of time in words a person reads at a glance. */
 export function span(seconds: number): string {
   const s = Math.abs(Math.round(seconds));

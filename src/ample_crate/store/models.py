@@ -10,36 +10,17 @@ from sqlalchemy import (
     BigInteger,
     ColumnElement,
     Computed,
-    DateTime,
     ForeignKey,
     ForeignKeyConstraint,
     Index,
-    MetaData,
     UniqueConstraint,
     func,
     or_,
     text,
 )
-from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-
-class Base(DeclarativeBase):
-    """Common to all tables."""
-
-    metadata = MetaData(
-        naming_convention={
-            "ix": "ix_%(column_0_label)s",
-            "uq": "uq_%(table_name)s_%(column_0_name)s",
-            "fk": "fk_%(table_name)s_%(column_0_name)s_%(referred_table_name)s",
-            "pk": "pk_%(table_name)s",
-        }
-    )
-    type_annotation_map = {
-        dict[str, Any]: JSONB,
-        list[Any]: JSONB,
-        datetime: DateTime(timezone=True),
-    }
+from .base import Base
 
 
 class Recipient(Base):
@@ -309,21 +290,39 @@ class Segment(Base):
     run: Mapped[Run] = relationship()
 
 
-class Comparison(Base):
-    """What a run made, held against its master frame by frame (`core.quality.Likeness`).
+class Studied:
+    """What a worker finds out when a person asks.
 
-    States: waiting, comparing, stopping, done, failed, cancelled.
+    States: waiting, comparing or sampling, stopping, done, failed, cancelled.
     """
 
-    __tablename__ = "comparison"
     id: Mapped[int] = mapped_column(primary_key=True)
-    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
     state: Mapped[str] = mapped_column(default="waiting")
     progress: Mapped[dict[str, Any] | None]
     found: Mapped[dict[str, Any] | None] = mapped_column(deferred=True)
     error: Mapped[dict[str, Any] | None]
     at: Mapped[datetime] = mapped_column(server_default=func.now())
+
+
+class Comparison(Studied, Base):
+    """What a run made, held against its master frame by frame (`core.quality.Likeness`)."""
+
+    __tablename__ = "comparison"
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
     run: Mapped[Run] = relationship()
+
+
+class Sampling(Studied, Base):
+    """How hard the pictures of a deliverable are (`work.hardness.Learned`), by the plan that it was
+    learned on (`recipe`).
+    """
+
+    __tablename__ = "sampling"
+    deliverable_id: Mapped[int] = mapped_column(
+        ForeignKey("deliverable.id", ondelete="CASCADE"), unique=True
+    )
+    recipe: Mapped[str] = mapped_column(default="")
+    deliverable: Mapped[Deliverable] = relationship()
 
 
 class KeptCrate(Base):

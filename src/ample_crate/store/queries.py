@@ -14,7 +14,8 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
 from ..core.planning import stored
-from .models import Base, Crate, Deliverable, Master, NamedSpan, Receipt, Run
+from .base import Base
+from .models import Crate, Deliverable, Master, NamedSpan, Receipt, Run
 
 Row = TypeVar("Row", bound=Base)
 NUMBERS = 7_462_332  # lock of the one who draws a crate number

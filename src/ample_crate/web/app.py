@@ -60,6 +60,7 @@ def blueprints() -> list[APIBlueprint]:
         deliverables,
         events,
         floor,
+        hardness,
         health,
         housekeeping,
         intake,
@@ -77,6 +78,7 @@ def blueprints() -> list[APIBlueprint]:
         m.api
         for m in (
             floor,
+            hardness,
             intake,
             masters,
             uploads,

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from pydantic import Field
 from sqlalchemy.orm import Session
 
 from ..core import quality as rules
 from ..core.quality import MEASURES, Likeness, Measure
 from ..store.models import Comparison, Run
 from ..store.queries import get
-from ..work import quality, reporting
+from ..work import quality, reporting, sampling
 from .schemas import ErrorOut, Numbered, Out, Progress
 from .services import give, services
 
@@ -36,6 +38,7 @@ class MeasureOut(Out):
     p5: float
     worst: float
     curve: list[float]
+    foretold: float | None = Field(description="its mean, as it was foretold before the run")
 
 
 class MomentOut(Out):
@@ -91,7 +94,7 @@ def stop(path: Numbered) -> Response:
     """Stop a comparison that waits or goes on."""
     with services().database.session() as session:
         run = get(session, Run, path.id, lock=True)
-        quality.stop(session, run)
+        quality.STUDY.stop(session, run.id)
         return _given(session, run)
 
 
@@ -111,7 +114,7 @@ def _given(session: Session, run: Run) -> Response:
             identical=0 if found is None else found.identical,
             each=rules.stretch(frames, POINTS),
             seconds=0.0 if found is None else found.seconds,
-            measures=[] if found is None else _measures(found),
+            measures=[] if found is None else _measures(found, sampling.foretold(session, run)),
             worst=[] if found is None else _worst(found, run),
             notes=[] if found is None else list(found.notes),
         )
@@ -124,12 +127,14 @@ def _progress(row: Comparison | None) -> Progress | None:
     return Progress.model_validate(row.progress)
 
 
-def _measures(found: Likeness) -> list[MeasureOut]:
+def _measures(found: Likeness, foretold: Mapping[str, float]) -> list[MeasureOut]:
     figures = rules.summary(found.curves)
-    return [_measure(MEASURES[key], found, figures[key]) for key in figures]
+    return [_measure(MEASURES[key], found, figures[key], foretold.get(key)) for key in figures]
 
 
-def _measure(measure: Measure, found: Likeness, figures: dict[str, float]) -> MeasureOut:
+def _measure(
+    measure: Measure, found: Likeness, figures: dict[str, float], foretold: float | None
+) -> MeasureOut:
     return MeasureOut(
         key=measure.key,
         label=measure.label,
@@ -138,6 +143,7 @@ def _measure(measure: Measure, found: Likeness, figures: dict[str, float]) -> Me
         says=measure.says,
         source=measure.source,
         curve=rules.lows(found.curves[measure.key], POINTS),
+        foretold=None if foretold is None else round(foretold, measure.digits + 1),
         **figures,
     )
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -63,6 +63,32 @@ class Learned:
                 "seconds": round(self.seconds, 3),
             },
         }
+
+    def as_json(self) -> dict[str, Any]:
+        """Give what was learned, to be kept: it holds for other rates as well."""
+        return {
+            "curves": [[asdict(point) for point in c.points] for c in self.hardness.curves],
+            "places": list(self.places),
+            "frames": self.frames,
+            "seconds": self.seconds,
+        }
+
+    @staticmethod
+    def from_json(document: Mapping[str, Any], plan: Plan) -> Learned:
+        """Read what was kept, for a plan that differs in its rate at most."""
+        encoding, picture = rated_of(plan), plan.picture
+        assert picture is not None
+        curves = [Curve([Point(**point) for point in points]) for points in document["curves"]]
+        flow = Flow(encoding.max_rate / encoding.bit_rate, encoding.constant)
+        return Learned(
+            hardness=Hardness(curves, flow),
+            places=document["places"],
+            frames=document["frames"],
+            of=plan.frames,
+            rate=float(picture.format.rate),
+            planned=encoding.bit_rate,
+            seconds=document["seconds"],
+        )
 
     def _at(self, rate: float) -> dict[str, Any]:
         return {"bit_rate": _even(rate)} | _rounded(self.hardness.figures(rate))
@@ -125,15 +151,13 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
     rates = [curve.rate(middle) for curve in first]
     tried = hardness.about(ladder, sum(rates) / len(rates), encoding.bit_rate)
     curves = coded(places, tried, control)
-    return Learned(
-        hardness=Hardness(curves, Flow(encoding.max_rate / encoding.bit_rate, encoding.constant)),
-        places=places,
-        frames=frames,
-        of=plan.frames,
-        rate=float(picture.format.rate),
-        planned=encoding.bit_rate,
-        seconds=time.monotonic() - began,
-    )
+    kept = {
+        "curves": [[asdict(point) for point in curve.points] for curve in curves],
+        "places": places,
+        "frames": frames,
+        "seconds": time.monotonic() - began,
+    }
+    return Learned.from_json(kept, plan)
 
 
 def _weights(plan: Plan, inputs: Sequence[Path]) -> list[float]:

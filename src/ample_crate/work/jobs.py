@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..store import masters
 from ..store.database import AWAY, Database, tell
-from ..store.models import Comparison, Crate, Master, Run, Segment
+from ..store.models import Comparison, Crate, Master, Run, Sampling, Segment
 from . import kept, running
 from .orders import TASKS
 from .tools import Tools
@@ -21,6 +21,7 @@ log = logging.getLogger(__name__)
 TOLD_EVERY = 0.5  # seconds
 HELD = {"key_share": True}  # against others who change a row, not against those who refer to it
 Tell = Callable[[dict[str, Any]], None]
+Study = type[Comparison] | type[Sampling]
 
 
 def tools_of(context: procrastinate.JobContext) -> Tools:
@@ -50,7 +51,7 @@ def paced(report: Tell) -> Tell:
 
 def shown_progress(
     db: Database,
-    table: type[Master] | type[Run] | type[Comparison],
+    table: type[Master] | type[Run] | Study,
     id: int,
     unless: Callable[[Any], bool] | None = None,
 ) -> Tell:
@@ -70,7 +71,7 @@ def shown_progress(
 
 def _show(
     session: Session,
-    table: type[Master] | type[Run] | type[Comparison],
+    table: type[Master] | type[Run] | Study,
     id: int,
     unless: Callable[[Any], bool] | None,
     body: dict[str, Any],
@@ -116,7 +117,7 @@ def _change(
 
 def is_stopped(
     db: Database,
-    table: type[Master] | type[Run] | type[Segment] | type[Comparison],
+    table: type[Master] | type[Run] | type[Segment] | Study,
     id: int,
     stop: Callable[[Any], bool],
 ) -> Callable[[], bool]:

@@ -20,6 +20,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "trial": ("encodes", 1),
     # What is due to be made goes before a look at what was.
     "quality": ("encodes", -2),
+    "sample": ("encodes", 1),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),

@@ -37,6 +37,7 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
         "quality",
         "comparison.id",
     ),
+    ("sampling", "state in ('waiting', 'sampling', 'stopping')", "sample", "sampling.id"),
     ("crate", "state = 'sealing'", "seal", "crate.id"),
     ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )

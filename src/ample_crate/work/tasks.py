@@ -18,7 +18,7 @@ from ..core.errors import AmpleError, Cancelled, Changed
 from ..media import ops
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Trace
-from . import encoding, housekeeping, kept, logs, paces, quality, segments, sums
+from . import encoding, housekeeping, kept, logs, paces, quality, sampling, segments, sums
 from .jobs import change, is_stopped, paced, queue_of, shown_progress, tools_of
 from .sameness import require_same
 
@@ -174,7 +174,14 @@ def trial(context: procrastinate.JobContext, id: int) -> None:
 def hold_against(context: procrastinate.JobContext, id: int) -> None:
     """Hold what a run made against its master, frame by frame."""
     tools = tools_of(context)
-    quality.carry_out(tools.database, tools.folders, id)
+    quality.STUDY.carry_out(tools.database, tools.folders, id)
+
+
+@registry.task(name="sample", queue=queue_of("sample"), pass_context=True)
+def sample(context: procrastinate.JobContext, id: int) -> None:
+    """Learn how hard the pictures of a deliverable are."""
+    tools = tools_of(context)
+    sampling.STUDY.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="work_out", queue=queue_of("work_out"), pass_context=True)

@@ -138,7 +138,7 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
     predicted = route.facts if route is not None else Facts()
     aspect: Fraction | None = predicted.fraction("picture.display_aspect")
     size, rate = predicted.value("picture.size"), predicted.fraction("motion.rate")
-    cap, of = share.cap_of(spec) if one.share is None else (one.share, "as its share")
+    cap, of = share.cap_of_item(spec, one.share)
     choices = route.choices if route else {}
     cautions = [c.model_dump(mode="json") for c in route.cautions] if route else []
     return {

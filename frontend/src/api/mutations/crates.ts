@@ -122,3 +122,21 @@ export const useStopComparing = (run: number) =>
   useChange(["comparison"], () =>
     unwrap(api.POST("/api/runs/{id}/quality/cancel", { params: { path: { id: run } } })),
   );
+
+/** Has learned what quality a rate buys of a deliverable's pictures. */
+export const useLearn = (deliverable: number) =>
+  useChange(["sampling"], () =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/hardness", { params: { path: { id: deliverable } } }),
+    ),
+  );
+
+/** Stops that. */
+export const useStopLearning = (deliverable: number) =>
+  useChange(["sampling"], () =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/hardness/cancel", {
+        params: { path: { id: deliverable } },
+      }),
+    ),
+  );

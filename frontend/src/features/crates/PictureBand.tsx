@@ -5,6 +5,8 @@ import { masterFrame, plannedFrame } from "../../api/pictures";
 import { LoadGauge } from "../../ui/LoadGauge";
 import { Still } from "../../ui/Viewer";
 import { Select } from "../../ui/Field";
+import { VerdictBadge } from "../../ui/VerdictBadge";
+import { useHardness } from "../../api/queries";
 import { useChoose } from "../../api/mutations/crates";
 
 type Deliverable = Schemas["DeliverableOut"];
@@ -20,6 +22,7 @@ export function PictureBand({
   open: boolean;
 }) {
   const choose = useChoose(deliverable.id);
+  const learned = useHardness(deliverable.id).data?.learned ?? null;
   const { master, finished } = deliverable;
   const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
   const done = finished && !deliverable.stale;
@@ -96,13 +99,35 @@ export function PictureBand({
           )}
         </figcaption>
       </figure>
-      <LoadGauge
-        size={(done && finished?.size) || deliverable.predicted_size}
-        cap={deliverable.cap}
-        of={deliverable.cap_of}
-        measured={Boolean(done)}
-        range={done ? null : deliverable.predicted_range}
-      />
+      <div className="w-36 shrink-0">
+        <LoadGauge
+          size={(done && finished?.size) || deliverable.predicted_size}
+          cap={deliverable.cap}
+          of={deliverable.cap_of}
+          measured={Boolean(done)}
+          range={done ? null : deliverable.predicted_range}
+          buys={learned && { poor: learned.poor.size, clean: learned.clean.size }}
+        />
+        {learned && !done && (
+          <Foretold learned={learned} to={`/crates/${crate}/bench/${deliverable.id}?part=rate`} />
+        )}
+      </div>
     </div>
+  );
+}
+
+/** What the planned rate buys, where that was learned. */
+function Foretold({ learned, to }: { learned: Schemas["LearnedOut"]; to: string }) {
+  const { planned, poor } = learned;
+  if (!planned.near) return null;
+  const low = planned.xpsnr < poor.quality;
+  return (
+    <p className="text-center text-xs leading-tight">
+      {low && <VerdictBadge small verdict="advice" />} {low && <b>will look poor: </b>}
+      <Link className="underline" to={to}>
+        XPSNR {planned.xpsnr.toFixed(1)} dB
+      </Link>{" "}
+      foretold
+    </p>
   );
 }

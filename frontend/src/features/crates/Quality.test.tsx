@@ -18,6 +18,7 @@ const measure = (key: string, label: string, curve: number[]): Schemas["MeasureO
   p5: 41,
   worst: Math.min(...curve),
   curve,
+  foretold: null,
 });
 
 const FOUND: Schemas["QualityOut"] = {

@@ -1,6 +1,5 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useProgress } from "../../api/live";
 import { useCompare, useStopComparing } from "../../api/mutations/crates";
 import { Button } from "../../ui/Button";
 import { Notice } from "../../ui/Notice";
@@ -9,6 +8,7 @@ import { span } from "../../ui/format";
 import type { Key } from "../../ui/keys";
 import { Problem } from "../../ui/states";
 import { Curve } from "./Curve";
+import { Going } from "./Going";
 
 type Found = Schemas["QualityOut"];
 type Measure = Schemas["MeasureOut"];
@@ -39,12 +39,22 @@ export function Quality({
   to: (n: number) => void;
 }) {
   const compare = useCompare(run);
+  const stop = useStopComparing(run);
   const busy = BUSY.includes(found.state);
   return (
     <section aria-label="Quality over time" className="mt-2">
       <div className="flex flex-wrap items-center gap-3">
         <h2 className="text-lg font-semibold">Quality over time</h2>
-        {busy && <Going run={run} found={found} />}
+        {busy && (
+          <Going
+            topic="comparison"
+            found={found}
+            working="comparing"
+            label="share of the frames compared"
+            said={said}
+            stop={stop}
+          />
+        )}
         {!busy && (
           <Button disabled={compare.isPending} onClick={() => compare.mutate()}>
             {found.measures.length ? "Measure it again" : "Measure the quality"}
@@ -83,33 +93,6 @@ export function Quality({
   );
 }
 
-function Going({ run, found }: { run: number; found: Found }) {
-  const stop = useStopComparing(run);
-  const known = found.state === "comparing" ? found.progress : null;
-  const progress = useProgress("comparison", found.id ?? undefined, known);
-  return (
-    <>
-      <progress
-        className="progress progress-secondary w-48"
-        max={1}
-        value={progress?.share ?? 0}
-        aria-label="share of the frames compared"
-      />
-      <span className="figure" role="status">
-        {found.state === "waiting" && "waits for a worker"}
-        {found.state === "stopping" && "stopping"}
-        {found.state === "comparing" && (progress ? said(progress) : "starting")}
-      </span>
-      {found.state !== "stopping" && (
-        <Button disabled={stop.isPending} onClick={() => stop.mutate()}>
-          Stop
-        </Button>
-      )}
-      {stop.isError && <Problem error={stop.error} />}
-    </>
-  );
-}
-
 function said(progress: Schemas["Progress"]) {
   if (progress.stage === "align") return "finding where both begin";
   const left = progress.remaining == null ? "" : `, about ${span(progress.remaining)} remaining`;
@@ -121,6 +104,7 @@ function Figures({ found, frame, to }: { found: Found; frame: number; to: (n: nu
   const shown = found.measures.find((m) => m.key === chosen);
   const place = Math.floor((frame - found.first) / found.each);
   if (!shown) return null;
+  const foretold = found.measures.some((m) => m.foretold !== null);
   return (
     <>
       <Curve
@@ -140,6 +124,7 @@ function Figures({ found, frame, to }: { found: Found; frame: number; to: (n: nu
             { head: "mean", className: "text-right" },
             { head: "19 of 20 reach", className: "text-right" },
             { head: "worst", className: "text-right" },
+            ...(foretold ? [{ head: "mean foretold", className: "text-right" }] : []),
             { head: found.each > 1 ? "about here" : "here", className: "text-right" },
           ]}
         >
@@ -155,7 +140,13 @@ function Figures({ found, frame, to }: { found: Found; frame: number; to: (n: nu
                     {m.label}
                   </button>
                 </th>
-                {[m.mean, m.p5, m.worst, m.curve[place]].map((value, n) => (
+                {[
+                  m.mean,
+                  m.p5,
+                  m.worst,
+                  ...(foretold ? [m.foretold ?? undefined] : []),
+                  m.curve[place],
+                ].map((value, n) => (
                   <td key={n} className="figure text-right">
                     {figure(m, value)}
                   </td>
@@ -163,7 +154,7 @@ function Figures({ found, frame, to }: { found: Found; frame: number; to: (n: nu
               </tr>
             ))}
             <tr>
-              <td colSpan={5} className="muted">
+              <td colSpan={foretold ? 6 : 5} className="muted">
                 {shown.says} <cite className="not-italic">Source: {shown.source}.</cite>
               </td>
             </tr>

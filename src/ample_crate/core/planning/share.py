@@ -41,6 +41,11 @@ def cap_of(spec: Spec) -> tuple[int | None, str]:
     return None, ""
 
 
+def cap_of_item(spec: Spec, given: int | None) -> tuple[int | None, str]:
+    """Give what caps one item of a crate: the share that it was given, else the spec's cap."""
+    return cap_of(spec) if given is None else (given, "as its share")
+
+
 def bytes_left(spec: Spec, sent: int | None = None) -> int | None:
     """Give the bytes that a crate may have in all: the least of its cap and of what is left of the
     week; None without a limit.

@@ -151,6 +151,14 @@ class Hardness:
         spare = (max(tried) - min(tried)) / 2
         self._range = min(tried) - spare, max(tried) + spare
 
+    @property
+    def tried(self) -> tuple[float, float]:
+        """Give the least and the most that the film took where it was tried, b/s on average."""
+        curves = self.curves
+        ends = [(min(p.rate for p in c.points), max(p.rate for p in c.points)) for c in curves]
+        least, most = zip(*ends, strict=True)
+        return sum(least) / len(least), sum(most) / len(most)
+
     def shares(self, rate: float) -> list[float]:
         """Give the rate that each stretch gets where the film has so much on average, b/s."""
         if self.flow.evenly:

@@ -2,12 +2,12 @@
 
 from alembic import context
 
-from ample_crate.store.models import Base
+from ample_crate.store.models import Recipient
 
 with context.config.attributes["engine"].connect() as connection:
     context.configure(
         connection=connection,
-        target_metadata=Base.metadata,
+        target_metadata=Recipient.metadata,
         # The worker engine keeps its own tables.
         include_name=lambda name, kind, parents: (
             not (kind == "table" and str(name).startswith("procrastinate_"))

@@ -1,0 +1,34 @@
+"""How hard the pictures of a deliverable are may be learned from some seconds of them."""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
+
+revision = "0018"
+down_revision = "0017"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    op.create_table(
+        "sampling",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column(
+            "deliverable_id",
+            sa.Integer,
+            sa.ForeignKey("deliverable.id", ondelete="CASCADE"),
+            nullable=False,
+        ),
+        sa.Column("state", sa.String, nullable=False),
+        sa.Column("progress", JSONB, nullable=True),
+        sa.Column("found", JSONB, nullable=True),
+        sa.Column("error", JSONB, nullable=True),
+        sa.Column("recipe", sa.String, nullable=False, server_default=""),
+        sa.Column("at", sa.DateTime(timezone=True), server_default=sa.func.now(), nullable=False),
+        sa.UniqueConstraint("deliverable_id", name="uq_sampling_deliverable_id"),
+    )
+
+
+def downgrade() -> None:
+    op.drop_table("sampling")

@@ -1,0 +1,205 @@
+"""How hard the pictures of a deliverable are: what quality a rate buys of them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+from typing import Any
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from ..core.errors import AmpleError
+from ..core.planning import share
+from ..store.models import Deliverable, Sampling
+from ..store.queries import get
+from ..work import sampling, status
+from ..work.hardness import Learned
+from .schemas import ErrorOut, Numbered, Out, Progress
+from .services import give, services
+
+api = APIBlueprint(
+    "hardness", __name__, url_prefix="/api/crates/deliverables", abp_tags=[Tag(name="crates")]
+)
+
+SHORT = 10  # seconds
+LEAST, MOST, POINTS = 0.25, 4.0, 33  # of the planned rate; of the curve
+
+
+class BoughtOut(Out):
+    """What a rate buys."""
+
+    bit_rate: int = Field(description="of the picture, b/s")
+    size: int = Field(description="of the files, in bytes")
+    near: bool = Field(description="whether it lies near what was tried, and can be foretold")
+    psnr: float
+    ssim: float
+    xpsnr: float
+
+
+class ZoneOut(Out):
+    """A figure of quality, and the rate from which on it is reached."""
+
+    quality: float
+    bit_rate: int | None = Field(description="none where that lies far from what was tried")
+    size: int | None = Field(description="of the files at that rate, in bytes")
+
+
+class HardOut(Out):
+    """A stretch, and how good it is at the planned rate."""
+
+    first: int = Field(description="its first frame, of what is made")
+    frames: int
+    seconds: float = Field(description="from the start of what is made")
+    bit_rate: int
+    xpsnr: float
+
+
+class SampledOut(Out):
+    """What was looked at, and what that took."""
+
+    stretches: int
+    frames: int
+    of: int
+    seconds: float
+
+
+class LearnedOut(Out):
+    """What was learned, seen from the present plan."""
+
+    points: list[BoughtOut]
+    planned: BoughtOut
+    cap: BoughtOut | None = Field(description="at the rate that fills the cap")
+    cap_of: str
+    allowed: list[int | None] = Field(description="the least and the most that the spec takes, b/s")
+    tried: list[int] = Field(description="the least and the most rate that was tried, b/s")
+    short: bool = Field(description="whether an encoder may spend otherwise over so few seconds")
+    clean: ZoneOut
+    poor: ZoneOut
+    hardest: list[HardOut]
+    sampled: SampledOut
+
+
+class HardnessOut(Out):
+    """How hard pictures are, and where learning that stands; `state` is "none" where nobody asked.
+
+    `hindrance` says why it cannot be learned; `stale` that what was learned is of another picture
+    than the one that is planned now.
+    """
+
+    id: int | None
+    state: str
+    progress: Progress | None
+    error: ErrorOut | None
+    at: datetime | None
+    hindrance: ErrorOut | None
+    stale: bool
+    learned: LearnedOut | None
+
+
+@api.get(
+    "/<int:id>/hardness",
+    summary="What quality a rate buys of a deliverable's pictures",
+    responses={200: HardnessOut},
+)
+def show(path: Numbered) -> Response:
+    """Give what is known of how hard a deliverable's pictures are."""
+    with services().database.session() as session:
+        return _given(session, get(session, Deliverable, path.id))
+
+
+@api.post(
+    "/<int:id>/hardness",
+    summary="Learn what quality a rate buys of a deliverable's pictures",
+    responses={200: HardnessOut},
+)
+def begin(path: Numbered) -> Response:
+    """Order it, anew where it was learned before."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id, lock=True)
+        sampling.begin(session, one)
+        return _given(session, one)
+
+
+@api.post(
+    "/<int:id>/hardness/cancel",
+    summary="Stop learning what quality a rate buys",
+    responses={200: HardnessOut},
+)
+def stop(path: Numbered) -> Response:
+    """Stop what waits or goes on."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id, lock=True)
+        sampling.STUDY.stop(session, one.id)
+        return _given(session, one)
+
+
+def _given(session: Session, one: Deliverable) -> Response:
+    row: Sampling | None = sampling.STUDY.of(session, one.id)
+    found, hindrance = None, None
+    try:
+        sampling.plan_of(one)
+        found = sampling.learned(row, one)
+    except AmpleError as error:
+        hindrance = ErrorOut.model_validate(error.as_json())
+    known = row is not None and row.found is not None
+    return give(
+        HardnessOut(
+            id=None if row is None else row.id,
+            state="none" if row is None else row.state,
+            progress=_progress(row),
+            error=None if row is None or row.error is None else ErrorOut.model_validate(row.error),
+            at=None if row is None else row.at,
+            hindrance=hindrance,
+            stale=known and found is None,
+            learned=None if found is None else _learned(found, one),
+        )
+    )
+
+
+def _progress(row: Sampling | None) -> Progress | None:
+    if row is None or row.progress is None:
+        return None
+    return Progress.model_validate(row.progress)
+
+
+def _learned(found: Learned, one: Deliverable) -> LearnedOut:
+    item, told = status.item_of(one), found.document()
+    assert item.route is not None
+    size, seconds = item.route.size, found.of / found.rate
+    spec = status.spec_of(one.crate)
+    cap, of = share.cap_of_item(spec, item.share)
+
+    def weighs(rate: float) -> int:
+        return max(0, round(size + (rate - found.planned) * seconds / 8))
+
+    def zone(one: Mapping[str, Any]) -> ZoneOut:
+        rate = one["bit_rate"]
+        return ZoneOut(**one, size=None if rate is None else weighs(rate))
+
+    def bought(rate: float) -> BoughtOut:
+        return BoughtOut(
+            bit_rate=round(rate),
+            size=weighs(rate),
+            near=found.hardness.reaches(rate),
+            **found.hardness.figures(rate),
+        )
+
+    fills = None if cap is None else found.planned + 8 * (cap - size) / seconds
+    step = (MOST / LEAST) ** (1 / (POINTS - 1))
+    points = [bought(found.planned * LEAST * step**n) for n in range(POINTS)]
+    return LearnedOut(
+        points=[point for point in points if point.near],
+        planned=bought(found.planned),
+        cap=None if fills is None or fills <= 0 else bought(fills),
+        cap_of=of,
+        allowed=list(sampling.allowed(item)),
+        tried=[round(rate) for rate in found.hardness.tried],
+        short=seconds < SHORT,
+        clean=zone(told["clean"]),
+        poor=zone(told["poor"]),
+        hardest=[HardOut.model_validate(part) for part in told["hardest"]],
+        sampled=SampledOut.model_validate(told["sampled"]),
+    )

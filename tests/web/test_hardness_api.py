@@ -1,0 +1,177 @@
+"""What a rate buys, through the API: learned when asked, seen from the present plan, stopped,
+refused, taken up again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import pairwise
+from typing import Any
+
+import pytest
+from client import Client
+from specs_here import document
+from sqlalchemy import text
+
+from ample_crate.store.models import Sampling
+from ample_crate.work import sampling
+from ample_crate.work.reconcile import reconcile
+from support import Installation
+
+ROWS = [
+    {"property": "picture.codec", "rule": {"is": "h264"}, "source": "1"},
+    {"property": "file.wrapper", "rule": {"is": "mp4"}, "source": "2"},
+    {"property": "file.size", "rule": {"at_most": "200 kB"}, "source": "3"},
+    {
+        "property": "picture.bit_rate",
+        "rule": {"between": ["10 kb/s", "20 Mb/s"]},
+        "source": "4",
+    },
+]
+ENDED = {"done", "failed", "cancelled"}
+FIGURES = ("bit_rate", "size", "psnr", "ssim", "xpsnr")
+
+
+@pytest.fixture(scope="module")
+def specs(save_for_all: Callable[..., Any]) -> None:
+    save_for_all(document("hard-h264", requirements=ROWS))
+    save_for_all(
+        document(
+            "hard-prores",
+            requirements=[
+                {"property": "picture.codec", "rule": {"is": "prores"}, "source": "1"},
+                {"property": "file.wrapper", "rule": {"is": "mov"}, "source": "2"},
+            ],
+        )
+    )
+
+
+@pytest.fixture
+def item(client: Client, specs: None, tiny_master: Any) -> Any:
+    crate = client.crate("hard-h264", tiny_master["id"])
+    one = crate["deliverables"][0]
+    choose(client, one, "picture", "encoded")
+    choose(client, one, "picture.bit_rate", "60 kb/s")
+    return one | {"crate": crate["id"]}
+
+
+def place_of(item: Any) -> str:
+    return f"/api/crates/deliverables/{item['id']}"
+
+
+def learned(client: Client, item: Any) -> Any:
+    path = f"{place_of(item)}/hardness"
+    client.good("POST", path)
+    found = client.until(path, lambda answer: answer["state"] in ENDED)
+    assert found["state"] == "done", found["error"]
+    return found["learned"]
+
+
+def choose(client: Client, item: Any, key: str, value: object) -> None:
+    client.good("PATCH", place_of(item), {"property": key, "value": value})
+
+
+def test_what_a_rate_buys_is_learned_once(client: Client, item: Any) -> None:
+    path = f"{place_of(item)}/hardness"
+    before = client.good("GET", path)
+    assert (before["state"], before["learned"], before["stale"]) == ("none", None, False)
+    found = learned(client, item)
+    for key in FIGURES:
+        assert all(a[key] <= b[key] for a, b in pairwise(found["points"])), key
+    assert found["planned"]["bit_rate"] in [point["bit_rate"] for point in found["points"]]
+    assert found["cap"]["size"] == pytest.approx(200_000, abs=2) and found["cap_of"]
+    assert found["cap"]["bit_rate"] > found["planned"]["bit_rate"]
+    assert found["allowed"] == [10_000, 20_000_000]
+    assert found["short"] and found["hardest"] and found["sampled"]["of"] == item["frames"]
+
+
+def test_it_holds_for_another_rate_and_not_for_another_picture(client: Client, item: Any) -> None:
+    first = learned(client, item)
+    path = f"{place_of(item)}/hardness"
+    half = first["planned"]["bit_rate"] // 2
+    choose(client, item, "picture.bit_rate", f"{half} b/s")
+    then = client.good("GET", path)
+    assert then["learned"]["planned"]["bit_rate"] == pytest.approx(half, rel=0.01)
+    assert then["learned"]["planned"]["xpsnr"] < first["planned"]["xpsnr"]
+    choose(client, item, "region", "160 x 90 + 0 + 0")
+    other = client.good("GET", path)
+    assert other["stale"] and other["learned"] is None
+    choose(client, item, "region", None)
+    assert client.good("GET", path)["learned"] == then["learned"]
+
+
+def test_what_lies_far_from_what_was_tried_is_not_foretold(client: Client, item: Any) -> None:
+    found = learned(client, item)
+    least, most = found["tried"]
+    assert found["planned"]["near"] and least < found["planned"]["bit_rate"] < most
+    assert not found["cap"]["near"] and found["cap"]["bit_rate"] > 2 * most
+    choose(client, item, "picture.bit_rate", "20 Mb/s")
+    far = client.good("GET", f"{place_of(item)}/hardness")["learned"]
+    assert not far["planned"]["near"] and far["points"] == []
+
+
+def test_what_was_foretold_is_held_against_what_came_out(client: Client, item: Any) -> None:
+    planned = learned(client, item)["planned"]
+    crate = client.run_to_end(item["crate"])
+    path = f"/api/runs/{crate['deliverables'][0]['run']['id']}/quality"
+    client.good("POST", path)
+    found = client.until(path, lambda answer: answer["state"] in ENDED)
+    by = {measure["key"]: measure for measure in found["measures"]}
+    for key in ("psnr", "ssim", "xpsnr"):
+        assert by[key]["foretold"] == pytest.approx(planned[key], abs=0.01)
+    assert by["colour"]["foretold"] is None
+
+
+def test_where_no_rate_is_set_that_is_said(client: Client, specs: None, tiny_master: Any) -> None:
+    one = client.crate("hard-prores", tiny_master["id"])["deliverables"][0]
+    path = f"{place_of(one)}/hardness"
+    found = client.good("GET", path)
+    assert "No rate is set" in found["hindrance"]["what"] and found["hindrance"]["way_out"]
+    status, answer, _ = client.call("POST", path)
+    assert status == 409 and "No rate is set" in answer["detail"]
+
+
+def test_what_is_copied_keeps_its_rate(client: Client, item: Any) -> None:
+    choose(client, item, "picture", None)
+    choose(client, item, "picture.bit_rate", None)
+    found = client.good("GET", f"{place_of(item)}/hardness")
+    assert "is copied" in found["hindrance"]["what"]
+
+
+def row_of(installation: Installation, item: Any, **values: Any) -> int:
+    with installation.database.session() as session:
+        made = Sampling(deliverable_id=item["id"], **values)
+        session.add(made)
+        session.flush()
+        return made.id
+
+
+def test_one_that_goes_on_is_stopped(client: Client, installation: Installation, item: Any) -> None:
+    path = f"{place_of(item)}/hardness"
+    status, answer, _ = client.call("POST", f"{path}/cancel")
+    assert status == 409 and "No sampling is going on" in answer["detail"]
+    id = row_of(installation, item, state="sampling")
+    assert client.good("POST", f"{path}/cancel")["state"] == "stopping"
+    sampling.STUDY.carry_out(installation.database, installation.folders, id)
+    assert client.good("GET", path)["state"] == "cancelled"
+
+
+def test_one_whose_worker_was_lost_is_ordered_again(installation: Installation, item: Any) -> None:
+    id = row_of(installation, item, state="sampling")
+    with installation.database.session() as session:
+        session.execute(text("delete from procrastinate_jobs where task_name = 'ample:sample'"))
+    assert ("sample", id) in reconcile(installation.database, installation.folders)
+
+
+def test_one_that_cannot_be_done_says_why(
+    client: Client, installation: Installation, item: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    id = row_of(installation, item, state="waiting")
+
+    def fails(*_: Any) -> None:
+        raise OSError("the disk is gone")
+
+    monkeypatch.setattr("ample_crate.work.sampling.hardness.learn", fails)
+    sampling.STUDY.carry_out(installation.database, installation.folders, id)
+    found = client.good("GET", f"{place_of(item)}/hardness")
+    assert found["state"] == "failed" and found["error"]["what"]
