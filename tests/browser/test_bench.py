@@ -5,6 +5,7 @@ back, carried over.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +15,7 @@ from page import Keys, Page
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 
+from carried import shows, two_and_three
 from clear import halves
 from clips import moving_bar
 from support import Installation
@@ -161,6 +163,36 @@ def test_motion_is_judged_by_a_strip_of_frames(page: Page, client: Client, crate
     page.press("1")
     page.wait(lambda: "speed" not in chosen(client, crate))
     page.sees("1 left out")
+    assert page.errors() == []
+
+
+def test_film_is_taken_out_of_fields(
+    page: Page, installation: Installation, client: Client, clip: Callable[..., Path]
+) -> None:
+    film = clip(
+        "carried.mov",
+        draw=shows(two_and_three(24)),
+        rate=Fraction(30000, 1001),
+        frames=30,
+        fields="upper first",
+    )
+    id = client.ingest(installation.folders.intake[0], film)["id"]
+    crate = client.crate("wickerwork-square", id, title="Film in fields")
+    to_bench(page, crate)
+    page.click("motion")
+    # Measuring found the film.
+    undone = "2:3 pulldown undone: 23.976 frames of film"
+    page.sees(undone)
+    page.accessible()
+    page.field("as fields, each at its own moment").click()
+    page.wait(lambda: chosen(client, crate).get("pulldown") == "")
+    page.sees("Fields to frames")
+    page.field("as film").click()
+    page.wait(lambda: chosen(client, crate).get("pulldown") == "undone")
+    page.sees(undone)
+    page.press("u")
+    page.wait(lambda: chosen(client, crate).get("pulldown") == "")
+    page.sees("Fields to frames")
     assert page.errors() == []
 
 

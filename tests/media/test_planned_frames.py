@@ -49,6 +49,15 @@ WAYS: dict[str, Way] = {
     "divided": (CLEAR, [steps.Unpremultiply(), steps.Flatten(over="black"), PLAIN]),
     "a frame of a frame": (F.having(fields=UPPER), [steps.Deinterlace(every_field=False)]),
     "a frame of a field": (F.having(fields=LOWER), [steps.Deinterlace(every_field=True)]),
+    "film out of fields": (F.having(rate=NTSC, fields=UPPER), [steps.UndoPulldown()]),
+    "film out of fields, retimed": (
+        F.having(rate=NTSC, fields=LOWER),
+        [steps.UndoPulldown(), steps.Retime(rate=PAL)],
+    ),
+    "film out of fields, in others": (
+        F.having(rate=NTSC, fields=UPPER),
+        [steps.UndoPulldown(), steps.Retime(rate=2 * PAL), steps.Interlace(first=UPPER)],
+    ),
     "fields": (F.having(rate=2 * PAL), [steps.Interlace(first=UPPER)]),
     "segmented": (F, [steps.SegmentedFrames(first=UPPER)]),
     "repeats": (F.having(rate=FILM), [steps.Retime(rate=2 * NTSC)]),
@@ -144,7 +153,17 @@ def test_every_conversion(way: str, encoding: MadePicture, tmp_path: Path) -> No
     compared(plan_of(encoding, WAYS[way], 0, frames), master)
 
 
-@pytest.mark.parametrize("way", ["fields to other fields", "fields of repeats", "drops", "smaller"])
+RANGED = [
+    "fields to other fields",
+    "fields of repeats",
+    "drops",
+    "smaller",
+    "film out of fields",
+    "film out of fields, in others",
+]
+
+
+@pytest.mark.parametrize("way", RANGED)
 @pytest.mark.parametrize("clock", ["even", "given"])
 def test_within_a_range(way: str, clock: str, encoding: MadePicture, tmp_path: Path) -> None:
     master = written(WAYS[way][0], tmp_path)

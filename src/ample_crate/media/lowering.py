@@ -113,6 +113,17 @@ def _deinterlace(step: steps.Deinterlace, before: PictureFormat) -> Chain:
     return [("setfield", parity), ("bwdif", f"mode={mode}:parity={parity}:deint=all")]
 
 
+def _undo_pulldown(step: steps.UndoPulldown, before: PictureFormat) -> Chain:
+    parity = _first(before.fields)
+    eight = before.having(depth=steps.FIELDS_MATCHED_IN)
+    return [
+        ("format", pixels_of(eight)),
+        ("setfield", parity),
+        ("fieldmatch", f"order={parity}"),
+        ("decimate", "cycle=5"),
+    ]
+
+
 def _first(fields: FieldOrder | None) -> str:
     return "bff" if fields is FieldOrder.LOWER else "tff"
 
@@ -292,6 +303,7 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.ToLimitedRange: _to_limited_range,
     steps.ToFullRange: _to_full_range,
     steps.Deinterlace: _deinterlace,
+    steps.UndoPulldown: _undo_pulldown,
     steps.Retime: _retime,
     steps.Hold: _hold,
     steps.Turn: _turn,

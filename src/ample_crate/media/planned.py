@@ -19,15 +19,17 @@ from PIL import Image, ImageChops
 
 from ..core.errors import BadMedia
 from ..core.planning.plan import Input, Plan
-from ..core.planning.steps import Deinterlace, Interlace, PictureFormat, Retime
+from ..core.planning.steps import Deinterlace, Interlace, PictureFormat, Retime, UndoPulldown
 from ..core.planning.streams import CopiedPicture, MadePicture
 from . import filters, screen, stills
 from .graphs import Filtered
 from .lowering import Samples16, picture_chain
 from .pictures import Reader, reader_of
 
-# Frames before and after the wanted one, for steps that look at neighbours.
-AROUND = 3
+# Frames before and after the wanted one, for steps that look at neighbours; and of those that drop
+# one in five, two fives.
+AROUND, OF_FIVES = 3, 12
+FIVE = 5
 LOOK_AROUND = (Deinterlace, Interlace, Retime)
 AMPLIFIED = 8
 HALF = Fraction(1, 2)
@@ -177,11 +179,13 @@ class _Chain:
 
     def _begin(self, middle: int) -> int:
         """Give the frame to begin with: near, and such that the steps meet what follows at the same
-        of their turns as from the first on. Fields are woven of two frames, repeats come by time.
+        of their turns as from the first on. Fields are woven of two frames, one of five is dropped,
+        repeats come by time.
         """
         earliest = self.taken.first
         for at in range(max(earliest, middle - self._around), earliest, -1):
-            if not self._woven or self._index(at) % 2 == 0:
+            fresh = not self._pulled or (at - earliest) % FIVE == 0
+            if fresh and (not self._woven or self._index(at) % 2 == 0):
                 return at
         return earliest
 
@@ -192,7 +196,11 @@ class _Chain:
     @property
     def _around(self) -> int:
         looks = any(isinstance(step, LOOK_AROUND) for step in self.made.steps)
-        return AROUND if looks else 0
+        return OF_FIVES if self._pulled else AROUND if looks else 0
+
+    @property
+    def _pulled(self) -> bool:
+        return any(isinstance(step, UndoPulldown) for step in self.made.steps)
 
     @property
     def _woven(self) -> bool:

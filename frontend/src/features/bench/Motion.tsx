@@ -11,6 +11,10 @@ import { Ways } from "./Ways";
 
 type Found = Schemas["MotionOut"];
 const STRIP = 10; // frames
+const PULLDOWN = [
+  { value: "", label: "as fields, each at its own moment" },
+  { value: "undone", label: "as film: 2:3 pulldown undone, four frames of five" },
+];
 const PITCHES = [
   { value: "kept", label: "its pitch kept" },
   { value: "follows", label: "its pitch follows" },
@@ -74,9 +78,18 @@ export function Motion({ crate, one, open }: Part) {
             take={(value) => set("pitch", value)}
           />
         )}
+        {open && "pulldown" in one.choices && (
+          <Ways
+            legend="Its fields are taken"
+            name="pulldown"
+            ways={PULLDOWN}
+            taken={String(one.choices.pulldown)}
+            take={(value) => set("pulldown", value)}
+          />
+        )}
         <Comes found={found.data} steps={one.steps} />
       </div>
-      {open && <Foot crate={crate} one={one} keys={["speed", "pitch"]} what="motion" />}
+      {open && <Foot crate={crate} one={one} keys={["speed", "pitch", "pulldown"]} what="motion" />}
     </>
   );
 }

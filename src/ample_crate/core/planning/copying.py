@@ -123,6 +123,8 @@ def _taken_faster(request: Request, beside: bool = False) -> Iterator[Obstacle]:
 def _reframed(request: Request) -> Iterator[Obstacle]:
     if programme.turned(request.master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
+    if request.values.pulldown:
+        yield Obstacle("motion.rate", "Its 2:3 pulldown is undone, which needs encoding.", True)
     if request.values.region:
         yield Obstacle("picture.size", "A part of it was chosen, which needs encoding.", True)
 

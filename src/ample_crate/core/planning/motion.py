@@ -8,7 +8,15 @@ from fractions import Fraction
 from ..units.fields import FieldOrder
 from .notes import NOTHING, Notes, caution, step
 from .speed import Speed
-from .steps import Deinterlace, Interlace, PictureFormat, PictureStep, Retime, SegmentedFrames
+from .steps import (
+    Deinterlace,
+    Interlace,
+    PictureFormat,
+    PictureStep,
+    Retime,
+    SegmentedFrames,
+    UndoPulldown,
+)
 
 
 @dataclass(frozen=True)
@@ -26,6 +34,7 @@ def plan_motion(
     rate: Fraction,
     fields: FieldOrder | None,
     untouched: bool = False,
+    film: Notes | None = None,
 ) -> Motion:
     """Plan the way from the master's motion to the asked one.
 
@@ -39,7 +48,12 @@ def plan_motion(
         rate: frames a second asked for (an interlaced 25 has 50 fields).
         fields: which field is to be first; None for whole frames.
         untouched: whether nothing else moves a line of the picture.
+        film: what is said of film found again in its fields; None where that is not done.
     """
+    if film is not None:
+        first = UndoPulldown()
+        rest = plan_motion(first.after(source), uneven, rate, fields)
+        return replace(rest, before=(first, *rest.before), notes=film + rest.notes)
     if fields is None:
         return _to_frames(source, uneven, rate)
     if source.fields is not None:

@@ -7,7 +7,7 @@ from itertools import accumulate
 from math import ceil, floor
 
 from .plan import Plan
-from .steps import Deinterlace, Hold, Interlace, PictureStep, Retime
+from .steps import Deinterlace, Hold, Interlace, PictureStep, Retime, UndoPulldown
 from .streams import MadePicture
 
 HALF = Fraction(1, 2)
@@ -24,24 +24,27 @@ def source_of(plan: Plan, place: int) -> int:
     if not isinstance(picture, MadePicture):
         return first + place
     formats = list(accumulate(picture.steps, lambda f, step: step.after(f), initial=picture.source))
-    each = 1  # frames for one of the master's, up to a step
+    each = Fraction(1)  # frames for one of the master's, up to a step
     for step, before in reversed(list(zip(picture.steps, formats, strict=False))):
-        each = round(before.rate / picture.source.rate) if isinstance(step, Retime) else 1
+        each = before.rate / picture.source.rate if isinstance(step, Retime) else Fraction(1)
         place = _before(step, place, before.rate, first * each)
     return first + place
 
 
-def _before(step: PictureStep, place: int, rate: Fraction, first: int) -> int:
+def _before(step: PictureStep, place: int, rate: Fraction, first: Fraction) -> int:
     """Give the place before a step of what is shown at one after it."""
     if isinstance(step, Interlace):
         return 2 * place
     if isinstance(step, Deinterlace) and step.every_field:
         return place // 2
+    if isinstance(step, UndoPulldown):
+        # Which of five was dropped the pictures decide: this one, or the next.
+        return place * 5 // 4
     if isinstance(step, Hold):
         return 0
     if isinstance(step, Retime):
         # Each frame goes to the place next to its time, and stays until the next one comes.
         times = step.rate / rate
         begun = floor(first * times + HALF)
-        return ceil((place + begun + HALF) / times) - 1 - first
+        return ceil((place + begun + HALF) / times - first) - 1
     return place

@@ -11,8 +11,9 @@ from ..errors import Impossible
 from ..facts import Facts
 from ..facts.span import Span
 from ..specs.spec import Spec
-from . import programme
+from . import programme, pulldown
 from .beside import LAID, Beside, Laying, joined, lay
+from .plan import Plan
 from .resolve import Resolver
 from .speed import Sound, Speed
 
@@ -97,9 +98,10 @@ class Request:
             return "another's"
         return "own" if self.master.value("sound.tracks") else "none"
 
-    def speeds(self, made: Fraction | None) -> dict[str, str]:
-        """Give what is chosen of the speed, where something of that rate is made."""
-        return self.speed.choices(made, self.sound)
+    def moves(self, made: Fraction | None, plan: Plan | None) -> dict[str, str]:
+        """Give what is chosen of how the picture moves, where something of that rate is made."""
+        speed = self.speed.choices(made, self.sound)
+        return speed | pulldown.choices(self.master, self.values.pulldown, plan)
 
     @property
     def spec(self) -> Spec:

@@ -16,6 +16,7 @@ from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
 from ..units.values import Value
+from . import pulldown
 
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
@@ -30,6 +31,7 @@ BESIDES = {
     "loudness",
     "pace",
     "pitch",
+    "pulldown",
     "region",
     "speed",
     "tracks",
@@ -44,7 +46,8 @@ class Resolver:
     allowed to the master's.
 
     Choices are values by property key, and besides: `framing`, `region` (the part of the master's
-    picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `background` (what
+    picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `pulldown` ("" or
+    "undone"), `background` (what
     shows through transparency that the file does not carry), `captions` (the form in which they lie
     beside the file, "" for none), `house` (a named set of house choices), `tracks` (of the master's
     sound), `channels` (of the track that goes out), `laid` (what sound from another file is laid
@@ -88,6 +91,7 @@ class Resolver:
         self.pace = str(choices.get("pace", PACES[0]))
         if self.pace not in PACES:
             raise BadValue(f"'{self.pace}' is no pace.", f"Choose {' or '.join(PACES)}.")
+        self.pulldown = pulldown.choice_of(master, choices.get("pulldown"))
         self.tracks = str(choices.get("tracks", ""))
         self.channels = str(choices.get("channels", ""))
         self.loudness = str(choices.get("loudness", spec.coding.loudness))

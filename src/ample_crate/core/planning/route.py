@@ -90,7 +90,7 @@ def plan_route(
             plan=None,
             predicted={},
             size=0,
-            choices=open_choices(values.spec, values, {}) | request.speeds(None),
+            choices=open_choices(values.spec, values, {}) | request.moves(None, None),
         )
 
 
@@ -342,7 +342,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
         most=size.most if open_size else None,
         choices=open_choices(values.spec, values, predicted, copies.ways)
         | beside.choice(request.laying)
-        | request.speeds(predicted.fraction("motion.rate")),
+        | request.moves(predicted.fraction("motion.rate"), plan),
     )
 
 

@@ -11,10 +11,11 @@ from fractions import Fraction
 from itertools import pairwise
 
 from .plan import File, Limits, Plan
-from .steps import Deinterlace, Hold, Interlace, Retime
+from .steps import Deinterlace, Hold, Interlace, Retime, UndoPulldown
 from .streams import MadePicture
 
-ACROSS = Deinterlace | Retime | Interlace | Hold  # steps that look at several frames
+# Steps that look at several frames.
+ACROSS = Deinterlace | Retime | Interlace | Hold | UndoPulldown
 LEAST_FRAMES = 2
 
 

@@ -103,6 +103,19 @@ class Deinterlace(Part):
         return f.having(fields=None, rate=2 * f.rate if self.every_field else f.rate)
 
 
+FIELDS_MATCHED_IN = 8  # bits: what the codec library's filters for it take
+
+
+class UndoPulldown(Part):
+    """Frames of film found again in fields that carry them by two and three: four of five."""
+
+    kind: Literal["undo pulldown"] = "undo pulldown"
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        depth = min(f.depth, FIELDS_MATCHED_IN) if f.depth else 0
+        return f.having(fields=None, rate=f.rate * Fraction(4, 5), depth=depth)
+
+
 class Retime(Part):
     """Another frame rate, by repeating and dropping frames."""
 
@@ -303,6 +316,7 @@ PictureStep = Annotated[
     ToLimitedRange
     | ToFullRange
     | Deinterlace
+    | UndoPulldown
     | Retime
     | Hold
     | Turn

@@ -10,7 +10,7 @@ from ..formats.colour import colour_of
 from ..formats.pixels import FINENESS, RGB, Pixels
 from ..units.geometry import Alignment
 from ..units.values import Size
-from . import programme
+from . import programme, pulldown
 from .alpha import plan_alpha
 from .coding import Coding, fields_asked
 from .curve import plan_curve, plan_mapping
@@ -64,8 +64,15 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     untouched = not (turn or mapping or source.format.alpha) and _untouched(
         request, source.format, coding, size
     )
+    fields = fields_asked(request)
+    film = pulldown.undoes(master, values.pulldown, coding.pixels.depth, rate, fields)
     motion = plan_motion(
-        source.format, source.uneven, rate, fields_asked(request), untouched=untouched
+        source.format,
+        source.uneven,
+        rate,
+        fields,
+        untouched=untouched,
+        film=pulldown.told(master, source.format) if film else None,
     )
     flat, laid = plan_alpha(request, source.format, coding)
     opaque = picture_after(source.format, flat)
