@@ -13,13 +13,17 @@ import pytest
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts import Facts
 from ample_crate.core.facts.span import Span
+from ample_crate.core.formats.pixels import RGB
 from ample_crate.core.planning.places import source_of
 from ample_crate.core.planning.plan import Route
+from ample_crate.core.planning.pulldown import may_carry
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.segments import can_be_parted
 from ample_crate.core.planning.steps import UndoPulldown
 from ample_crate.core.planning.streams import MadePicture
 from ample_crate.core.specs.spec import Spec
+from ample_crate.media import ops
 from carried import NTSC, shows, two_and_three
 from clips import Clip
 from conformance import facts_of, make
@@ -107,6 +111,14 @@ def test_what_is_made_of_it_goes_on_at_any_rate(master: Path, tmp_path: Path) ->
     assert shown == sorted(shown) and {shown.count(n) for n in range(2, 44)} == {2, 3}
 
 
+def test_what_is_made_without_loss_is_what_it_is_held_against(master: Path, tmp_path: Path) -> None:
+    route = route_of(facts_of(master), spec(FILM), pulldown="undone")
+    file = made(route, master, tmp_path)
+    assert route.plan is not None and not can_be_parted(route.plan)
+    found = ops.quality(file, [master], route.plan, ops.Control())
+    assert found.frames == 48 and found.identical == 48
+
+
 def test_it_is_undone_by_itself_where_film_was_found_and_is_asked_for(
     master: Path, tmp_path: Path
 ) -> None:
@@ -152,3 +164,9 @@ def test_only_fields_at_the_rate_carry_film_so(tmp_path: Path) -> None:
     with pytest.raises(BadValue, match="nothing that is done"):
         route_of(frames, spec(PAL), pulldown="twice")
     assert "pulldown" not in route_of(frames, spec(PAL)).choices
+    carrying = frames.with_values(
+        "assumed", {"motion.scan": "interlaced", "motion.rate": NTSC, "picture.chroma": "4:2:0"}
+    )
+    assert may_carry(carrying)
+    for key, value in (("picture.chroma", RGB), ("picture.alpha", True)):
+        assert not may_carry(carrying.with_values("assumed", {key: value}))

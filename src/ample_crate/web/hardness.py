@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
 from typing import Any
 
 from flask import Response
@@ -17,8 +16,9 @@ from ..store.models import Deliverable, Sampling
 from ..store.queries import get
 from ..work import sampling, status
 from ..work.hardness import Learned
-from .schemas import ErrorOut, Numbered, Out, Progress
+from .schemas import ErrorOut, Numbered, Out
 from .services import give, services
+from .studies import StudyOut, standing
 
 api = APIBlueprint(
     "hardness", __name__, url_prefix="/api/crates/deliverables", abp_tags=[Tag(name="crates")]
@@ -82,18 +82,13 @@ class LearnedOut(Out):
     sampled: SampledOut
 
 
-class HardnessOut(Out):
+class HardnessOut(StudyOut):
     """How hard pictures are, and where learning that stands; `state` is "none" where nobody asked.
 
     `hindrance` says why it cannot be learned; `stale` that what was learned is of another picture
     than the one that is planned now.
     """
 
-    id: int | None
-    state: str
-    progress: Progress | None
-    error: ErrorOut | None
-    at: datetime | None
     hindrance: ErrorOut | None
     stale: bool
     learned: LearnedOut | None
@@ -147,22 +142,12 @@ def _given(session: Session, one: Deliverable) -> Response:
     known = row is not None and row.found is not None
     return give(
         HardnessOut(
-            id=None if row is None else row.id,
-            state="none" if row is None else row.state,
-            progress=_progress(row),
-            error=None if row is None or row.error is None else ErrorOut.model_validate(row.error),
-            at=None if row is None else row.at,
+            **standing(row),
             hindrance=hindrance,
             stale=known and found is None,
             learned=None if found is None else _learned(found, one),
         )
     )
-
-
-def _progress(row: Sampling | None) -> Progress | None:
-    if row is None or row.progress is None:
-        return None
-    return Progress.model_validate(row.progress)
 
 
 def _learned(found: Learned, one: Deliverable) -> LearnedOut:

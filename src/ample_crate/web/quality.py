@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
@@ -12,11 +11,12 @@ from sqlalchemy.orm import Session
 
 from ..core import quality as rules
 from ..core.quality import MEASURES, Likeness, Measure
-from ..store.models import Comparison, Run
+from ..store.models import Run
 from ..store.queries import get
 from ..work import quality, reporting, sampling
-from .schemas import ErrorOut, Numbered, Out, Progress
+from .schemas import Numbered, Out
 from .services import give, services
+from .studies import StudyOut, standing
 
 api = APIBlueprint("quality", __name__, url_prefix="/api/runs", abp_tags=[Tag(name="runs")])
 
@@ -51,17 +51,12 @@ class MomentOut(Out):
     figures: dict[str, float]
 
 
-class QualityOut(Out):
+class QualityOut(StudyOut):
     """A comparison and where it stands; `state` is "none" where there never was one. Of so many
     frames, which begin at frame `first` of the file; `each` is how many a point of a curve stands
     for, `seconds` what it took.
     """
 
-    id: int | None
-    state: str
-    progress: Progress | None
-    error: ErrorOut | None
-    at: datetime | None
     frames: int
     first: int
     identical: int
@@ -104,11 +99,7 @@ def _given(session: Session, run: Run) -> Response:
     frames = 0 if found is None else found.frames
     return give(
         QualityOut(
-            id=None if row is None else row.id,
-            state="none" if row is None else row.state,
-            progress=_progress(row),
-            error=None if row is None or row.error is None else ErrorOut.model_validate(row.error),
-            at=None if row is None else row.at,
+            **standing(row),
             frames=frames,
             first=0 if found is None else found.of_file(0),
             identical=0 if found is None else found.identical,
@@ -119,12 +110,6 @@ def _given(session: Session, run: Run) -> Response:
             notes=[] if found is None else list(found.notes),
         )
     )
-
-
-def _progress(row: Comparison | None) -> Progress | None:
-    if row is None or row.progress is None:
-        return None
-    return Progress.model_validate(row.progress)
 
 
 def _measures(found: Likeness, foretold: Mapping[str, float]) -> list[MeasureOut]:

@@ -28,6 +28,7 @@ export function Motion({ crate, one, open }: Part) {
   const choose = useChoose(one.id);
   const back = useBack(one);
   const speed = String(one.choices.speed ?? "");
+  const film = one.choices.pulldown === "undone";
   const set = (property: string, value: string | null) => choose.mutate({ property, value });
   const natural = found.data?.natural ?? null;
   const failed = choose.error ?? back.error;
@@ -57,7 +58,7 @@ export function Motion({ crate, one, open }: Part) {
                 alt={`frame ${shown.place} as it will be made`}
               />
               <figcaption className="figure text-xs">
-                {shown.place} <Of shown={shown} strip={found.data.strip} />
+                {shown.place} <Of shown={shown} strip={found.data.strip} film={film} />
               </figcaption>
             </figure>
           </li>
@@ -95,13 +96,22 @@ export function Motion({ crate, one, open }: Part) {
 }
 
 /** Which of the master's frames a frame shows, and whether it is the one before again. */
-function Of({ shown, strip }: { shown: Schemas["ShownOut"]; strip: Schemas["ShownOut"][] }) {
+function Of({
+  shown,
+  strip,
+  film,
+}: {
+  shown: Schemas["ShownOut"];
+  strip: Schemas["ShownOut"][];
+  film: boolean;
+}) {
   const before = strip.find((s) => s.place === shown.place - 1);
   const again = before?.source === shown.source;
-  const left = before ? shown.source - before.source - 1 : 0;
+  // Of film out of fields the one left out shows nothing of its own.
+  const left = before && !film ? shown.source - before.source - 1 : 0;
   return (
     <span className="muted">
-      of the master's {shown.source}
+      {film ? "of about the master's" : "of the master's"} {shown.source}
       {again && <b className="text-base-content"> again</b>}
       {left > 0 && <b className="text-base-content">, {left} left out</b>}
     </span>

@@ -1,7 +1,7 @@
 """Film that is carried in fields, two and three in turn: its own frames are found again.
 
 Four frames of film lie in five of two fields. That of 30 000/1001 a second 24 000/1001 are film is
-the custom where television has 60 fields (2:3 pulldown: common practice; SMPTE RP 197 names it).
+the custom where television has 60 fields (2:3 pulldown: common practice).
 """
 
 from __future__ import annotations
@@ -10,14 +10,14 @@ from fractions import Fraction
 
 from ..errors import BadValue, Impossible
 from ..facts import Facts
+from ..formats.pixels import RGB
 from ..units.fields import FieldOrder
 from .notes import NOTHING, Notes, caution, step
 from .plan import Plan
-from .steps import FIELDS_MATCHED_IN, PictureFormat, UndoPulldown
+from .steps import FIELDS_MATCHED_IN, FILM_OF_FIELDS, PictureFormat, UndoPulldown
 from .streams import MadePicture
 
 PULLDOWN, UNDONE = "pulldown", "undone"
-FILM_OF_FIELDS = Fraction(4, 5)
 CARRIERS = frozenset({Fraction(30000, 1001), Fraction(30)})
 FOUND = "2:3 in fields"  # as the cadence is named
 
@@ -42,10 +42,10 @@ def choice_of(master: Facts, chosen: object) -> str | None:
 
 
 def may_carry(master: Facts) -> bool:
-    """Say whether a master may carry film so."""
+    """Say whether a master may carry film so: fields are matched by their luma."""
     fields = master.value("motion.scan") == "interlaced"
-    clear = master.value("picture.alpha") is True
-    return fields and not clear and master.fraction("motion.rate") in CARRIERS
+    luma = master.value("picture.chroma") != RGB and master.value("picture.alpha") is not True
+    return fields and luma and master.fraction("motion.rate") in CARRIERS
 
 
 def found(master: Facts) -> bool | None:

@@ -104,6 +104,7 @@ class Deinterlace(Part):
 
 
 FIELDS_MATCHED_IN = 8  # bits: what the codec library's filters for it take
+FILM_OF_FIELDS = Fraction(4, 5)  # frames of film for one of two fields
 
 
 class UndoPulldown(Part):
@@ -113,7 +114,7 @@ class UndoPulldown(Part):
 
     def after(self, f: PictureFormat) -> PictureFormat:
         depth = min(f.depth, FIELDS_MATCHED_IN) if f.depth else 0
-        return f.having(fields=None, rate=f.rate * Fraction(4, 5), depth=depth)
+        return f.having(fields=None, rate=f.rate * FILM_OF_FIELDS, depth=depth)
 
 
 class Retime(Part):
