@@ -15,6 +15,7 @@ from sqlalchemy import text
 
 from ample_crate.store.models import Sampling
 from ample_crate.work import sampling
+from ample_crate.work.orders import order
 from ample_crate.work.reconcile import reconcile
 from support import Installation
 
@@ -138,11 +139,20 @@ def test_what_is_copied_keeps_its_rate(client: Client, item: Any) -> None:
     assert "is copied" in found["hindrance"]["what"]
 
 
-def row_of(installation: Installation, item: Any, **values: Any) -> int:
+LATER = text(
+    "update procrastinate_jobs set scheduled_at = now() + interval '1 day' "
+    "where task_name = 'ample:sample' and status = 'todo' and (args->>'id')::bigint = :id"
+)
+
+
+def held(installation: Installation, item: Any, state: str) -> int:
+    """Put a sampling into a state; its job waits, so that no worker takes it up meanwhile."""
     with installation.database.session() as session:
-        made = Sampling(deliverable_id=item["id"], **values)
+        made = Sampling(deliverable_id=item["id"], state=state)
         session.add(made)
         session.flush()
+        order(session, "sample", made.id)
+        assert session.execute(LATER, {"id": made.id}).rowcount == 1  # type: ignore[attr-defined]
         return made.id
 
 
@@ -150,23 +160,27 @@ def test_one_that_goes_on_is_stopped(client: Client, installation: Installation,
     path = f"{place_of(item)}/hardness"
     status, answer, _ = client.call("POST", f"{path}/cancel")
     assert status == 409 and "No sampling is going on" in answer["detail"]
-    id = row_of(installation, item, state="sampling")
+    id = held(installation, item, "sampling")
     assert client.good("POST", f"{path}/cancel")["state"] == "stopping"
     sampling.STUDY.carry_out(installation.database, installation.folders, id)
     assert client.good("GET", path)["state"] == "cancelled"
 
 
-def test_one_whose_worker_was_lost_is_ordered_again(installation: Installation, item: Any) -> None:
-    id = row_of(installation, item, state="sampling")
+def test_one_whose_worker_was_lost_is_taken_up_again(
+    client: Client, installation: Installation, item: Any
+) -> None:
     with installation.database.session() as session:
-        session.execute(text("delete from procrastinate_jobs where task_name = 'ample:sample'"))
-    assert ("sample", id) in reconcile(installation.database, installation.folders)
+        session.add(Sampling(deliverable_id=item["id"], state="sampling"))
+    # Whichever worker looks first orders it.
+    reconcile(installation.database, installation.folders)
+    found = client.until(f"{place_of(item)}/hardness", lambda answer: answer["state"] in ENDED)
+    assert found["state"] == "done" and found["learned"]
 
 
 def test_one_that_cannot_be_done_says_why(
     client: Client, installation: Installation, item: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    id = row_of(installation, item, state="waiting")
+    id = held(installation, item, "waiting")
 
     def fails(*_: Any) -> None:
         raise OSError("the disk is gone")
