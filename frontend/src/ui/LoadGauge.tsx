@@ -123,7 +123,16 @@ function Bought({ buys, cap }: { buys: Buys; cap: number }) {
     return (
       <g key={name}>
         <path d={`M70 ${y}H98`} stroke="currentColor" strokeWidth="2" />
-        <text x="96" y={y - 2} fontSize="8" textAnchor="end" fill="currentColor">
+        <text
+          x="96"
+          y={y - 3}
+          fontSize="9"
+          textAnchor="end"
+          fill="currentColor"
+          stroke="var(--color-base-100)"
+          strokeWidth="4"
+          paintOrder="stroke"
+        >
           {name}
         </text>
       </g>

@@ -145,12 +145,12 @@ function Shown({ learned, one, open }: { learned: Learned } & Omit<Part, "crate"
             <Zone name="hardly any loss shows: from" zone={learned.clean} />
             <Zone name="most things show loss: below" zone={learned.poor} />
           </dl>
-          <Hardest learned={learned} />
+          {learned.planned.near && <Hardest learned={learned} />}
         </div>
       </div>
       {open && !free && (
         <p className="muted mt-2">
-          The spec leaves no choice of the rate: it follows from the plan.
+          The rate is not chosen here: it follows from what the spec asks besides.
         </p>
       )}
       {free && <p className="muted mt-2">{room(learned)}</p>}
