@@ -53,7 +53,7 @@ def _document(found: Likeness, rate: Fraction, start: str | None) -> dict[str, A
         "identical": found.identical,
         "shift": found.shift,
         "rate": str(rate),
-        **quality.summary(found.curves),
+        **quality.summary(found.of_programme),
         "curve": {key: list(curve) for key, curve in found.curves.items()},
         "worst": quality.moments(found, rate, start),
         "notes": list(found.notes),

@@ -104,7 +104,7 @@ def _tried(one: Try, master: Given, facts: Facts, span: Span | None, folder: Pat
         found = ops.quality(made.path, [master.path], plan, control)
         return head | {
             **_size(plan, made),
-            **quality.summary(found.curves),
+            **quality.summary(found.of_programme),
             "decode": {way: round(n, 2) for way, n in looks.decoding(made.path).items()},
         }
     except AmpleError as error:

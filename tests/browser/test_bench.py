@@ -166,6 +166,48 @@ def test_motion_is_judged_by_a_strip_of_frames(page: Page, client: Client, crate
     assert page.errors() == []
 
 
+def test_a_leader_is_set_before_a_programme(page: Page, client: Client, crate: Any) -> None:
+    to_bench(page, crate)
+    page.click("time")
+    page.sees("Before the programme, seconds")
+    for label, seconds in (("bars and tone", "2"), ("slate", "1"), ("black after it", "0.5")):
+        page.field(label).send_keys(seconds)
+    page.accessible()
+    page.field("slate").send_keys(Keys.ENTER)
+    page.wait(lambda: chosen(client, crate).get("tail") == "0.5 s")
+    assert chosen(client, crate)["leader"] == "bars 2 s, slate 1 s"
+    stretches = "[aria-label='What comes of it'] li"
+    page.wait(lambda: len(page.all(stretches)) == 4)
+    # A part is gone to, and its picture comes out of the chain.
+    page.click("programme")
+    at = page.find("input[aria-label=frame]").get_attribute("value")
+    one = client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]
+    rate = Fraction(one["rate"])
+    assert int(at or 0) == round(2 * rate) + round(rate)
+    page.wait(lambda: page.driver.execute_script(MADE) == f"frame {at} as made")
+    page.click("motion")
+    page.click("time")
+    # What is refused is said, and stays as it was typed.
+    slate = page.field("slate")
+    slate.send_keys(Keys.CONTROL, "a")
+    slate.send_keys("900", Keys.ENTER)
+    page.sees("A leader of more than 600 s is not made.")
+    assert page.field("slate").get_attribute("value") == "900"
+    for _ in range(2):
+        page.click("Undo")
+        page.wait(lambda: page.named("Redo", "button").is_enabled())
+    page.wait(lambda: "leader" not in chosen(client, crate))
+    page.wait(lambda: len(page.all(stretches)) == 1)
+    # The browser notes the refusal, and nothing else.
+    assert [one for one in page.errors() if "422" not in one] == []
+
+
+MADE = (
+    "const at = [...document.querySelectorAll('img')].find(i => i.alt.endsWith('as made'));"
+    "return at && at.naturalWidth > 0 ? at.alt : ''"
+)
+
+
 def test_film_is_taken_out_of_fields(
     page: Page, installation: Installation, client: Client, clip: Callable[..., Path]
 ) -> None:

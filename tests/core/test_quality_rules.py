@@ -1,5 +1,6 @@
 """What is made of figures of likeness, and where two films are in step."""
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -22,6 +23,16 @@ def test_a_curve_is_summed_up_by_values_that_frames_have() -> None:
     found = quality.figures([float(n) for n in range(1, 101)])
     assert found == (50.5, 5.0, 1.0)
     assert quality.figures([7.0]) == (7.0, 7.0, 7.0)
+
+
+def test_figures_are_of_the_programme_alone() -> None:
+    found = replace(likeness([90.0, 90.0, 40.0, 42.0, 90.0]), programme=(2, 4))
+    assert quality.summary(found.of_programme)["xpsnr"] == {"mean": 41, "p5": 40, "worst": 40}
+    assert Likeness.from_json(found.as_json()) == found
+    assert quality.summary(likeness([40.0, 42.0]).of_programme)["xpsnr"]["mean"] == 41
+    # A file so short that none of it was compared is told of by what was.
+    short = replace(found, programme=(5, 9))
+    assert short.of_programme == short.curves
 
 
 @given(CURVES)

@@ -7,8 +7,6 @@ from typing import Any, NamedTuple
 
 import av
 import numpy as np
-import numpy.typing as npt
-import pyloudnorm
 import pytest
 
 from ample_crate.core.facts import Facts
@@ -17,9 +15,9 @@ from ample_crate.core.specs.spec import Spec
 from ample_crate.media.measuring.sound_content import samples
 from conformance import made_from, odd_ones
 from tones import write
+from voices import Samples, loudness, programme
 
 Rules = dict[str, dict[str, Any]]
-Samples = npt.NDArray[np.float32]
 RATE = 48000
 WAV: Rules = {"file.wrapper": {"is": "wav"}}
 M4A: Rules = {"file.wrapper": {"is": "m4a"}, "sound.codec": {"is": "aac"}}
@@ -42,22 +40,6 @@ class Made(NamedTuple):
         return [step.kind for step in self.plan.sounds[0].steps]
 
 
-def programme(seconds: float, level: float, swell: float = 0.0, clicks: float = 0.0) -> Samples:
-    """Give stereo noise as a voice has it, at a level in dB, that swells by so many dB at the end,
-    with clicks.
-    """
-    count = int(seconds * RATE)
-    rng = np.random.default_rng(7)
-    noise = np.cumsum(rng.normal(0, 1, (2, count)), axis=1)
-    noise -= np.apply_along_axis(lambda x: np.convolve(x, np.ones(480) / 480, "same"), 1, noise)
-    noise /= np.sqrt((noise**2).mean())
-    time = np.arange(count) / RATE
-    decibels = level + swell * np.clip((time - seconds + 4) / 0.5, 0, 1)
-    sound = noise * 10 ** (decibels / 20) * (0.6 + 0.4 * np.sin(2 * np.pi * 1.7 * time))
-    sound[:, :: RATE // 2] += clicks
-    return np.clip(sound, -1, 1).astype(np.float32)
-
-
 def spec_of(rules: Rules, **more: Any) -> Spec:
     asked = [{"property": key, "rule": rule} for key, rule in rules.items()]
     head = {"id": "loud", "version": 1, "recipient": "pinfold", "title": "t"}
@@ -75,11 +57,6 @@ def delivered(
     with av.open(str(path)) as container:
         heard = [samples(frame) for frame in container.decode(audio=0)]
     return Made(plan, measured, np.concatenate(heard, axis=1))
-
-
-def loudness(sound: Samples) -> float:
-    """Measure by another library (ITU-R BS.1770-4)."""
-    return float(pyloudnorm.Meter(RATE).integrated_loudness(sound.T.astype(float)))
 
 
 def test_one_gain_brings_a_mix_to_its_target(tmp_path: Path) -> None:

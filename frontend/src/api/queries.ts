@@ -107,6 +107,16 @@ export const useFraming = (deliverable: number) =>
   });
 
 /** How a deliverable's picture moves, and which frames so many places from one on show. */
+export const useEnds = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.crates.ends(deliverable),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/ends", { params: { path: { id: deliverable } } }),
+      ),
+  });
+
 export const useMotion = (deliverable: number, place: number, count: number) =>
   useQuery({
     queryKey: keys.crates.motion(deliverable, place, count),

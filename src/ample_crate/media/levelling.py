@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
+from math import ceil
 
 import numpy as np
 from av.audio.frame import AudioFrame
@@ -16,7 +17,7 @@ from av.audio.frame import AudioFrame
 from ..core.planning.plan import Plan
 from ..core.planning.sound_steps import Normalise, SoundFormat
 from ..core.planning.streams import AnySound, MadeSound
-from . import graphs
+from . import gating, graphs
 from .feeds import Report
 from .levels import Curve, Levels
 from .read import open_media
@@ -33,11 +34,21 @@ SILENT = -70.0  # LUFS that the meter says where nothing was loud enough to coun
 
 @dataclass
 class Loudness:
-    """What was heard of a track: LUFS of the whole and of every 3 s, by tenths, and the peak."""
+    """What was heard of a track: LUFS of the whole, of every 0.4 s and of every 3 s, by tenths, and
+    the peak.
+    """
 
     whole: float = SILENT
+    momentary: list[float] = field(default_factory=list)
     short: list[float] = field(default_factory=list)
     peak: float = -200.0
+
+    def after(self, tenths: int) -> Loudness:
+        """Give the loudness of what comes after so many tenths of a second."""
+        whole = gating.integrated(self.momentary, tenths)
+        before = min(len(self.short), tenths + gating.TENTHS_S - 1)
+        short = [SILENT] * before + self.short[before:]
+        return replace(self, whole=SILENT if whole is None else whole, short=short)
 
 
 class Ear:
@@ -68,6 +79,7 @@ class Ear:
             if "lavfi.r128.I" not in said:
                 continue
             self.heard.whole = float(said["lavfi.r128.I"])
+            self.heard.momentary.append(float(said["lavfi.r128.M"]))
             self.heard.short.append(float(said["lavfi.r128.S"]))
             peaks = [float(v) for k, v in said.items() if k.startswith("lavfi.r128.true_peaks_ch")]
             loudest = max(peaks, default=0.0)
@@ -91,7 +103,10 @@ def levels_of(plan: Plan, inputs: Sequence[str], report: Report, known: Heard) -
         if isinstance(step, Normalise)
     }
     keys = {number: _key(plan, number) for number in steps}
-    levels = {number: known.get(key, Levels()) for number, key in keys.items()}
+    levels = {
+        number: known.get(key, Levels(begin=float(steps[number].line_up)))
+        for number, key in keys.items()
+    }
     open_ones = {number for number, key in keys.items() if key not in known}
     for _ in range(MOST_HEARD):
         if not open_ones:
@@ -108,7 +123,7 @@ def levels_of(plan: Plan, inputs: Sequence[str], report: Report, known: Heard) -
 def _key(plan: Plan, number: int) -> tuple[object, ...]:
     stream = plan.streams[number]
     assert isinstance(stream, MadeSound)
-    taken = stream.input, plan.inputs[stream.input], plan.seconds
+    taken = stream.input, plan.inputs[stream.input], plan.programme
     return *taken, stream.tracks, stream.source, stream.steps
 
 
@@ -137,7 +152,7 @@ def _heard(
             mine = [n for n in levels if plan.streams[n].input == place]
             if not mine:
                 continue
-            source = Source(opened.enter_context(open_media(path)), taken, plan.seconds)
+            source = Source(opened.enter_context(open_media(path)), taken, plan.programme)
             for number in mine:
                 stream = plan.streams[number]
                 assert isinstance(stream, MadeSound)
@@ -154,6 +169,8 @@ def brought(step: Normalise, levels: Levels, heard: Loudness) -> tuple[Levels, b
     """Correct what is done to a track by how it was heard: what is done now, and whether that is
     enough without hearing it again.
     """
+    if step.line_up:
+        heard = heard.after(1 + ceil(10 * step.line_up))
     if heard.whole <= SILENT:
         return Levels(), True
     error = 0.0 if step.target is None else float(step.target) - heard.whole

@@ -25,6 +25,7 @@ from . import filters, screen, stills
 from .graphs import Filtered
 from .lowering import Samples16, picture_chain
 from .pictures import Reader, reader_of
+from .standing import drawn
 
 # Frames before and after the wanted one, for steps that look at neighbours; and of those that drop
 # one in five, two fives.
@@ -104,11 +105,15 @@ def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> V
     picture = plan.picture
     if picture is None:
         raise BadMedia("The route makes no picture.", "Look at a route that does.")
+    standing = plan.around.standing(place, plan.frames)
+    if standing is not None:
+        return drawn(standing, picture.format, plan.around.lines)
+    place -= plan.around.first
     path, taken = inputs[picture.input], plan.inputs[picture.input]
     reader = reader_of(path, taken.clock not in {"uneven", "given"}, mark)
     if isinstance(picture, CopiedPicture):
         return reader.frame(taken.first + place)
-    last = taken.first + ceil(plan.seconds * picture.source.rate) + 1
+    last = taken.first + ceil(plan.programme * picture.source.rate) + 1
     chain = _Chain(reader, picture, taken, stills.under(picture, inputs), last)
     return chain.frame(place)
 

@@ -11,6 +11,7 @@ import itertools
 import math
 import time
 from collections.abc import Callable, Generator, Iterator, Sequence
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -83,7 +84,22 @@ def handle(
         raise BadMedia("No frame could be compared.", "Look whether the file has any picture.")
     there = meter.count + rest + max(0, shift)
     notes = _notes(there, meter.count, shift, apart, known.frames)
-    return Likeness(meter.curves(), meter.identical, shift, tuple(notes), tell.elapsed).as_json()
+    found = Likeness(meter.curves(), meter.identical, shift, tuple(notes), tell.elapsed)
+    programme = _programme(known, max(0, -shift))
+    if programme is not None:
+        around = "The figures are of the programme, without what stands before and after it."
+        found = replace(found, programme=programme, notes=(*found.notes, around))
+    return found.as_json()
+
+
+def _programme(plan: Plan, begin: int) -> tuple[int, int] | None:
+    """Say which of the frames that were compared are the programme's, where the first of them is
+    so far into what the plan makes.
+    """
+    around = plan.around
+    if not around.frames:
+        return None
+    return max(0, around.first - begin), max(0, plan.frames - around.after - begin)
 
 
 class _Pair:

@@ -15,6 +15,7 @@ from ..core.planning.plan import Plan
 from ..core.planning.streams import AnyPicture, MadePicture
 from . import stills
 from .feeds import DecodedFeed, PictureFeed, untold
+from .leading import stands
 from .read import open_media
 from .sources import Source
 
@@ -48,18 +49,21 @@ def frames(
         inputs: their paths.
     """
     gathered = _Gathered()
+    count = plan.alone.frames
+    yield from stands(plan, range(plan.around.first))
     if isinstance(picture, MadePicture):
         under = stills.under(picture, inputs)
-        feed: PictureFeed | DecodedFeed = PictureFeed(picture, gathered, under, plan.frames, untold)
+        feed: PictureFeed | DecodedFeed = PictureFeed(picture, gathered, under, count, untold)
     else:
-        feed = DecodedFeed(gathered, plan.frames, picture.format.rate, untold)
+        feed = DecodedFeed(gathered, count, picture.format.rate, untold)
     container = open_media(inputs[picture.input])
     with closing(container):
-        source = Source(container, plan.inputs[picture.input], plan.seconds)
+        source = Source(container, plan.inputs[picture.input], plan.programme)
         source.give_picture(feed)
         with closing(source.run()) as reading:
             for _ in reading:
                 yield from gathered.given()
-                if gathered.frames >= plan.frames:
-                    return
+                if gathered.frames >= count:
+                    break
         yield from gathered.given()
+    yield from stands(plan, range(plan.frames - plan.around.after, plan.frames))

@@ -19,6 +19,7 @@ from . import stills
 from .branches import Alone, Branch, Making
 from .encoders.setup import Pass
 from .feeds import CopyFeed, PictureFeed, Report, SegmentFeed, untold
+from .leading import follows, leads
 from .levelling import Heard, levels_of, said
 from .levels import Levels
 from .read import open_media
@@ -147,6 +148,7 @@ class _Reading:
     def __init__(self, opened: ExitStack) -> None:
         self._opened = opened
         self._sources: dict[tuple[str, Input, Fraction], Source] = {}
+        self.before: list[Iterator[Fraction]] = []
         self.beside: list[Iterator[Fraction]] = []
 
     def of(self, job: Job) -> list[Source]:
@@ -155,16 +157,16 @@ class _Reading:
         for path, taken in zip(job.inputs, job.plan.inputs, strict=True):
             if taken.still:
                 continue
-            key = path, taken, job.plan.seconds
+            key = path, taken, job.plan.programme
             if key not in self._sources:
                 container = self._opened.enter_context(open_media(path))
-                self._sources[key] = Source(container, taken, job.plan.seconds)
+                self._sources[key] = Source(container, taken, job.plan.programme)
             made.append(self._sources[key])
         return made
 
     def run(self) -> None:
         """Read all of them, and what is `beside` them, to the end of what is delivered."""
-        _run([*(source.run() for source in self._sources.values()), *self.beside])
+        _run([*self.before, *(source.run() for source in self._sources.values()), *self.beside])
 
 
 def _pass(jobs: Sequence[Job], number: int, reports: Mapping[int, Report]) -> None:
@@ -177,13 +179,16 @@ def _pass(jobs: Sequence[Job], number: int, reports: Mapping[int, Report]) -> No
                 sources = reading.of(job)
                 outputs = _outputs(job, number, sources)
                 opened.callback(outputs.abandon)
-                outputs.mark(sources[0].chapters(job.plan.seconds))
+                outputs.mark(sources[0].chapters(job.plan.programme, job.plan.lead))
+                led = leads(job.plan, outputs.writers, job.by, reports[job.number])
+                reading.before += [led] if job.plan.around.first else []
                 reading.beside += _feed(job, sources, outputs, reports[job.number])
                 begun.append((job, outputs))
         # Nothing is let go of while it is still worked on.
         opened.callback(_wait, jobs)
         reading.run()
         for job, outputs in begun:
+            follows(job.plan, outputs.writers, job.by)
             job.by.do(outputs.finish)
         _wait(jobs)
         for job, outputs in begun:
@@ -235,7 +240,8 @@ def _feed(
                 beside.append(segments.run())
                 continue
             under = stills.under(stream, job.inputs)
-            shown = PictureFeed(stream, writer, under, plan.frames, report)
+            most = plan.frames - plan.around.after
+            shown = PictureFeed(stream, writer, under, most, report)
             source.give_picture(shown, job.by)
         elif isinstance(stream, MadeSound) and isinstance(writer, SoundWriter):
             if stream.tracks:

@@ -112,9 +112,12 @@ class Source:
             raise BadMedia(f"The master has no track {number} of captions.", "Read it again.")
         return there[number - 1]
 
-    def chapters(self, seconds: Fraction) -> list[Chapter]:
-        """List the chapters within so many seconds of what is delivered."""
-        return chapters_of(self._container, self._selection.place, seconds)
+    def chapters(self, seconds: Fraction, lead: Fraction) -> list[Chapter]:
+        """List the chapters within so many seconds of a programme, which begins so late in what is
+        made.
+        """
+        found = chapters_of(self._container, self._selection.place, seconds)
+        return [Chapter(one.title, one.start + lead, one.end + lead) for one in found]
 
     def template(self, copied: Copied) -> VideoStream | AudioStream:
         """Give the stream that a copied one comes from."""

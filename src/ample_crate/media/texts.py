@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 from av.container import OutputContainer
@@ -19,34 +19,42 @@ TICK = Fraction(1, 1000)
 MUXERS = {"subrip": "srt", "webvtt": "webvtt"}
 
 
-def shown(packet: Packet[Any], place: Place, seconds: Fraction) -> tuple[Fraction, Fraction]:
-    """Give when captions begin and end within what is delivered; of those outside of it the end
-    does not lie after the beginning. `place` says when in it a time of the file comes.
+class Within(NamedTuple):
+    """The programme within what is made: when it begins, and how long it is, in seconds."""
+
+    lead: Fraction
+    seconds: Fraction
+
+
+def shown(packet: Packet[Any], place: Place, within: Within) -> tuple[Fraction, Fraction]:
+    """Give when captions begin and end within what is made; of those outside of the programme the
+    end does not lie after the beginning. `place` says when in it a time of the file comes.
     """
     base = Fraction(packet.time_base)
     first = (packet.pts or 0) * base
     begins, ends = place(first), place(first + Fraction(packet.duration or 0) * base)
-    return max(begins, Fraction(0)), min(ends, seconds)
+    lead, seconds = within
+    return lead + max(begins, Fraction(0)), lead + min(ends, seconds)
 
 
 class CaptionCopier:
     """Puts captions that are pictures into a file as they are, as `TextWriter` does text."""
 
     def __init__(
-        self, container: OutputContainer, template: SubtitleStream, seconds: Fraction
+        self, container: OutputContainer, template: SubtitleStream, within: Within
     ) -> None:
-        self._container, self._seconds = container, seconds
+        self._container, self._within = container, within
         self._stream = container.add_stream_from_template(template, opaque=True)
 
     def write(self, packet: Packet[Any], place: Place) -> None:
         """Take a packet of the master, whose times come where `place` says."""
         if packet.pts is None:
             return
-        begins, ends = shown(packet, place, self._seconds)
+        begins, ends = shown(packet, place, self._within)
         if not packet.duration:
             # Some say nothing of their end, and are shown until the next.
             early = place(packet.pts * Fraction(packet.time_base)) < 0
-            ends = begins if early else self._seconds
+            ends = begins if early else sum(self._within, Fraction(0))
         if begins >= ends:
             return
         copied: Packet[Any] = Packet(bytes(packet))
@@ -67,13 +75,13 @@ class TextWriter:
         container: the file that is made.
         made: the captions.
         template: the track that they come from.
-        seconds: length of what is delivered.
+        within: where the programme lies in what is made.
     """
 
     def __init__(
-        self, container: OutputContainer, made: Text, template: SubtitleStream, seconds: Fraction
+        self, container: OutputContainer, made: Text, template: SubtitleStream, within: Within
     ) -> None:
-        self._container, self._seconds, self.lines = container, seconds, 0
+        self._container, self._within, self.lines = container, within, 0
         self._decoder = template.codec_context
         self._decoder.open(strict=False)
         stream = container.add_stream(made.codec)
@@ -88,7 +96,7 @@ class TextWriter:
         """Take a packet of the master, whose times come where `place` says."""
         if packet.pts is None:
             return
-        begins, ends = shown(packet, place, self._seconds)
+        begins, ends = shown(packet, place, self._within)
         if begins >= ends:
             return
         try:

@@ -36,12 +36,13 @@ from ..core.planning.streams import (
     MadeSound,
     Stream,
     Text,
+    lengthened,
 )
 from . import encoders, sequence, wrappers
 from .encoders.setup import Coder, Pass, standing
 from .marks import Chapter, extension, put
 from .sound_lowering import SoundTaken
-from .texts import CaptionCopier, TextWriter, opened
+from .texts import CaptionCopier, TextWriter, Within, opened
 
 NOWHERE = "null"  # the muxer of what is not kept
 SILENT_SAMPLES = 4800  # of a frame of silence
@@ -86,7 +87,7 @@ class SoundWriter:
 
     def __init__(self, container: OutputContainer, made: MadeSound) -> None:
         setup = encoders.sound(made)
-        self._container, self._format = container, made.format
+        self._container, self.format = container, made.format
         self._coder = setup.open(container, made.format)
         self.takes = SoundTaken(setup.sample_format, setup.layout(made.format))
         self.samples = 0
@@ -99,14 +100,14 @@ class SoundWriter:
 
     def silence_until(self, time: Fraction) -> None:
         """Encode silence up to a time, and not beyond the end."""
-        end = min(int(time * self._format.sample_rate), self._format.samples or 0)
-        for frame in silence(self._format, self.takes, end - self.samples):
+        end = min(int(time * self.format.sample_rate), self.format.samples or 0)
+        for frame in silence(self.format, self.takes, end - self.samples):
             self.write(frame)
 
     def finish(self) -> None:
         """Encode what the encoder has kept back; where nothing came, silence."""
         if not self.samples:
-            for frame in silence(self._format, self.takes, self._format.samples or 0):
+            for frame in silence(self.format, self.takes, self.format.samples or 0):
                 self.write(frame)
         _encode(self._container, self._coder, None)
 
@@ -267,19 +268,24 @@ class Outputs:
         return file, self._text(container, file.text)
 
     def _text(self, container: OutputContainer, text: Text) -> TextWriter:
-        return TextWriter(container, text, self._sources.captions(text), self._plan.seconds)
+        return TextWriter(container, text, self._sources.captions(text), self._within)
 
     def _writer(self, container: OutputContainer, stream: Stream) -> Writer:
         if isinstance(stream, MadePicture):
             return PictureWriter(container, stream, self._turn)
         if isinstance(stream, MadeSound):
-            return SoundWriter(container, stream)
+            more = self._plan.seconds - self._plan.programme
+            return SoundWriter(container, lengthened(stream, more))
         if isinstance(stream, Text):
             return self._text(container, stream)
         if isinstance(stream, CopiedCaptions):
             template = self._sources.captions(stream)
-            return CaptionCopier(container, template, self._plan.seconds)
+            return CaptionCopier(container, template, self._within)
         return Copier(container, stream, self._sources.template(stream))
+
+    @property
+    def _within(self) -> Within:
+        return Within(self._plan.lead, self._plan.programme)
 
     @property
     def frames(self) -> int:

@@ -10,11 +10,12 @@ from sqlalchemy.orm import Session
 
 from ..core.planning.framed import Framed
 from ..core.planning.places import source_of
+from ..core.planning.plan import Plan
 from ..core.planning.region import LEAST
 from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
-from ..work import colour, framing, motion, status, undoing
+from ..work import around, colour, framing, motion, status, undoing
 from ..work.carrying_over import carry_over, others
 from .bench_schemas import (
     CarriedOver,
@@ -22,12 +23,14 @@ from .bench_schemas import (
     ClockOut,
     ColourOut,
     ColourRowOut,
+    EndsOut,
     FramingOut,
     MotionOut,
     PartOut,
     RectOut,
     SeenOut,
     ShownOut,
+    StretchOut,
     StripQuery,
 )
 from .crate_schemas import CratePage
@@ -99,13 +102,14 @@ def show_motion(path: Numbered, query: StripQuery) -> Response:
             own=_clock(found.own),
             made=None if found.made is None else _clock(found.made),
             natural=None if found.natural is None else str(found.natural),
-            strip=[
-                ShownOut(place=place, source=source_of(plan, place))
-                for place in places
-                if plan is not None
-            ],
+            strip=[_shown(plan, place) for place in places if plan is not None],
         )
     )
+
+
+def _shown(plan: Plan, place: int) -> ShownOut:
+    standing = plan.around.standing(place, plan.frames)
+    return ShownOut(place=place, source=source_of(plan, place), standing=standing)
 
 
 def _clock(clock: motion.Clock) -> ClockOut:
@@ -131,6 +135,23 @@ def show_colour(path: Numbered) -> Response:
         for row in found.rows
     ]
     return give(ColourOut(rows=rows, clear=found.clear, shape=float(found.shape)))
+
+
+@api.get(
+    "/<int:id>/ends",
+    summary="What stands around a deliverable's programme",
+    responses={200: EndsOut},
+)
+def show_ends(path: Numbered) -> Response:
+    """Give the parts of what is made, and the leader that the spec asks for."""
+    with services().database.session() as session:
+        found = around.of(get(session, Deliverable, path.id))
+    parts = [
+        StretchOut(kind=one.kind, first=one.first, frames=one.frames, label=one.label)
+        for one in found.stretches
+    ]
+    rate = None if found.rate is None else str(found.rate)
+    return give(EndsOut(asked=found.asked, rate=rate, stretches=parts))
 
 
 @api.post("/<int:id>/undo", summary="Go back to what was chosen before", responses={200: CratePage})

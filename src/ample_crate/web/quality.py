@@ -113,7 +113,7 @@ def _given(session: Session, run: Run) -> Response:
 
 
 def _measures(found: Likeness, foretold: Mapping[str, float]) -> list[MeasureOut]:
-    figures = rules.summary(found.curves)
+    figures = rules.summary(found.of_programme)
     return [_measure(MEASURES[key], found, figures[key], foretold.get(key)) for key in figures]
 
 

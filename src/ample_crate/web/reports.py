@@ -79,7 +79,7 @@ def _quality(told: Told, pictures: Pictures | None) -> dict[str, Any]:
         "quality": {
             "frames": found.frames,
             "identical": found.identical,
-            **summary(found.curves),
+            **summary(found.of_programme),
             "curve": {key: list(curve) for key, curve in found.curves.items()},
             "moments": shown,
             "notes": list(found.notes),

@@ -27,9 +27,10 @@ class Learned:
 
     Attributes:
         hardness: what rates give.
-        places: of the stretches that were coded, in frames of what is made.
+        places: of the stretches that were coded, in frames of the programme.
         frames: of each.
-        of: frames of what is made.
+        of: frames of the programme.
+        lead: frames of what is made that stand before it.
         rate: frames a second.
         planned: b/s of the picture.
         seconds: that it took.
@@ -39,6 +40,7 @@ class Learned:
     places: Sequence[int]
     frames: int
     of: int
+    lead: int
     rate: float
     planned: int
     seconds: float
@@ -84,7 +86,8 @@ class Learned:
             hardness=Hardness(curves, flow),
             places=document["places"],
             frames=document["frames"],
-            of=plan.frames,
+            of=plan.alone.frames,
+            lead=plan.around.first,
             rate=float(picture.format.rate),
             planned=encoding.bit_rate,
             seconds=document["seconds"],
@@ -100,7 +103,7 @@ class Learned:
     def _stretch(self, number: int) -> dict[str, Any]:
         share = self.hardness.shares(self.planned)[number]
         figure = self.hardness.curves[number].figure(share)
-        first = self.places[number]
+        first = self.lead + self.places[number]
         return {
             "first": first,
             "frames": self.frames,
@@ -130,6 +133,7 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
         Refused: no rate can be set of it.
         AmpleError: it cannot be made.
     """
+    whole, plan = plan, plan.alone
     encoding, began = rated_of(plan), time.monotonic()
     picture, ladder = plan.picture, encoding.model.ladder
     assert picture is not None
@@ -157,7 +161,7 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
         "frames": frames,
         "seconds": time.monotonic() - began,
     }
-    return Learned.from_json(kept, plan)
+    return Learned.from_json(kept, whole)
 
 
 def _weights(plan: Plan, inputs: Sequence[Path]) -> list[float]:

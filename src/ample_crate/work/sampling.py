@@ -52,7 +52,7 @@ def recipe(deliverable: Deliverable, plan: Plan) -> str:
     if picture is not None and picture.rated is not None:
         told["encoding"] = picture.rated.model_dump(mode="json", exclude=OF_THE_RATE)
     inputs = [one.model_dump(mode="json") for one in plan.inputs]
-    whole = [told, inputs, str(plan.seconds), origins.bytes_of(deliverable)]
+    whole = [told, inputs, str(plan.programme), origins.bytes_of(deliverable)]
     return hashlib.sha256(json.dumps(whole, sort_keys=True).encode()).hexdigest()
 
 

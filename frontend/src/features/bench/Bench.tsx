@@ -9,8 +9,9 @@ import { Colour } from "./Colour";
 import { Framing } from "./Framing";
 import { Motion } from "./Motion";
 import { Rate } from "./Rate";
+import { Time } from "./Time";
 
-const PARTS = ["framing", "motion", "colour", "rate"] as const;
+const PARTS = ["framing", "motion", "time", "colour", "rate"] as const;
 
 /** Where a deliverable is planned by looking at what comes of it. */
 export function Bench() {
@@ -65,6 +66,7 @@ function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["Deli
       )}
       {part === "framing" && <Framing {...given} />}
       {part === "motion" && <Motion {...given} />}
+      {part === "time" && <Time {...given} />}
       {part === "colour" && <Colour {...given} />}
       {part === "rate" && <Rate {...given} />}
     </>

@@ -105,7 +105,8 @@ function Of({
   strip: Schemas["ShownOut"][];
   film: boolean;
 }) {
-  const before = strip.find((s) => s.place === shown.place - 1);
+  if (shown.standing) return <span className="muted">{shown.standing}</span>;
+  const before = strip.find((s) => s.place === shown.place - 1 && !s.standing);
   const again = before?.source === shown.source;
   // Of film out of fields the one left out shows nothing of its own.
   const left = before && !film ? shown.source - before.source - 1 : 0;

@@ -86,13 +86,7 @@ function LedgerLine({
         </td>
         <td className="figure break-words">{row.file?.found || "-"}</td>
         <td>
-          {row.file || row.route?.verdict === "breaks" ? (
-            <VerdictBadge small verdict={row.file ? row.verdict : "breaks"} />
-          ) : (
-            <span className="muted">
-              {row.route?.verdict === "meets" ? "predicted to meet" : "not measured yet"}
-            </span>
-          )}
+          <Told row={row} />
           {row.file && row.verdict !== "meets" && <div>{row.why}</div>}
           {row.exception && (
             <div className="border-l-4 border-accent pl-1">
@@ -111,6 +105,16 @@ function LedgerLine({
         </tr>
       ))}
     </>
+  );
+}
+
+/** The verdict on the file, or what is foretold of it. */
+function Told({ row }: { row: Row }) {
+  const verdict = row.file ? row.verdict : row.route?.verdict;
+  if (verdict && (row.file || ["breaks", "advice"].includes(verdict)))
+    return <VerdictBadge small verdict={verdict} />;
+  return (
+    <span className="muted">{verdict === "meets" ? "predicted to meet" : "not measured yet"}</span>
   );
 }
 

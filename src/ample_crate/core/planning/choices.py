@@ -15,6 +15,7 @@ from ..formats.size import RateControlled
 from ..specs import naming, rules
 from ..specs.delivery import STILL
 from ..specs.spec import Spec, leaves_room
+from . import leader
 from .captions import as_text, asked_beside
 from .loudness import LEVELS
 from .plan import Route
@@ -68,6 +69,9 @@ def _besides_values(
     paces = _paces(predicted) if encoded else frozenset()
     if len(paces) > 1:
         made["pace"] = settled.pace if settled.pace in paces else USUAL
+    if encoded and predicted.value("motion.frames") not in (None, 1):
+        made[leader.LEADER] = leader.shown(settled.leader)
+        made[leader.TAIL] = f"{float(settled.tail):g} s" if settled.tail else ""
     if any(spec.on(key) for key in LEVELS) and settled.master.value("sound.tracks"):
         made["loudness"] = settled.loudness
     if int(settled.master.value("sound.tracks") or 0) > 1:

@@ -120,6 +120,12 @@ def _taken_faster(request: Request, beside: bool = False) -> Iterator[Obstacle]:
         yield Obstacle("motion.rate", why, True)
 
 
+def _led(request: Request) -> Iterator[Obstacle]:
+    if request.values.leader or request.values.tail:
+        around = "A leader, or black after it, is set around it, which needs encoding."
+        yield Obstacle("motion.leader", around, True)
+
+
 def _reframed(request: Request) -> Iterator[Obstacle]:
     if programme.turned(request.master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
@@ -178,6 +184,7 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         uneven = f"Its frames do not have the bytes that all have in {formats.label(wrapper)}."
         yield Obstacle("picture.bit_rate", uneven, True)
     yield from _reframed(request)
+    yield from _led(request)
     if captions.in_picture(request.whole) and captions.unwanted(request):
         yield Obstacle(CAPTIONS, "Its coded frames carry captions, and none are wanted.")
     yield from _loose(request)
@@ -324,6 +331,7 @@ def _sound_obstacles(
     master = request.master if len(tracks) == 1 else request.all_sound
     facts = master.with_values("measured", {"sound.tracks": len(tracks)})
     yield from _taken_faster(request, beside=request.laying is not None)
+    yield from _led(request)
     yield from corrected(facts, SOUND)
     yield from otherwise(request, SOUND)
     as_mixed = request.values.loudness == "untouched"

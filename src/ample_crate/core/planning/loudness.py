@@ -81,6 +81,7 @@ def plan_loudness(
         peak=USUAL_PEAK if asked.peak is None else asked.peak,
         short_term=asked.short_term,
         lossless=lossless,
+        line_up=_line_up(request, mix, tracks),
     )
     return brought, in_all(_step(brought, heard), _cautions(brought, heard))
 
@@ -121,6 +122,14 @@ def heard_of(master: Facts, mix: Mix, tracks: tuple[int, ...]) -> Heard:
         return Heard()
     keys = (track_key(key, tracks[0]) for key in (LOUDNESS, PEAK, SHORT))
     return Heard(*(master.fraction(key) for key in keys))
+
+
+def _line_up(request: Request, mix: Mix, tracks: tuple[int, ...]) -> Fraction:
+    """Give the seconds of tone that go with bars at the start of a master's own track."""
+    with_bars = request.sound == "own" and request.master.fraction("motion.bars_before")
+    if not with_bars or len(tracks) != 1 or not mix.keeps:
+        return Fraction(0)
+    return request.all_sound.fraction(track_key("sound.tone_before", tracks[0])) or Fraction(0)
 
 
 def expected(sound: MadeSound, master: Facts) -> Heard:

@@ -20,6 +20,7 @@ def source_of(plan: Plan, place: int) -> int:
     picture = plan.picture
     if picture is None:
         return 0
+    place = max(0, place - plan.around.first)
     first = plan.inputs[picture.input].first
     if not isinstance(picture, MadePicture):
         return first + place

@@ -14,6 +14,7 @@ from ..formats.size import Amount, exactly
 from ..formats.wrapper import Contents
 from ..units.parts import Exact, Part
 from .encoding import PictureEncoding, RatedPicture
+from .leader import Around
 from .notes import Caution, Step
 from .streams import AnyPicture, AnySound, MadePicture, Stream, Text
 
@@ -126,7 +127,8 @@ class Limits(Part):
 
 class Plan(Part):
     """All that is needed to make the files of a deliverable; its length in seconds; the folder that
-    they lie in, where they have one of their own; and captions that lie beside them.
+    they lie in, where they have one of their own; what stands around the programme; and captions
+    that lie beside the files.
     """
 
     version: Literal[2] = 2
@@ -136,6 +138,7 @@ class Plan(Part):
     folder: str = ""
     seconds: Exact
     limits: Limits = Limits()
+    around: Around = Around()
     captions: tuple[CaptionFile, ...] = ()
 
     @property
@@ -175,7 +178,26 @@ class Plan(Part):
             return 0
         taken = self.inputs[picture.input]
         from_first = max(0, frame - taken.first)
-        return int(from_first * picture.format.rate / (taken.rate or picture.format.rate))
+        rate = picture.format.rate
+        return self.around.first + int(from_first * rate / (taken.rate or rate))
+
+    @property
+    def lead(self) -> Fraction:
+        """Give the seconds before the programme."""
+        picture = self.picture
+        return Fraction(0) if picture is None else self.around.first / picture.format.rate
+
+    @property
+    def programme(self) -> Fraction:
+        """Give the seconds of the programme alone."""
+        picture = self.picture
+        around = 0 if picture is None else self.around.frames / picture.format.rate
+        return self.seconds - around
+
+    @property
+    def alone(self) -> Plan:
+        """Give the same plan with nothing around its programme."""
+        return self.model_copy(update={"around": Around(), "seconds": self.programme})
 
     @property
     def passes(self) -> int:

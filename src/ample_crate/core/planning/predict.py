@@ -21,11 +21,12 @@ from ..units.fields import scan_of
 from ..units.values import Value, fraction
 from .captions import said as captions_said
 from .encoding import QualitySound, RatedSound
+from .leading import LED
 from .loudness import DIALOGUE, LEVELS, expected
 from .plan import File, Plan, amount_of_file
 from .sound_coding import MODE
 from .steps import PictureFormat
-from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound
+from .streams import HEADS, AnySound, CopiedPicture, CopiedSound, MadePicture, MadeSound, lengthened
 
 Values = dict[str, Value | None]
 
@@ -55,6 +56,7 @@ def _of_file(plan: Plan, masters: Sequence[Facts], number: int) -> Values:
     for picture in streams:
         if isinstance(picture, MadePicture):
             values |= picture_facts(picture, wrapper, plan.frames)
+            values |= _standing(plan, picture, masters)
         elif isinstance(picture, CopiedPicture):
             values |= copied_picture(picture, wrapper, masters[picture.input], plan.frames)
     values["sound.tracks"] = len(sounds)
@@ -66,8 +68,10 @@ def _of_file(plan: Plan, masters: Sequence[Facts], number: int) -> Values:
             # How long its frames are by themselves depends on what was hidden of them.
             ends = None if plan.folder else ends
         else:
-            facts, times = sound_facts(sound, wrapper), sound_times(sound, wrapper, plan.seconds)
-            facts |= _levels(sound, masters)
+            longer_track = lengthened(sound, plan.seconds - plan.programme)
+            times = sound_times(longer_track, wrapper, plan.seconds)
+            facts = sound_facts(sound, wrapper)
+            facts |= _levels(sound, masters) | _lined_up(plan)
             if wrapper.picture:
                 facts |= times
             else:
@@ -93,6 +97,34 @@ def _of_file(plan: Plan, masters: Sequence[Facts], number: int) -> Values:
     if wrapper.still:
         values = {key: v for key, v in values.items() if not _of_motion(key)}
     return values
+
+
+def _standing(plan: Plan, picture: MadePicture, masters: Sequence[Facts]) -> Values:
+    """Say what stands at the start and the end, in seconds; what the programme itself begins with
+    comes after what is set before it.
+    """
+    around, rate = plan.around, picture.format.rate
+    taken = plan.inputs[picture.input]
+    from_start = bool(masters) and not taken.first
+    own = {key: masters[picture.input].fraction(key) if from_start else None for key in LED}
+    values: Values = {"motion.black_after": around.after / rate} if around.after else {}
+    if not around.before:
+        return values | own
+    values["motion.leader"] = plan.lead + (own["motion.leader"] or 0)
+    for kind, key in {"bars": "motion.bars_before", "slate": "motion.slate"}.items():
+        frames = sum(one.frames for one in around.before if one.kind == kind)
+        values |= {key: frames / rate} if frames else {}
+    black = around.before[0] if around.before[0].kind == "black" else None
+    return values | {"motion.black_before": black.frames / rate if black else Fraction(0)}
+
+
+def _lined_up(plan: Plan) -> Values:
+    """Say for how long a tone goes with the bars that a file begins with."""
+    first = plan.around.before[:1]
+    picture = plan.picture
+    if picture is None or not first or first[0].kind != "bars":
+        return {}
+    return {"sound.tone_before": first[0].frames / picture.format.rate}
 
 
 # What an image has of them all the same.

@@ -16,7 +16,7 @@ from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
 from ..units.values import Value
-from . import pulldown
+from . import leader, pulldown
 
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
@@ -28,12 +28,14 @@ BESIDES = {
     "framing",
     "house",
     "laid",
+    "leader",
     "loudness",
     "pace",
     "pitch",
     "pulldown",
     "region",
     "speed",
+    "tail",
     "tracks",
     *STREAMS,
 }
@@ -47,7 +49,7 @@ class Resolver:
 
     Choices are values by property key, and besides: `framing`, `region` (the part of the master's
     picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `pulldown` ("" or
-    "undone"), `background` (what
+    "undone"), `leader` and `tail` (see `leader`), `background` (what
     shows through transparency that the file does not carry), `captions` (the form in which they lie
     beside the file, "" for none), `house` (a named set of house choices), `tracks` (of the master's
     sound), `channels` (of the track that goes out), `laid` (what sound from another file is laid
@@ -92,6 +94,8 @@ class Resolver:
         if self.pace not in PACES:
             raise BadValue(f"'{self.pace}' is no pace.", f"Choose {' or '.join(PACES)}.")
         self.pulldown = pulldown.choice_of(master, choices.get("pulldown"))
+        self.leader = leader.read(str(choices.get("leader", "")))
+        self.tail = leader.read_tail(str(choices.get("tail", "")))
         self.tracks = str(choices.get("tracks", ""))
         self.channels = str(choices.get("channels", ""))
         self.loudness = str(choices.get("loudness", spec.coding.loudness))

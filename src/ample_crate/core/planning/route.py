@@ -19,7 +19,7 @@ from ..facts import Facts
 from ..facts.span import Span
 from ..specs import naming
 from ..specs.spec import Spec
-from . import beside, programme, under
+from . import beside, lengths, programme, under
 from .budget import Budget, size_cap
 from .captions import plan_beside, plan_captions
 from .checks import at_odds, frames_kept, over_cap
@@ -28,6 +28,8 @@ from .coding import codec_key, plan_coding
 from .copying import Copies, plan_copies
 from .files import plan_files, wrapper_asked
 from .labels import labelled
+from .leader import Around
+from .leading import leader_wanted, plan_around
 from .notes import NOTHING, Notes, caution, in_all, step
 from .plan import Input, Limits, Plan, Route, amount_of
 from .predict import predict
@@ -35,7 +37,7 @@ from .request import Cut, Item, Request
 from .resolve import Resolver, Way
 from .share import bytes_left
 from .size import copy_budget, plan_size
-from .sound import Sound, count_tracks, plan_sound
+from .sound import count_tracks, plan_sound
 from .source import plan_source
 from .speed import speed_of
 from .steps import Hold, PictureStep
@@ -224,6 +226,7 @@ def _planned(request: Request, notes: Notes, wrapper: str, copies: Copies) -> Ro
         folder=made.folder,
         seconds=contents.seconds,
         limits=_limits(request, contents.budget),
+        around=contents.around,
         captions=captions,
     )
     notes = in_all(contents.notes, spoken, lying, made.wrapped, made.named)
@@ -239,6 +242,7 @@ class _Contents:
     seconds: Fraction
     budget: Budget
     notes: Notes
+    around: Around = Around()  # noqa: RUF009 (frozen)
 
 
 def _sound_alone(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
@@ -248,7 +252,7 @@ def _sound_alone(request: Request, notes: Notes, wrapper: str, copies: Copies) -
                 "The recipient wants sound alone, and this one's is another file's.",
                 f"Deliver '{request.laying.name}' itself.",
             )
-        seconds = _seconds(request.master)
+        seconds = lengths.seconds_of(request.master)
         sound = plan_sound(request, wrapper, seconds, copies.sounds)
         if not sound.streams:
             raise Impossible(
@@ -258,18 +262,10 @@ def _sound_alone(request: Request, notes: Notes, wrapper: str, copies: Copies) -
     rate = request.master.fraction("motion.rate")
     if rate is not None:
         notes += step("Picture left out", "The recipient wants sound alone.", "file.wrapper")
-    seconds = _heard(request.master, sound, seconds)
+    seconds = lengths.heard(request.master, sound, seconds)
     budget = copy_budget(request, None, wrapper, sound.streams, seconds)
     read = Input(rate=rate, first=request.first, speed=request.speed.times)
     return _Contents(read, sound.streams, seconds, budget, notes)
-
-
-def _heard(master: Facts, sound: Sound, seconds: Fraction) -> Fraction:
-    """Give the length of sound alone: whole samples."""
-    made = sound.streams[0].format
-    if made.samples is not None:
-        return Fraction(made.samples, made.sample_rate)
-    return seconds + (master.fraction("sound.length_difference") or 0)
 
 
 def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
@@ -280,34 +276,25 @@ def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _C
         coding = plan_coding(request, wrapper)
         video = plan_video(request, source, coding, wrapper)
         rate, one = video.format.rate, formats.WRAPPERS[wrapper].still
-        seconds = 1 / rate if one else _length(request, rate)
+        seconds = 1 / rate if one else lengths.length(request, rate)
     steps: tuple[PictureStep, ...] = video.steps
     if one:
-        notes += _still(request)
+        notes += lengths.first_of_many(request)
     elif programme.still(request.master):
         steps = (*steps, Hold(frames=round(seconds * rate)))
-        notes += _held(round(seconds * rate), rate)
+        notes += lengths.held(round(seconds * rate), rate)
     notes += video.notes
     with _after(notes):
         sound = plan_sound(request, wrapper, seconds, copies.sounds)
     notes += copies.of_sound + sound.notes
     with _after(notes):
+        around, led = plan_around(request, video.format, seconds, not one)
+        seconds += around.frames / rate
         sized = plan_size(request, coding, video.format, wrapper, sound.streams, seconds)
     picture = MadePicture(source=source.format, steps=steps, encoding=sized.encoding)
     streams = (picture, *sound.streams)
-    return _Contents(source.input, streams, seconds, sized.budget, notes + sized.notes)
-
-
-def _still(request: Request) -> Notes:
-    frames = int(request.master.value("motion.frames") or 1)
-    if frames == 1:
-        return NOTHING
-    return step(
-        "A still of the first frame",
-        f"The recipient wants one image, and {frames} frames are delivered of the master: a marked "
-        "range of one frame chooses another.",
-        "motion.frames",
-    )
+    notes += led + sized.notes
+    return _Contents(source.input, streams, seconds, sized.budget, notes, around)
 
 
 def _copied(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _Contents:
@@ -329,7 +316,7 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
     predicted = predict(plan, beside.masters(request.all_sound, request.laying))
     notes += over_cap(plan, values, budget, size)
     notes += frames_kept(values.spec, predicted, request.master, copies.picture is not None)
-    notes += at_odds(values.spec, predicted, request.master)
+    notes += at_odds(values.spec, predicted, request.master) + leader_wanted(request, predicted)
     open_size = plan.picture is not None and not plan.picture.known
     return Route(
         steps=list(notes.steps),
@@ -344,51 +331,6 @@ def _route(request: Request, plan: Plan, budget: Budget, notes: Notes, copies: C
         | beside.choice(request.laying)
         | request.moves(predicted.fraction("motion.rate"), plan),
     )
-
-
-def _length(request: Request, rate: Fraction) -> Fraction:
-    """Give the seconds that are made: whole frames.
-
-    Raises:
-        Impossible: the master's length is not known.
-    """
-    still = programme.still(request.master)
-    seconds = _shown(request) if still else _seconds(request.master)
-    return Fraction(max(1, round(seconds * rate))) / rate
-
-
-def _shown(request: Request) -> Fraction:
-    """Settle for how long a still is shown.
-
-    Raises:
-        Impossible: nobody says.
-    """
-    seconds = request.values.get("file.duration")
-    if seconds is None or seconds <= 0:
-        raise Impossible(
-            "The master is a still, and nobody says for how long it is shown.",
-            "Choose a duration.",
-        )
-    return Fraction(seconds)
-
-
-def _held(frames: int, rate: Fraction) -> Notes:
-    return step(
-        f"The still shown for {frames} frames",
-        f"{float(frames / rate):g} s at {float(rate):g} a second, as chosen or asked.",
-        "file.duration",
-        "motion.frames",
-    )
-
-
-def _seconds(master: Facts) -> Fraction:
-    seconds = beside.length_of(master)
-    if not seconds or seconds <= 0:
-        raise Impossible(
-            "The master's length is not known.",
-            "Let it be measured first, or hand in a whole file.",
-        )
-    return seconds
 
 
 def _limits(request: Request, budget: Budget) -> Limits:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -102,6 +103,7 @@ class Normalise(Part):
         peak: the most that true peaks may be, dBTP.
         short_term: the most that any 3 s may be, LUFS; None where nobody asks.
         lossless: whether what is coded after it has its very peaks.
+        line_up: seconds of tone at the start, which are neither heard nor turned.
     """
 
     kind: Literal["normalise"] = "normalise"
@@ -109,6 +111,7 @@ class Normalise(Part):
     peak: Exact
     short_term: Exact | None = None
     lossless: bool = True
+    line_up: Exact = Fraction(0)
 
     def after(self, f: SoundFormat) -> SoundFormat:
         return f

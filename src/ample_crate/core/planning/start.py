@@ -8,6 +8,7 @@ from ..errors import BadValue, Impossible
 from ..formats.wrapper import Wrapper
 from ..specs.rules import limits
 from ..units import timecode
+from . import leader
 from .notes import NOTHING, Notes, step
 from .request import Request
 
@@ -30,8 +31,8 @@ def plan_start(request: Request, place: Wrapper, rate: Fraction | None) -> tuple
     carried = _carried(request, rate)
     values = request.values
     wanted = values.get(KEY, carried)
-    if not (request.spec.on(KEY) or KEY in values.chosen or KEY in values.house):
-        wanted = carried
+    asked_for = request.spec.on(KEY) or KEY in values.chosen or KEY in values.house
+    wanted = wanted if asked_for else carried
     if wanted is None:
         return ("00:00:00:00" if place.patterns else None), NOTHING
     asked = request.spec.requirement(DROP)
@@ -39,6 +40,8 @@ def plan_start(request: Request, place: Wrapper, rate: Fraction | None) -> tuple
     try:
         frame = timecode.read(str(wanted), rate, drop)
         dropping = drop if drop is not None else ";" in str(wanted)
+        # The programme's first frame keeps the label that it has.
+        frame -= 0 if asked_for else leader.frames_of(values.leader, rate)
         label = timecode.show(frame, rate, bool(dropping))
     except BadValue as error:
         raise Impossible(error.what, error.way_out) from error

@@ -13,7 +13,7 @@ from ..formats.codec import SoundCodec
 from ..formats.size import Amount, RateControlled
 from ..units.parts import Part
 from .encoding import PictureEncoding, PictureFixed, RatedPicture, SoundEncoding
-from .sound_steps import SoundFormat, SoundStep
+from .sound_steps import Fit, SoundFormat, SoundStep
 from .steps import PictureFormat, PictureStep
 
 HEADS = 96  # bytes at most that wrappers write differently before a coded frame
@@ -175,6 +175,15 @@ class MadeSound(Part):
     def amount(self, seconds: Fraction) -> Amount:
         """Give the bytes of the coded sound of a time."""
         return self.encoding.amount(self.format, seconds)
+
+
+def lengthened(sound: MadeSound, seconds: Fraction) -> MadeSound:
+    """Give a track that is so much longer than what is made of the master."""
+    more = round(seconds * sound.format.sample_rate)
+    fitted = tuple(
+        Fit(samples=step.samples + more) if isinstance(step, Fit) else step for step in sound.steps
+    )
+    return sound.model_copy(update={"steps": fitted})
 
 
 class CopiedSound(Part):

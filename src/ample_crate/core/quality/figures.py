@@ -200,6 +200,8 @@ class Likeness:
         shift: frames that the file begins later than the route; below 0 earlier.
         notes: what else is to be said.
         seconds: that it took.
+        programme: the first of the frames, and the one after the last, between what stands before a
+            programme and after it; None for all.
     """
 
     curves: Curves
@@ -207,6 +209,18 @@ class Likeness:
     shift: int
     notes: tuple[str, ...]
     seconds: float
+    programme: tuple[int, int] | None = None
+
+    @property
+    def of_programme(self) -> Curves:
+        """Give the curves of the programme alone: bars and black are coded without any loss, and
+        would have it look better than it is.
+        """
+        if self.programme is None:
+            return self.curves
+        first, end = self.programme
+        within = {key: curve[first:end] for key, curve in self.curves.items()}
+        return within if within[RANKED] else self.curves
 
     @property
     def frames(self) -> int:
@@ -229,15 +243,18 @@ class Likeness:
             "shift": self.shift,
             "notes": list(self.notes),
             "seconds": self.seconds,
+            "programme": self.programme,
         }
 
     @classmethod
     def from_json(cls, found: Mapping[str, Any]) -> Likeness:
         """Read it back."""
+        programme = found.get("programme")
         return cls(
             found["curves"],
             found["identical"],
             found["shift"],
             tuple(found["notes"]),
             found["seconds"],
+            None if programme is None else (programme[0], programme[1]),
         )

@@ -28,8 +28,9 @@ def colour_bars(seen: Grid) -> bool:
     if seen.cb is None or seen.cr is None or seen.luma.shape[0] < 8:
         return False
     half = seen.luma.shape[0] // 2
-    # The first row is left out: half a line of blanking may stand there.
-    parts = [p[1:half].astype(np.int16) for p in (seen.luma[:, 0, ::2], seen.cb, seen.cr)]
+    # The first rows are left out: lines above the picture, or half a line of blanking, may stand
+    # there.
+    parts = [p[half // 4 : half].astype(np.int16) for p in (seen.luma[:, 0, ::2], seen.cb, seen.cr)]
     width = min(p.shape[1] for p in parts)
     parts = [p[:, :width] for p in parts]
     middle = [p[len(p) // 2] for p in parts]

@@ -15,7 +15,7 @@ from av.packet import Packet
 from ...core import formats
 from ...core.facts.events import Event
 from ...core.units.values import Value
-from .. import names
+from .. import gating, names
 from ..graphs import Filtered, loudness_meter
 from . import ac3
 from .sound_content import SoundContent
@@ -98,6 +98,7 @@ class SoundMeter:
             self.measured["sound.true_peak"] = number(f"{decibel(max(peaks)):.2f}")
         if self.content is not None:
             self.content.momentary.append(float(momentary) if momentary is not None else -120.0)
+            self.content.short.append(float(short) if short is not None else -120.0)
 
     def finish(self) -> None:
         """Hear what is left in the meter."""
@@ -106,9 +107,13 @@ class SoundMeter:
         if self.content is not None:
             self.content.finish()
 
-    def facts(self, picture: Span | None) -> dict[str, Value | None]:
-        """Give what was found; `picture` is the time of the first picture and of the end of the
-        last.
+    def facts(self, picture: Span | None, bars: bool) -> dict[str, Value | None]:
+        """Give what was found.
+
+        Args:
+            picture: the time of the first picture and of the end of the last.
+            bars: whether colour bars stand at the start: a tone that goes with them is line-up, and
+                the loudness is that of what comes after it.
         """
         length = self.length
         values: dict[str, Value | None] = {
@@ -123,7 +128,26 @@ class SoundMeter:
             values["sound.length_difference"] = (self.last - self.first) - (picture[1] - picture[0])
         if self.content is not None:
             values |= self.content.facts()
+            if bars:
+                values |= self._of_programme(self.content)
         return values
+
+    def _of_programme(self, content: SoundContent) -> dict[str, Value | None]:
+        if not content.lined_up:
+            return {}
+        # The tone may end within the next.
+        tenths = content.lined_up + 1
+        momentary, short = content.momentary, content.short
+        figures = {
+            "sound.loudness": gating.integrated(momentary, tenths),
+            "sound.loudness_range": gating.loudness_range(short, tenths),
+            "sound.max_momentary": gating.loudest(momentary, tenths, gating.TENTHS_M),
+            "sound.max_short_term": gating.loudest(short, tenths, gating.TENTHS_S),
+        }
+        return {
+            key: None if figure is None or figure < -100 else Fraction(round(1000 * figure), 1000)
+            for key, figure in figures.items()
+        }
 
     def events(self, picture: Span | None, rate: Fraction | None) -> list[Event]:
         """Give what was heard at places in time."""

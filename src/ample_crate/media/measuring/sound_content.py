@@ -69,7 +69,7 @@ class SoundContent:
         self._tone: list[float | None] = []
         # Block after block, all channels of each: an array a block would take far more.
         self._low, self._high = array("f"), array("f")
-        self.momentary = array("d")
+        self.momentary, self.short = array("d"), array("d")
 
     def take(self, frame: AudioFrame) -> None:
         """Listen to one frame; a frame of another layout is passed over."""
@@ -151,6 +151,11 @@ class SoundContent:
                 found.append((number, number, pitch))
         return [t for t in found if (t[1] - t[0] + 1) * BLOCK >= TONE_SECONDS]
 
+    @property
+    def lined_up(self) -> int:
+        """Count the blocks of a tone that stands at the start."""
+        return next((last + 1 for first, last, _ in self.tones if first == 0), 0)
+
     def facts(self) -> dict[str, Value | None]:
         """Give what was found over the whole."""
         if not self.heard:
@@ -159,9 +164,7 @@ class SoundContent:
         values: dict[str, Value | None] = {
             "sound.silence": Fraction(sum(b - a for a, b in self.quiet), self.rate),
             "sound.tone": sum(((b - a + 1) * BLOCK for a, b, _ in self.tones), Fraction(0)),
-            "sound.tone_before": next(
-                ((b + 1) * BLOCK for a, b, _ in self.tones if a == 0), Fraction(0)
-            ),
+            "sound.tone_before": self.lined_up * BLOCK,
             "sound.dead_channels": ", ".join(dead) or "none",
             "sound.same_channels": self._same(dead),
         }

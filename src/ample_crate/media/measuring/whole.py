@@ -182,7 +182,8 @@ class _Measured:
                 named = f"{facts.value('file.captions')}, {values['file.captions']}"
                 values["file.captions"] = named
         for number, track in enumerate(self.tracks, 1):
-            values |= {track_key(k, number): v for k, v in track.facts(self.span).items()}
+            heard = track.facts(self.span, bool(values.get("motion.bars_before")))
+            values |= {track_key(key, number): value for key, value in heard.items()}
         if picture is None and self.tracks:
             values["file.duration"] = self.tracks[0].length
         wrapper = formats.WRAPPERS.get(facts.value("file.wrapper"))

@@ -219,6 +219,7 @@ PROPERTIES = (
         "time without picture at the start",
         depth="everything",
         of_whole=True,
+        predicted="about",
         phrase="The black before the programme {verb} last {asked}",
     ),
     row(
@@ -229,6 +230,7 @@ PROPERTIES = (
         "time without picture at the end",
         depth="everything",
         of_whole=True,
+        predicted="about",
         phrase="The black after the programme {verb} last {asked}",
     ),
     row(
@@ -239,6 +241,7 @@ PROPERTIES = (
         "time at the start in which the picture is black or stands still (bars, slate, black)",
         depth="everything",
         of_whole=True,
+        predicted="about",
         phrase="The picture {verb} begin to move {asked} after the start",
     ),
     row(
@@ -249,6 +252,7 @@ PROPERTIES = (
         "time of standing colour bars within the leader",
         depth="everything",
         of_whole=True,
+        predicted="about",
         phrase="Colour bars {verb} stand before the programme for {asked}",
     ),
     row(
@@ -259,6 +263,7 @@ PROPERTIES = (
         "time within the leader of a standing picture that is neither black nor colour bars",
         depth="everything",
         of_whole=True,
+        predicted="about",
         phrase="A slate {verb} stand before the programme for {asked}",
     ),
     row(

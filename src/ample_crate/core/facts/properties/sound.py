@@ -157,7 +157,7 @@ PROPERTIES = (
         "loudness",
         "lufs",
         "measured",
-        "integrated, EBU R 128",
+        "integrated, EBU R 128; of what comes after a line-up tone that goes with colour bars",
         of_whole=True,
         predicted="about",
         draft="nearly",
@@ -268,6 +268,7 @@ PROPERTIES = (
         "time of one pure steady pitch from the start",
         depth="everything",
         of_whole=True,
+        predicted="about",
     ),
     row(
         "sound.dead_channels",
