@@ -166,9 +166,58 @@ def test_motion_is_judged_by_a_strip_of_frames(page: Page, client: Client, crate
     assert page.errors() == []
 
 
+def test_a_master_is_trimmed_on_its_time_line(page: Page, client: Client, crate: Any) -> None:
+    def taken() -> tuple[int, int]:
+        one = client.good("GET", f"/api/crates/{crate['id']}")["deliverables"][0]
+        return one["first"], one["master_frames"]
+
+    to_bench(page, crate)
+    page.click("trim")
+    page.sees("What is taken of the master")
+    page.accessible()
+    assert taken() == (0, 25)
+    page.press("l")
+    page.press(Keys.HOME)
+    for _ in range(3):
+        page.press(Keys.ARROW_RIGHT)
+    at = "input[aria-label=frame]"
+    page.wait(lambda: page.find(at).get_attribute("value") == "3")
+    page.press("i")
+    page.wait(lambda: taken() == (3, 22))
+    # By mouse: the last frame is drawn to about the middle.
+    line = page.find("[aria-label='Time line'] [role=presentation]")
+    wide = line.size["width"]
+    grip = page.find("[data-end=last]")
+    page.wait(lambda: grip.get_attribute("aria-valuenow") == "24")
+    ActionChains(page.driver).drag_and_drop_by_offset(grip, -round(wide / 2), 0).perform()
+    page.wait(lambda: 7 <= taken()[1] <= 11)
+    # By keys, while the page's own arrows rest.
+    _, frames = taken()
+    page.driver.execute_script("arguments[0].focus()", page.find("[data-end=last]"))
+    page.driver.switch_to.active_element.send_keys(Keys.ARROW_RIGHT)
+    page.wait(lambda: taken() == (3, frames + 1))
+    # By timecode.
+    first = page.find("input[aria-label='first frame taken']")
+    first.send_keys(Keys.CONTROL, "a")
+    first.send_keys("00:00:00:05", Keys.ENTER)
+    page.wait(lambda: taken() == (5, frames - 1))
+    page.click("Closer")
+    page.wait(
+        lambda: page.find("[aria-label='Time line'] [role=presentation]").size["width"] > 1.8 * wide
+    )
+    page.accessible()
+    page.click("All of it")
+    page.wait(lambda: taken() == (0, 25))
+    page.press("u")
+    page.wait(lambda: taken() == (5, frames - 1))
+    page.click("All of it")
+    page.wait(lambda: taken() == (0, 25))
+    assert page.errors() == []
+
+
 def test_a_leader_is_set_before_a_programme(page: Page, client: Client, crate: Any) -> None:
     to_bench(page, crate)
-    page.click("time")
+    page.click("leader")
     page.sees("Before the programme, seconds")
     for label, seconds in (("bars and tone", "2"), ("slate", "1"), ("black after it", "0.5")):
         page.field(label).send_keys(seconds)
@@ -186,7 +235,7 @@ def test_a_leader_is_set_before_a_programme(page: Page, client: Client, crate: A
     assert int(at or 0) == round(2 * rate) + round(rate)
     page.wait(lambda: page.driver.execute_script(MADE) == f"frame {at} as made")
     page.click("motion")
-    page.click("time")
+    page.click("leader")
     # What is refused is said, and stays as it was typed.
     slate = page.field("slate")
     slate.send_keys(Keys.CONTROL, "a")

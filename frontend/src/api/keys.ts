@@ -27,6 +27,7 @@ export const keys = {
     all: ["crates"] as const,
     one: (id: number) => ["crates", "one", id] as const,
     ends: (deliverable: number) => ["crates", "ends", deliverable] as const,
+    range: (deliverable: number) => ["crates", "range", deliverable] as const,
     motion: (deliverable: number, place: number, count: number) =>
       ["crates", "motion", deliverable, place, count] as const,
     colour: (deliverable: number) => ["crates", "colour", deliverable] as const,

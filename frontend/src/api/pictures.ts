@@ -22,6 +22,8 @@ type Planned = {
   id: number;
   master: Seen;
   picture_size: string | null;
+  first: number;
+  master_frames: number;
   chosen: Record<string, unknown>;
 };
 
@@ -46,4 +48,10 @@ export function plannedPlace(one: Planned, place: number, width: number): string
 }
 
 const made = (one: Planned) =>
-  `${one.master.mark}-${one.picture_size ?? ""}-${encodeURIComponent(JSON.stringify(one.chosen))}`;
+  [
+    one.master.mark,
+    one.picture_size ?? "",
+    one.first,
+    one.master_frames,
+    encodeURIComponent(JSON.stringify(one.chosen)),
+  ].join("-");

@@ -106,7 +106,7 @@ export const useFraming = (deliverable: number) =>
       ),
   });
 
-/** How a deliverable's picture moves, and which frames so many places from one on show. */
+/** What stands before and after a deliverable's programme. */
 export const useEnds = (deliverable: number) =>
   useQuery({
     queryKey: keys.crates.ends(deliverable),
@@ -117,6 +117,18 @@ export const useEnds = (deliverable: number) =>
       ),
   });
 
+/** What a deliverable takes of its master. */
+export const useRange = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.crates.range(deliverable),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/range", { params: { path: { id: deliverable } } }),
+      ),
+  });
+
+/** How a deliverable's picture moves, and which frames so many places from one on show. */
 export const useMotion = (deliverable: number, place: number, count: number) =>
   useQuery({
     queryKey: keys.crates.motion(deliverable, place, count),

@@ -71,6 +71,7 @@ def blueprints() -> list[APIBlueprint]:
         reports,
         runs,
         specs,
+        trimming,
         uploads,
     )
 
@@ -87,6 +88,7 @@ def blueprints() -> list[APIBlueprint]:
             crates,
             deliverables,
             bench,
+            trimming,
             runs,
             receipts,
             reports,

@@ -15,7 +15,7 @@ from ..core.planning.region import LEAST
 from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
-from ..work import around, colour, framing, motion, status, undoing
+from ..work import colour, framing, motion, status, undoing
 from ..work.carrying_over import carry_over, others
 from .bench_schemas import (
     CarriedOver,
@@ -23,14 +23,12 @@ from .bench_schemas import (
     ClockOut,
     ColourOut,
     ColourRowOut,
-    EndsOut,
     FramingOut,
     MotionOut,
     PartOut,
     RectOut,
     SeenOut,
     ShownOut,
-    StretchOut,
     StripQuery,
 )
 from .crate_schemas import CratePage
@@ -135,23 +133,6 @@ def show_colour(path: Numbered) -> Response:
         for row in found.rows
     ]
     return give(ColourOut(rows=rows, clear=found.clear, shape=float(found.shape)))
-
-
-@api.get(
-    "/<int:id>/ends",
-    summary="What stands around a deliverable's programme",
-    responses={200: EndsOut},
-)
-def show_ends(path: Numbered) -> Response:
-    """Give the parts of what is made, and the leader that the spec asks for."""
-    with services().database.session() as session:
-        found = around.of(get(session, Deliverable, path.id))
-    parts = [
-        StretchOut(kind=one.kind, first=one.first, frames=one.frames, label=one.label)
-        for one in found.stretches
-    ]
-    rate = None if found.rate is None else str(found.rate)
-    return give(EndsOut(asked=found.asked, rate=rate, stretches=parts))
 
 
 @api.post("/<int:id>/undo", summary="Go back to what was chosen before", responses={200: CratePage})

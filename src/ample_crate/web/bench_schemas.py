@@ -111,23 +111,6 @@ class ColourOut(Out):
     shape: float = Field(description="of the master's frame as shown, width by height")
 
 
-class StretchOut(Out):
-    """A part of what is made: bars, a slate, black, or the programme."""
-
-    kind: str
-    first: int
-    frames: int
-    label: str = Field(description="timecode of its first frame; empty where there is none")
-
-
-class EndsOut(Out):
-    """What stands around a programme."""
-
-    asked: str = Field(description="the leader that the spec asks for, as it is chosen")
-    rate: str | None
-    stretches: list[StretchOut] = Field(description="none while nothing can be made")
-
-
 class CarryOver(In):
     """Which choices are carried over to which deliverables of the crate."""
 

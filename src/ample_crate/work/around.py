@@ -49,11 +49,7 @@ class Ends:
 
 def of(deliverable: Deliverable) -> Ends:
     """Say what stands around a deliverable's programme."""
-    item = status.item_of(deliverable)
-    spec = status.spec_of(deliverable.crate)
-    chosen = {} if item.route is None else item.route.choices
-    taken = {key.removeprefix("either."): str(value) for key, value in chosen.items()}
-    asked = leader.asked(spec.resolved(taken))
+    asked = leader.asked(status.asked_of(status.item_of(deliverable)))
     plan = status.shown(deliverable)
     if plan is None or plan.picture is None:
         return Ends(asked, None, ())

@@ -114,8 +114,7 @@ def allowed(item: ItemStatus) -> tuple[int | None, int | None]:
     """Give the least and the most rate that the spec takes of what is planned, b/s."""
     if item.route is None:
         return None, None
-    chosen = {k.removeprefix("either."): str(v) for k, v in item.route.choices.items()}
-    tests = status.spec_of(item.deliverable.crate).resolved(chosen).tests
+    tests = status.asked_of(item).tests
     facts = item.route.facts
     mine = [t for t in tests if t.key == RATE and (t.when is None or holds(facts, t.when))]
     ends = [found for test in mine if (found := bounds(test.requirement)) is not None]

@@ -29,6 +29,7 @@ from ..store.models import Crate, Deliverable, Run
 from ..store.queries import week_bytes
 from . import cuts, origins
 
+EITHER = "either."  # before the name of a choice between alternatives
 UNFINISHED = frozenset({"queued", "running", "stopping"})
 
 
@@ -37,9 +38,17 @@ def spec_of(crate: Crate) -> Spec:
     return specs.read(crate.spec)
 
 
+def asked_of(item: ItemStatus) -> Spec:
+    """Give the spec of an item's crate, with the alternatives that its route takes."""
+    choices = {} if item.route is None else item.route.choices
+    taken = {k.removeprefix(EITHER): str(v) for k, v in choices.items() if k.startswith(EITHER)}
+    return spec_of(item.deliverable.crate).resolved(taken)
+
+
 def item_name(deliverable: Deliverable) -> str:
     """Name what a deliverable is made from: the master, and the range of it."""
-    return deliverable.master.name + (f", {deliverable.span['name']}" if deliverable.span else "")
+    part = deliverable.span["name"] if deliverable.span else ""
+    return f"{deliverable.master.name}, {part}" if part else deliverable.master.name
 
 
 @dataclass

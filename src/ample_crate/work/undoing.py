@@ -22,12 +22,16 @@ def remember(deliverable: Deliverable, before: dict[str, Any]) -> None:
 
 
 def state(deliverable: Deliverable) -> dict[str, Any]:
-    """Give all that is chosen: {choices, sound, under}, the latter two as masters' numbers."""
+    """Give all that is chosen: {choices, sound, under, span, cut}, the second and third as masters'
+    numbers.
+    """
     sound, under = deliverable.sound, deliverable.under
     return {
         "choices": dict(deliverable.choices),
         "sound": None if sound is None else sound.id,
         "under": None if under is None else under.id,
+        "span": deliverable.span,
+        "cut": deliverable.cut,
     }
 
 
@@ -60,6 +64,8 @@ def redo(session: Session, deliverable: Deliverable) -> list[str]:
 
 def _take(session: Session, deliverable: Deliverable, wanted: dict[str, Any]) -> list[str]:
     deliverable.choices = {}
+    if "span" in wanted:  # before ranges could be changed none was remembered
+        deliverable.span, deliverable.cut = wanted["span"], wanted["cut"]
     for name in ("sound", "under"):
         id = wanted[name]
         setattr(deliverable, name, None if id is None else session.get(Master, id))

@@ -248,12 +248,7 @@ def _options(spec: Spec, choices: dict[str, Any], one: ItemStatus) -> dict[str, 
         assert row is not None
         found["pace"] = [(pace, PACED[pace]) for pace in PACED if pace in row.paces]
     found["loudness"] = list(zip(LOUDNESS, ("brought to the target", "untouched"), strict=True))
-    taken = {
-        key.removeprefix("either."): str(value)
-        for key, value in choices.items()
-        if key.startswith("either.")
-    }
-    found |= choices_of.options(spec.resolved(taken), choices)
+    found |= choices_of.options(status.asked_of(one), choices)
     found |= {name: WAYS for name in STREAMS if name in choices}
     if programme.TRACKS in choices:
         offered = programme.options(origins.known(one.deliverable))

@@ -87,6 +87,12 @@ export const useLayOver = (id: number) =>
     ),
   );
 
+/** Takes a range of the master. */
+export const useTakeRange = (id: number) =>
+  useChange(["crate"], (body: Schemas["TakeRange"]) =>
+    unwrap(api.PUT("/api/crates/deliverables/{id}/range", { params: { path: { id } }, body })),
+  );
+
 /** Has the paces of a codec tried on the machine that encodes. */
 export const useTryPaces = () =>
   useChange(["pace"], (codec: string) => unwrap(api.POST("/api/paces", { body: { codec } })));

@@ -5,13 +5,14 @@ import { useChoiceInAddress } from "../../ui/address";
 import { Notice } from "../../ui/Notice";
 import { PageHead } from "../../ui/PageHead";
 import { Empty, Loading, Problem } from "../../ui/states";
+import { Around } from "./Around";
 import { Colour } from "./Colour";
 import { Framing } from "./Framing";
 import { Motion } from "./Motion";
 import { Rate } from "./Rate";
-import { Time } from "./Time";
+import { Trim } from "./Trim";
 
-const PARTS = ["framing", "motion", "time", "colour", "rate"] as const;
+const PARTS = ["framing", "motion", "trim", "leader", "colour", "rate"] as const;
 
 /** Where a deliverable is planned by looking at what comes of it. */
 export function Bench() {
@@ -66,7 +67,8 @@ function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["Deli
       )}
       {part === "framing" && <Framing {...given} />}
       {part === "motion" && <Motion {...given} />}
-      {part === "time" && <Time {...given} />}
+      {part === "trim" && <Trim {...given} />}
+      {part === "leader" && <Around {...given} />}
       {part === "colour" && <Colour {...given} />}
       {part === "rate" && <Rate {...given} />}
     </>

@@ -31,7 +31,11 @@ export function Foot({
   one,
   keys,
   what,
-}: Omit<Part, "open"> & { keys: string[]; what: string }) {
+}: Omit<Part, "open"> & {
+  /** What can be carried over, and what it is called; a range is of its own master. */
+  keys?: string[];
+  what?: string;
+}) {
   const { step, error, pending } = useBack(one);
   return (
     <div className="mt-2 flex flex-wrap items-start gap-2">
@@ -41,7 +45,7 @@ export function Foot({
       <Button disabled={!one.can_redo || pending} onClick={() => step("redo")}>
         Redo
       </Button>
-      <CarryOver crate={crate} one={one} keys={keys} what={what} />
+      {keys && what && <CarryOver crate={crate} one={one} keys={keys} what={what} />}
       {error && <Problem error={error} />}
     </div>
   );

@@ -3,12 +3,13 @@ import { useEffect, useRef, useState } from "react";
 import { type Schemas } from "../../api/client";
 import { Still } from "../../ui/Viewer";
 import { type Ground, GROUNDS } from "../../api/pictures";
-import { fps, timecode } from "../../ui/format";
+import { fps } from "../../ui/format";
 import { useKeys, type Key } from "../../ui/keys";
+import { Label } from "./Label";
 import { GUIDES, Guides } from "./guides";
 import { useShuttle } from "./play";
 import { Button } from "../../ui/Button";
-import { useFindFrame, useOrderProxy } from "../../api/mutations/masters";
+import { useOrderProxy } from "../../api/mutations/masters";
 
 export type Marks = { first: number | null; last: number | null };
 type Props = {
@@ -166,7 +167,7 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
         <Button aria-label="one frame on" onClick={() => step(frame + 1)}>
           <ChevronRight size={14} />
         </Button>
-        <Label master={master} frame={frame} to={step} />
+        <Label name="timecode" master={master} frame={frame} to={step} />
         <span className="figure muted">
           frame {frame} of {last + 1}
           {speed ? `, ${speed}x` : ""}
@@ -259,48 +260,3 @@ function Choice({
 }
 
 /** The frame's timecode, which can be typed over; the server reads it. */
-function Label({
-  master,
-  frame,
-  to,
-}: {
-  master: Schemas["MasterPage"];
-  frame: number;
-  to: (n: number) => void;
-}) {
-  const now = timecode(frame, master.rate, master.start_frame, master.drop_frame);
-  const [typed, setTyped] = useState<string | null>(null);
-  const find = useFindFrame(master.id, {
-    onSuccess: (found) => {
-      setTyped(null);
-      to(found.frame);
-    },
-  });
-  return (
-    <>
-      <input
-        aria-label="timecode"
-        className="input input-xs figure w-32"
-        value={typed ?? now}
-        onFocus={(e) => e.target.select()}
-        onChange={(e) => {
-          setTyped(e.target.value);
-          find.reset();
-        }}
-        onBlur={() => {
-          setTyped(null);
-          find.reset();
-        }}
-        onKeyDown={(e) => {
-          if (e.key === "Enter" && typed !== null) find.mutate(typed);
-          if (e.key === "Escape") setTyped(null);
-        }}
-      />
-      {find.isError && (
-        <span role="alert" className="text-error">
-          {find.error.message}
-        </span>
-      )}
-    </>
-  );
-}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { memo } from "react";
+import { memo, useEffect, useRef } from "react";
 import { api, type Schemas, unwrap } from "../../api/client";
 import { masterFrame } from "../../api/pictures";
 import { fps, timecode } from "../../ui/format";
@@ -26,12 +26,19 @@ export function TimeLine({
   frame,
   to,
   marks,
+  zoom = 1,
+  children,
 }: {
   master: Master;
   frame: number;
   to: (n: number) => void;
   marks: Marks;
+  /** How many times as wide as the page it is drawn. */
+  zoom?: number;
+  /** What lies over it. */
+  children?: React.ReactNode;
 }) {
+  const window = useRef<HTMLDivElement>(null);
   const traces = useQuery({
     queryKey: keys.masters.traces(master.id, master.state),
     enabled: master.state === "ready",
@@ -46,39 +53,60 @@ export function TimeLine({
     const box = e.currentTarget.getBoundingClientRect();
     to(Math.floor(((e.clientX - box.left) / box.width) * total * rate));
   };
+  useEffect(() => {
+    const seen = window.current;
+    if (!seen) return;
+    const at = ((frame + 0.5) / frames) * seen.scrollWidth;
+    if (at < seen.scrollLeft || at > seen.scrollLeft + seen.clientWidth)
+      seen.scrollLeft = at - seen.clientWidth / 2;
+  }, [frame, frames, zoom]);
   const kinds = [...new Set(master.events.map((e) => e.kind))];
   return (
     <section aria-label="Time line" className="mt-1">
       {/* The deck has keys and a field for every place; this is for the hand. */}
-      <div role="presentation" className="relative cursor-pointer" onClick={there}>
-        {master.has_picture && <Strip master={master} />}
-        {kinds.map((kind) => (
-          <Lane
-            key={kind}
-            kind={kind}
-            events={master.events.filter((e) => e.kind === kind)}
-            share={share}
-            to={to}
-            master={master}
-          />
-        ))}
-        {traces.data?.picture && <Rate trace={traces.data.picture} total={total} />}
-        {traces.data?.tracks.map((t, n) => (
-          <Wave key={n} track={n + 1} trace={t} total={total} />
-        ))}
-        {(marks.first !== null || marks.last !== null) && (
-          <div
-            className="between-marks pointer-events-none absolute inset-y-0"
-            style={{
-              left: share((marks.first ?? 0) / rate),
-              width: share(((marks.last ?? frames - 1) + 1 - (marks.first ?? 0)) / rate),
-            }}
-          />
-        )}
+      <div
+        ref={window}
+        className="overflow-x-auto"
+        role="region"
+        aria-label="what of it is drawn"
+        tabIndex={zoom > 1 ? 0 : undefined}
+      >
         <div
-          className="pointer-events-none absolute inset-y-0 w-0.5 bg-primary"
-          style={{ left: share((frame + 0.5) / rate) }}
-        />
+          role="presentation"
+          className="relative cursor-pointer"
+          style={{ width: `${100 * zoom}%` }}
+          onClick={there}
+        >
+          {master.has_picture && <Strip master={master} count={STRIP * zoom} />}
+          {kinds.map((kind) => (
+            <Lane
+              key={kind}
+              kind={kind}
+              events={master.events.filter((e) => e.kind === kind)}
+              share={share}
+              to={to}
+              master={master}
+            />
+          ))}
+          {traces.data?.picture && <Rate trace={traces.data.picture} total={total} />}
+          {traces.data?.tracks.map((t, n) => (
+            <Wave key={n} track={n + 1} trace={t} total={total} />
+          ))}
+          {(marks.first !== null || marks.last !== null) && (
+            <div
+              className="between-marks pointer-events-none absolute inset-y-0"
+              style={{
+                left: share((marks.first ?? 0) / rate),
+                width: share(((marks.last ?? frames - 1) + 1 - (marks.first ?? 0)) / rate),
+              }}
+            />
+          )}
+          <div
+            className="pointer-events-none absolute inset-y-0 w-0.5 bg-primary"
+            style={{ left: share((frame + 0.5) / rate) }}
+          />
+          {children}
+        </div>
       </div>
       <div className="figure flex justify-between text-xs">
         <span>{timecode(0, master.rate, master.start_frame, master.drop_frame)}</span>
@@ -134,9 +162,9 @@ function Letter({ kind }: { kind: string }) {
   );
 }
 
-const Strip = memo(function Strip({ master }: { master: Master }) {
-  const places = Array.from({ length: master.still ? 1 : STRIP }, (_, n) =>
-    Math.floor(((n + 0.5) * master.frames) / STRIP),
+const Strip = memo(function Strip({ master, count }: { master: Master; count: number }) {
+  const places = Array.from({ length: master.still ? 1 : count }, (_, n) =>
+    Math.floor(((n + 0.5) * master.frames) / count),
   );
   return (
     <div className="grey-wall flex gap-px overflow-hidden" aria-hidden>

@@ -1,4 +1,4 @@
-"""Named ranges of a master: what is known of a part of it."""
+"""Ranges of a master: what is known of a part of it."""
 
 from __future__ import annotations
 
@@ -14,10 +14,10 @@ from .properties import lookup
 
 
 class Span(BaseModel):
-    """A named range: `first` frame, counted from 0, and how many `frames`."""
+    """A range: `first` frame, counted from 0, and how many `frames`; its name, if it has one."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
-    name: str = Field(min_length=1, max_length=100)
+    name: str = Field("", max_length=100)
     first: int = Field(ge=0)
     frames: int = Field(ge=1)
 

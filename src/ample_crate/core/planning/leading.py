@@ -95,5 +95,5 @@ def leader_wanted(request: Request, predicted: Facts) -> Notes:
         "The spec asks for a leader, and the programme begins without it.",
         "It may be sent back, or have one set before it by somebody else.",
         "; ".join(broken),
-        f"Set one before it on the planning bench, under time: {wanted}.",
+        f"Set one before it on the planning bench, under leader: {wanted}.",
     )

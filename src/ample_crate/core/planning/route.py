@@ -107,7 +107,8 @@ def _request(
         master = beside.joined(master, item.sound, laying)
     delivered = programme.of(master, span, choices)
     values = Resolver(spec, delivered, choices)
-    name = master_name if span is None else f"{naming.stem(master_name)}_{span.name}"
+    part = span.name if span is not None else ""
+    name = f"{naming.stem(master_name)}_{part}" if part else master_name
     chosen, places = (str(choices.get(key, "")) for key in (programme.TRACKS, programme.CHANNELS))
     return Request(
         master=delivered,
@@ -143,7 +144,7 @@ def _holes(master: Facts) -> Notes:
 
 def _range(span: Span) -> Notes:
     return step(
-        f"The range '{span.name}'",
+        f"The range '{span.name}'" if span.name else f"Trimmed to {span.frames} frames",
         f"Frames {span.first} to {span.last} of the master, as marked.",
         "motion.frames",
         "file.duration",

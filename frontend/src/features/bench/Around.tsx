@@ -19,7 +19,7 @@ const LEADER = "leader";
 const TAIL = "tail";
 
 /** What stands before the programme and after it. */
-export function Time({ crate, one, open }: Part) {
+export function Around({ crate, one, open }: Part) {
   const { frame, to, last, keys } = useFrames(one.frames, one.rate, 0);
   const found = useEnds(one.id);
   const choose = useChoose(one.id);
