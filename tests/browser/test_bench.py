@@ -356,6 +356,20 @@ def test_what_a_rate_buys_is_looked_at_and_taken(page: Page, client: Client, rat
     slider = page.find("input[aria-label='rate to look at']")
     slider.send_keys(Keys.ARROW_LEFT, Keys.ARROW_LEFT)
     page.wait(take.is_enabled)
+    # A hard part as it looks coded at either rate, beside what goes in.
+    tried = (
+        "return [...document.querySelectorAll('.window img')]"
+        ".filter(i => i.naturalWidth > 0 && i.ariaBusy === 'false').map(i => i.dataset.src)"
+    )
+    page.wait(lambda: len(page.driver.execute_script(tried)) == 3)
+    before, as_planned, other = page.driver.execute_script(tried)
+    assert "planned-places" in before and "/coded/" in as_planned and "/coded/" in other
+    window = page.find(".window")
+    across = window.get_attribute("aria-valuenow")
+    window.send_keys(Keys.ARROW_RIGHT)
+    page.wait(lambda: {w.get_attribute("aria-valuenow") for w in page.all(".window")} != {across})
+    assert len({w.get_attribute("aria-valuenow") for w in page.all(".window")}) == 1
+    page.accessible()
     wanted = take.text.removeprefix("Take ")
     take.click()
     page.wait(lambda: chosen(client, rated).get("picture.bit_rate"))

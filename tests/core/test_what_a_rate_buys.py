@@ -40,6 +40,7 @@ def test_all_of_a_film_is_coded_as_finely(weights: list[float], quantiser: float
     for share, weight in zip(shares, weights, strict=True):
         assert -6 * log2(share / weight) == pytest.approx(quantiser)
     assert film.figures(rate) == pytest.approx(measured(quantiser))
+    assert abs(film.quantiser(0, rate) - quantiser) <= 0.51
     assert film.rate_for(measured(quantiser)["xpsnr"]) == pytest.approx(rate, rel=1e-4)
     assert film.rate_for(measured(quantiser)["psnr"], "psnr") == pytest.approx(rate, rel=1e-4)
 

@@ -10,13 +10,13 @@ import numpy as np
 import pytest
 
 from ample_crate.core import formats, quality
-from ample_crate.core.errors import Refused
+from ample_crate.core.errors import NotFound, Refused
 from ample_crate.core.formats.size import RateControlled
 from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.sampled import sampled
 from ample_crate.core.units.values import Size
-from ample_crate.media import looks, ops
+from ample_crate.media import coded, looks, ops, planned
 from ample_crate.terminal import Line
 from ample_crate.web.schemas import Progress
 from ample_crate.work import hardness
@@ -113,6 +113,43 @@ def test_the_hardest_part_is_found(tmp_path: Path) -> None:
     worst = learned.document()["hardest"][0]
     assert 2 <= worst["seconds"] < 4
     assert worst["bit_rate"] > 300_000
+
+
+def test_a_part_is_seen_as_it_comes_out(grainy: Path) -> None:
+    plan = plan_of(grainy, "h264", "300 kb/s")
+    learned = hardness.learn(plan, [grainy], ops.Control())
+    number = learned.hardness.hardest(learned.planned)[0]
+    place = learned.places[number] + learned.frames // 2
+    wanted = reference_of(plan, grainy, place)
+    found = []
+    for rate in (150_000, 300_000, 600_000):
+        part, at = hardness.part_of(learned, plan, place, rate)
+        luma = coded.frame_of([str(grainy)], part, at).to_ndarray()[: SIZE.height]
+        error = np.mean((luma.astype(float) - wanted) ** 2)
+        found.append(10 * np.log10(255**2 / error))
+        foretold = learned.hardness.curves[number].figure(
+            learned.hardness.shares(rate)[number], "psnr"
+        )
+        # Of one frame of the stretch; a quantiser is a whole number.
+        assert found[-1] == pytest.approx(foretold, abs=1.5)
+    assert found == sorted(found) and found[-1] > found[0] + 1
+    with pytest.raises(NotFound):
+        hardness.part_of(learned, plan, plan.frames + 1, 300_000)
+
+
+def reference_of(plan: Plan, master: Path, place: int) -> np.ndarray:
+    return planned.frame_of([str(master)], plan, place).to_ndarray()[: SIZE.height].astype(float)
+
+
+def test_a_part_of_a_programme_with_a_leader_is_found(grainy: Path) -> None:
+    plan = plan_of(grainy, "h264", "300 kb/s", leader="bars 1 s, black 1 s")
+    learned = hardness.learn(plan, [grainy], ops.Control())
+    assert learned.of == 150 and learned.lead == 50
+    first = learned.document()["hardest"][0]["first"]
+    assert first - 50 in learned.places
+    part, at = hardness.part_of(learned, plan, first, 300_000)
+    assert at == 0 and not part.around.frames
+    assert part.inputs[0].first == first - 50
 
 
 def test_a_few_frames_are_enough(tmp_path: Path) -> None:

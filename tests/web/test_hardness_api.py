@@ -5,14 +5,18 @@ refused, taken up again.
 from __future__ import annotations
 
 from collections.abc import Callable
+from io import BytesIO
 from itertools import pairwise
 from typing import Any
 
+import numpy as np
 import pytest
 from client import Client
+from PIL import Image
 from specs_here import document
 from sqlalchemy import text
 
+from ample_crate.core.units.values import read_bit_rate
 from ample_crate.store.models import Sampling
 from ample_crate.work import sampling
 from ample_crate.work.orders import order
@@ -84,6 +88,31 @@ def test_what_a_rate_buys_is_learned_once(client: Client, item: Any) -> None:
     assert found["cap"]["bit_rate"] > found["planned"]["bit_rate"]
     assert found["allowed"] == [10_000, 20_000_000]
     assert found["short"] and found["hardest"] and found["sampled"]["of"] == item["frames"]
+
+
+def test_a_hard_part_is_seen_as_it_comes_out(client: Client, item: Any) -> None:
+    status, _, _ = client.call("GET", f"{place_of(item)}/coded/5?rate=60000")
+    assert status == 404
+    found = learned(client, item)
+    part = found["hardest"][0]
+    frame = part["first"] + part["frames"] // 2
+
+    def seen(rate: int) -> np.ndarray:
+        address = f"{place_of(item)}/coded/{frame}?rate={rate}&width=320"
+        data = bytes(client.good("GET", address))
+        return np.asarray(Image.open(BytesIO(data)).convert("L"), np.float64)
+
+    before = bytes(client.good("GET", f"{place_of(item)}/planned-places/{frame}?width=320"))
+    wanted = np.asarray(Image.open(BytesIO(before)).convert("L"), np.float64)
+    planned = found["planned"]["bit_rate"]
+    off = [float(np.abs(seen(rate) - wanted).mean()) for rate in (planned // 2, planned * 2)]
+    assert off[1] < off[0]
+    outside = part["first"] + 10_000
+    status, problem, _ = client.call("GET", f"{place_of(item)}/coded/{outside}?rate=60000")
+    assert status == 404 and "No part was looked at there" in problem["detail"]
+    line = client.good("GET", f"/api/crates/{item['crate']}")["recipient"]["line_rate"]
+    bits = found["planned"]["size"] * 8
+    assert found["planned"]["send"] == pytest.approx(bits / read_bit_rate(line))
 
 
 def test_it_holds_for_another_rate_and_not_for_another_picture(client: Client, item: Any) -> None:

@@ -47,6 +47,12 @@ export function plannedPlace(one: Planned, place: number, width: number): string
   return `${frame}?width=${width}&of=${made(one)}`;
 }
 
+/** The same as it looks coded at a rate, b/s. */
+export function codedPlace(one: Planned, place: number, width: number, rate: number): string {
+  const frame = `/api/crates/deliverables/${one.id}/coded/${place}`;
+  return `${frame}?width=${width}&rate=${rate}&of=${made(one)}`;
+}
+
 const made = (one: Planned) =>
   [
     one.master.mark,

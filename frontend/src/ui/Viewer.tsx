@@ -69,10 +69,13 @@ export function Still({
   src,
   alt,
   className = "",
+  waits = false,
 }: {
   src: string;
   alt: string;
   className?: string;
+  /** Whether the last picture is faded until the next has come, which may take a while. */
+  waits?: boolean;
 }) {
   const [shown, setShown] = useState(src);
   const [failed, setFailed] = useState(false);
@@ -100,7 +103,13 @@ export function Still({
           This picture could not be made. Step on, or look at the file's state.
         </p>
       ) : (
-        <img src={shown} alt={alt} data-src={shown} className="max-h-full max-w-full" />
+        <img
+          src={shown}
+          alt={alt}
+          data-src={shown}
+          aria-busy={shown !== src}
+          className={`max-h-full max-w-full ${waits && shown !== src ? "opacity-40" : ""}`}
+        />
       )}
     </div>
   );

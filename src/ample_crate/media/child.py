@@ -35,6 +35,7 @@ OPERATIONS = {
     "weights": ("weights", "handle"),
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),
+    "coded": ("coded", "handle"),
     "quality": ("quality", "handle"),
     "difference": ("planned", "answer_difference"),
 }

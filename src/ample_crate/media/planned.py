@@ -56,7 +56,8 @@ def handle(
     """
     known = Plan.model_validate(plan)
     frame = frame_of(inputs, known, place, look.get("mark", ""))
-    shown = _shown(frame, _format(known), look["width"])
+    f = _format(known)
+    shown = screen.shown(frame, f.pixel_aspect, f.matrix, look["width"])
     return screen.coded(screen.over(shown, look.get("ground", screen.CHECKER)))
 
 
@@ -73,7 +74,8 @@ def answer_difference(
     """
     known = Plan.model_validate(plan)
     frames = (frame_of(inputs, known, place), reader_of(path, True, "").frame(place))
-    wanted, made = (_shown(frame, _format(known), width) for frame in frames)
+    f = _format(known)
+    wanted, made = (screen.shown(one, f.pixel_aspect, f.matrix, width) for one in frames)
     # Of two pictures that differ where they are clear, one ground or the other shows it.
     gap = np.maximum(_gap(wanted, made, "black"), _gap(wanted, made, "white")).astype(np.int16)
     return screen.coded(Image.fromarray(np.clip(gap * AMPLIFIED, 0, 255).astype(np.uint8)))
@@ -83,11 +85,6 @@ def _format(plan: Plan) -> PictureFormat:
     if plan.picture is None:
         raise BadMedia("The route makes no picture.", "Look at a route that does.")
     return plan.picture.format
-
-
-def _shown(frame: VideoFrame, f: PictureFormat, width: int) -> Image.Image:
-    high = max(2, round(width / (Fraction(frame.width, frame.height) * f.pixel_aspect)))
-    return screen.colours(frame, (width, high), f.matrix)
 
 
 def _gap(wanted: Image.Image, made: Image.Image, ground: str) -> npt.NDArray[np.uint8]:

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import base64
 import io
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -16,6 +17,19 @@ CHECKER = "checker"
 CHECK = 12  # samples a side of the checker's squares
 GROUNDS = {"black": (0, 0, 0, 255), "white": (255, 255, 255, 255), "green": (0, 150, 60, 255)}
 MATRICES = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}
+
+
+def shown(frame: VideoFrame, aspect: Fraction, matrix: str, width: int) -> Image.Image:
+    """Give a frame at its display aspect, so many screen samples wide.
+
+    Args:
+        frame: as it was decoded, or comes out of the steps of a route.
+        aspect: of its pixels.
+        matrix: as `colours` takes it.
+        width: of the picture to make.
+    """
+    high = max(2, round(width / (Fraction(frame.width, frame.height) * aspect)))
+    return colours(frame, (width, high), matrix)
 
 
 def colours(

@@ -156,6 +156,13 @@ def _point(plan: Plan, frames: Sequence[VideoFrame], going: _Going) -> dict[str,
     return {"rate": 8 * size * float(made.format.rate), "figures": figures}
 
 
+def coded(plan: Plan, inputs: Sequence[str]) -> BytesIO:
+    """Code a stretch of what a plan makes (`planning.sampled`): a file in memory."""
+    made = _picture(plan)
+    going = _Going(lambda told: None, 1, float(made.format.rate))
+    return _coded(made, _frames(plan, inputs), going)
+
+
 def _coded(made: MadePicture, frames: Sequence[VideoFrame], going: _Going) -> BytesIO:
     file = BytesIO()
     with av.open(file, "w", format=wrappers.TAKES_ALL) as container:

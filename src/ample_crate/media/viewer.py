@@ -66,14 +66,13 @@ class Viewer:
         """Give frame `place` of a deliverable as a plan will make it of its inputs, as JPEG; `look`
         says how: see `planned.handle`.
         """
-        files = [present(path) for path in inputs]
-        args = {
-            "inputs": [str(file) for file in files],
-            "plan": plan.model_dump(mode="json"),
-            "place": place,
-            "look": dict(look),
-        }
-        return self._request("planned", args, *files)
+        return self._of_plan("planned", inputs, plan, place, look)
+
+    def coded(
+        self, inputs: Sequence[Path], plan: Plan, place: int, look: Mapping[str, Any]
+    ) -> bytes:
+        """Give frame `place` of a stretch as it looks coded, as JPEG; see `coded.handle`."""
+        return self._of_plan("coded", inputs, plan, place, look)
 
     def difference(
         self, path: Path, inputs: Sequence[Path], plan: Plan, place: int, width: int
@@ -90,6 +89,18 @@ class Viewer:
             "width": width,
         }
         return self._request("difference", args, *files)
+
+    def _of_plan(
+        self, op: str, inputs: Sequence[Path], plan: Plan, place: int, look: Mapping[str, Any]
+    ) -> bytes:
+        files = [present(path) for path in inputs]
+        args = {
+            "inputs": [str(file) for file in files],
+            "plan": plan.model_dump(mode="json"),
+            "place": place,
+            "look": dict(look),
+        }
+        return self._request(op, args, *files)
 
     def _request(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
         for _ in range(TRIES):

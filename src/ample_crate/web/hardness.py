@@ -10,13 +10,16 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from pydantic import Field
 from sqlalchemy.orm import Session
 
-from ..core.errors import AmpleError
-from ..core.planning import share
+from ..core.errors import AmpleError, NotFound
+from ..core.planning import ready, share
+from ..core.units.values import read_bit_rate
+from ..store import masters
 from ..store.models import Deliverable, Sampling
 from ..store.queries import get
-from ..work import sampling, status
+from ..work import hardness, origins, sampling, status
 from ..work.hardness import Learned
-from .schemas import ErrorOut, Numbered, Out
+from . import pictures
+from .schemas import ErrorOut, FramePath, Numbered, Out, PlannedQuery
 from .services import give, services
 from .studies import StudyOut, standing
 
@@ -33,6 +36,7 @@ class BoughtOut(Out):
 
     bit_rate: int = Field(description="of the picture, b/s")
     size: int = Field(description="of the files, in bytes")
+    send: float = Field(description="seconds to send them over the recipient's line")
     near: bool = Field(description="whether it lies near what was tried, and can be foretold")
     psnr: float
     ssim: float
@@ -80,6 +84,12 @@ class LearnedOut(Out):
     poor: ZoneOut
     hardest: list[HardOut]
     sampled: SampledOut
+
+
+class CodedQuery(PlannedQuery):
+    """How a frame is shown as it looks coded, and at which rate of the picture, b/s."""
+
+    rate: int = Field(ge=1000, le=10**11)
 
 
 class HardnessOut(StudyOut):
@@ -131,6 +141,25 @@ def stop(path: Numbered) -> Response:
         return _given(session, one)
 
 
+@api.get(
+    "/<int:id>/coded/<int:frame>",
+    summary="A frame of a part that was looked at, as it looks coded at a rate, as JPEG",
+)
+def coded(path: FramePath, query: CodedQuery) -> Response:
+    """Give a frame of what will be made as the encoder leaves it; frames are counted from the first
+    made.
+    """
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        plan, row = sampling.plan_of(one), sampling.STUDY.of(session, one.id)
+        found = sampling.learned(row, one)
+        if found is None:
+            raise NotFound("It was not looked at yet.", "Look how hard these pictures are first.")
+        part, place = hardness.part_of(found, plan, path.frame, query.rate)
+        files, mark = origins.paths(one), masters.mark(one.master)
+    return pictures.coded(files, part, place, query, mark)
+
+
 def _given(session: Session, one: Deliverable) -> Response:
     row: Sampling | None = sampling.STUDY.of(session, one.id)
     found, hindrance = None, None
@@ -154,6 +183,7 @@ def _learned(found: Learned, one: Deliverable) -> LearnedOut:
     item, told = status.item_of(one), found.document()
     assert item.route is not None
     size, seconds = item.route.size, found.of / found.rate
+    line = read_bit_rate(str(one.crate.recipient.document["line_rate"]))
     spec = status.spec_of(one.crate)
     cap, of = share.cap_of_item(spec, item.share)
 
@@ -168,6 +198,7 @@ def _learned(found: Learned, one: Deliverable) -> LearnedOut:
         return BoughtOut(
             bit_rate=round(rate),
             size=weighs(rate),
+            send=ready.transfer_seconds(weighs(rate), line),
             near=found.hardness.reaches(rate),
             **found.hardness.figures(rate),
         )

@@ -9,7 +9,7 @@ import os
 import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from flask import Response, request, send_file
 
@@ -81,11 +81,30 @@ def planned(
     inputs: Sequence[Path], plan: Plan, place: int, look: PlannedQuery, mark: str
 ) -> Response:
     """Give one frame of a deliverable as a plan will make it of its inputs."""
-    real = [_there(path) for path in inputs]
+    return _of_plan("planned", inputs, plan, place, look, mark)
+
+
+def coded(
+    inputs: Sequence[Path], plan: Plan, place: int, look: PlannedQuery, mark: str
+) -> Response:
+    """Give one frame of a stretch of a deliverable as it looks coded."""
+    return _of_plan("coded", inputs, plan, place, look, mark)
+
+
+def _of_plan(
+    kind: Literal["planned", "coded"],
+    inputs: Sequence[Path],
+    plan: Plan,
+    place: int,
+    look: PlannedQuery,
+    mark: str,
+) -> Response:
+    real, viewer = [_there(path) for path in inputs], services().viewer
     recipe, known = plan.model_dump_json(), "|".join(map(file_identity, real))
     way = {"width": look.width, "ground": look.alpha, "mark": mark}
-    what = f"planned|{known}|{inputs[0]}|{place}|{json.dumps(way)}|{recipe}"
-    return kept(what, lambda: services().viewer.planned(real, plan, place, way))
+    what = f"{kind}|{known}|{inputs[0]}|{place}|{json.dumps(way)}|{recipe}"
+    make = {"planned": viewer.planned, "coded": viewer.coded}[kind]
+    return kept(what, lambda: make(real, plan, place, way))
 
 
 def difference(path: Path, inputs: Sequence[Path], plan: Plan, place: int, width: int) -> Response:

@@ -160,6 +160,7 @@ Ground = Literal["checker", "black", "white", "green", "matte"]
 class PlannedQuery(FrameQuery):
     """How a frame of a deliverable is shown before it is coded; `alpha` is what shows through."""
 
+    width: int = Field(960, ge=16, le=4096)
     alpha: Ground = "checker"
 
 

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core import quality
+from ..core.errors import NotFound
 from ..core.planning.places import source_of
 from ..core.planning.plan import Plan
 from ..core.planning.sampled import rated_of, sampled
@@ -162,6 +163,22 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
         "seconds": time.monotonic() - began,
     }
     return Learned.from_json(kept, whole)
+
+
+def part_of(found: Learned, plan: Plan, place: int, rate: float) -> tuple[Plan, int]:
+    """Give the plan of a stretch that was looked at, as it is coded where the film has so much on
+    average, and which of its frames lies at a place of what is made.
+
+    Raises:
+        NotFound: no stretch was looked at there.
+    """
+    ladder, at = rated_of(plan).model.ladder, place - found.lead
+    for number, first in enumerate(found.places):
+        if first <= at < first + found.frames:
+            quantiser = found.hardness.quantiser(number, rate)
+            within = max(min(ladder), min(max(ladder), quantiser))
+            return sampled(plan.alone, first, found.frames, within), at - first
+    raise NotFound("No part was looked at there.", "Look at one of the hardest parts.")
 
 
 def _weights(plan: Plan, inputs: Sequence[Path]) -> list[float]:

@@ -14,6 +14,7 @@ import { Going } from "../crates/Going";
 import { Foot, type Part, useBack } from "./Foot";
 import { RateCurve } from "./RateCurve";
 import { nearest } from "./rates";
+import { TryOut } from "./TryOut";
 
 type Learned = Schemas["LearnedOut"];
 type Bought = Schemas["BoughtOut"];
@@ -94,6 +95,8 @@ const said = (progress: Schemas["Progress"]) => {
 function Shown({ learned, one, open }: { learned: Learned } & Omit<Part, "crate">) {
   const middle = nearest(learned.points, learned.planned.bit_rate);
   const [at, setAt] = useState(middle);
+  const [first, setFirst] = useState(learned.hardest[0]?.first);
+  const part = learned.hardest.find((p) => p.first === first) ?? learned.hardest[0];
   const choose = useChoose(one.id);
   const point = learned.points[at] ?? learned.planned;
   const here = at === middle && learned.planned.near ? learned.planned : point;
@@ -145,9 +148,14 @@ function Shown({ learned, one, open }: { learned: Learned } & Omit<Part, "crate"
             <Zone name="hardly any loss shows: from" zone={learned.clean} />
             <Zone name="most things show loss: below" zone={learned.poor} />
           </dl>
-          {learned.planned.near && <Hardest learned={learned} />}
+          {learned.planned.near && (
+            <Hardest learned={learned} picked={part?.first} pick={setFirst} />
+          )}
         </div>
       </div>
+      {learned.planned.near && part && (
+        <TryOut learned={learned} here={here} one={one} part={part} />
+      )}
       {open && !free && (
         <p className="muted mt-2">
           The rate is not chosen here: it follows from what the spec asks besides.
@@ -240,17 +248,35 @@ function Zone({ name, zone }: { name: string; zone: Schemas["ZoneOut"] }) {
   );
 }
 
-function Hardest({ learned }: { learned: Learned }) {
+function Hardest({
+  learned,
+  picked,
+  pick,
+}: {
+  learned: Learned;
+  picked: number | undefined;
+  pick: (first: number) => void;
+}) {
   return (
     <section aria-label="Hardest at the planned rate">
       <h2 className="font-semibold">Hardest at the planned rate</h2>
       <ol>
         {learned.hardest.map((part) => (
           <li key={part.first} className="figure">
-            <Link className="underline" to={`?part=motion&frame=${part.first}`}>
+            <label>
+              <input
+                type="radio"
+                name="hard part"
+                className="radio radio-xs"
+                checked={part.first === picked}
+                onChange={() => pick(part.first)}
+              />{" "}
               {length(part.seconds)}
-            </Link>{" "}
-            {part.xpsnr.toFixed(1)} dB, takes {bitRate(part.bit_rate)}
+            </label>{" "}
+            {part.xpsnr.toFixed(1)} dB, takes {bitRate(part.bit_rate)}{" "}
+            <Link className="underline" to={`?part=motion&frame=${part.first}`}>
+              its frames
+            </Link>
           </li>
         ))}
       </ol>

@@ -174,6 +174,13 @@ class Hardness:
         # Where even the finest takes less, that is all that the pictures take.
         return taken(_first(lambda at: not fine(at), *self._range))
 
+    def quantiser(self, number: int, rate: float) -> int:
+        """Give the quantiser about which a stretch is coded where the film has so much on average:
+        a whole one, on the encoder's own scale.
+        """
+        share, curve = self.shares(rate)[number], self.curves[number]
+        return round(_first(lambda at: curve.rate(at) <= share, *self._range))
+
     def reaches(self, rate: float) -> bool:
         """Say whether a rate lies within what was tried, or near it: there it is foretold."""
         shares = self.shares(rate)
