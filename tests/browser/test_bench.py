@@ -242,9 +242,10 @@ def test_a_leader_is_set_before_a_programme(page: Page, client: Client, crate: A
     slate.send_keys("900", Keys.ENTER)
     page.sees("A leader of more than 600 s is not made.")
     assert page.field("slate").get_attribute("value") == "900"
-    for _ in range(2):
-        page.click("Undo")
-        page.wait(lambda: page.named("Redo", "button").is_enabled())
+    page.click("Undo")
+    page.wait(lambda: "tail" not in chosen(client, crate))
+    page.wait(lambda: len(page.all(stretches)) == 3)
+    page.click("Undo")
     page.wait(lambda: "leader" not in chosen(client, crate))
     page.wait(lambda: len(page.all(stretches)) == 1)
     # The browser notes the refusal, and nothing else.
@@ -255,6 +256,31 @@ MADE = (
     "const at = [...document.querySelectorAll('img')].find(i => i.alt.endsWith('as made'));"
     "return at && at.naturalWidth > 0 ? at.alt : ''"
 )
+
+
+def test_a_copy_for_review_is_marked(page: Page, client: Client, crate: Any) -> None:
+    to_bench(page, crate)
+    page.click("burn-in")
+    made = "img[alt$='as it will be made']"
+    page.wait(lambda: page.find(made).get_attribute("data-src"))
+    bare = page.find(made).get_attribute("data-src")
+    page.press("1")
+    page.wait(lambda: chosen(client, crate).get("burn_in") == "timecode")
+    page.field("name").click()
+    page.wait(lambda: chosen(client, crate).get("burn_in") == "timecode, name")
+    page.field("watermark").send_keys("For review", Keys.ENTER)
+    page.wait(lambda: chosen(client, crate).get("watermark") == "For review")
+    page.wait(lambda: page.find(made).get_attribute("data-src") != bare)
+    page.accessible()
+    page.press("u")
+    page.wait(lambda: "watermark" not in chosen(client, crate))
+    page.wait(lambda: page.named("Redo", "button").is_enabled())
+    page.press("u")
+    page.wait(lambda: chosen(client, crate).get("burn_in") == "timecode")
+    page.wait(lambda: not page.field("name").is_selected())
+    page.press("u")
+    page.wait(lambda: "burn_in" not in chosen(client, crate))
+    assert page.errors() == []
 
 
 def test_film_is_taken_out_of_fields(

@@ -1,4 +1,6 @@
-"""What stands around a programme, through the API: chosen, told of, shown, taken back."""
+"""What stands around a programme, and what is burnt into it, through the API: chosen, told of,
+shown, taken back.
+"""
 
 from __future__ import annotations
 
@@ -92,9 +94,27 @@ def test_what_stands_there_is_shown_where_it_will_stand(client: Client, item: An
     assert [one["source"] for one in strip][1:] == [0, 1]
 
 
+def test_what_is_burnt_in_is_shown_and_taken_back(client: Client, item: Any) -> None:
+    def shown() -> bytes:
+        return bytes(client.good("GET", f"{place_of(item)}/planned-places/20?width=320"))
+
+    bare = shown()
+    one = choose(client, item, "burn_in", "timecode, name")
+    assert one["choices"]["burn_in"] == "timecode, name"
+    assert "Burnt in: timecode, name" in [step["title"] for step in one["steps"]]
+    labelled = shown()
+    assert choose(client, item, "watermark", "For review")["choices"]["watermark"] == "For review"
+    assert len({bare, labelled, shown()}) == 3
+    client.good("POST", f"{place_of(item)}/undo")
+    client.good("POST", f"{place_of(item)}/undo")
+    assert shown() == bare
+
+
 @pytest.mark.parametrize(
     ("key", "value", "says"),
     [
+        ("burn_in", "clock", "'clock' is not burnt in"),
+        ("watermark", "x" * 61, "61 letters"),
         ("leader", "stripes 3 s", "'stripes 3 s' is no part"),
         ("leader", "bars 3000 s", "600 s"),
         ("tail", "-1 s", "0 to 600"),

@@ -18,6 +18,7 @@ from ..core.errors import Impossible
 from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, MadePicture, MadeSound
 from . import filters
+from .burning import Burner, copied
 from .encoders.setup import rewritten
 from .graphs import Filtered
 from .levels import Levels
@@ -88,6 +89,9 @@ class PictureFeed(Paced):
         super().__init__(report)
         self._made, self._writer, self._most, self._stills = made, writer, frames, stills
         self._graph: Filtered | None = None
+        burnt = made.burnt
+        self._burner = None if burnt is None else Burner(made.format, burnt)
+        self._first: int | None = None
         self._held = any(isinstance(step, Hold) for step in made.steps)
         self._last: VideoFrame | None = None
 
@@ -111,9 +115,18 @@ class PictureFeed(Paced):
     def _write(self, frames: list[VideoFrame | AudioFrame]) -> None:
         for frame in frames:
             if self._writer.frames < self._most and isinstance(frame, VideoFrame):
-                self._writer.write(frame)
                 self._last = frame
+                self._writer.write(self._burn(frame))
         self._come_to(self._writer.frames / self._made.format.rate)
+
+    def _burn(self, frame: VideoFrame) -> VideoFrame:
+        if self._burner is None:
+            return frame
+        # A still is shown on and on: it stays as it is.
+        own = copied(frame) if self._held else frame
+        # What stands before the programme is written by then.
+        self._first = self._writer.frames if self._first is None else self._first
+        return self._burner.burn(own, self._writer.frames - self._first)
 
 
 class DecodedFeed(Paced):

@@ -22,6 +22,7 @@ from ..core.planning.plan import Input, Plan
 from ..core.planning.steps import Deinterlace, Interlace, PictureFormat, Retime, UndoPulldown
 from ..core.planning.streams import CopiedPicture, MadePicture
 from . import filters, screen, stills
+from .burning import Burner
 from .graphs import Filtered
 from .lowering import Samples16, picture_chain
 from .pictures import Reader, reader_of
@@ -112,7 +113,13 @@ def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> V
         return reader.frame(taken.first + place)
     last = taken.first + ceil(plan.programme * picture.source.rate) + 1
     chain = _Chain(reader, picture, taken, stills.under(picture, inputs), last)
-    return chain.frame(place)
+    return _burnt(chain.frame(place), picture, place)
+
+
+def _burnt(frame: VideoFrame, picture: MadePicture, place: int) -> VideoFrame:
+    if picture.burnt is None:
+        return frame
+    return Burner(picture.format, picture.burnt).burn(frame, place)
 
 
 @dataclass(frozen=True)

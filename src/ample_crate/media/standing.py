@@ -78,11 +78,11 @@ def slate(f: PictureFormat, lines: Sequence[str]) -> VideoFrame:
         draw.text(place, line, fill=round(255 * WRITING), font=font)
     grey = np.asarray(picture.resize((f.width, high), Image.Resampling.LANCZOS), np.float64) / 255
     if f.fields is not None:
-        grey = _soft(grey)
+        grey = softened(grey)
     return _frame(np.repeat(grey[..., None], 3, axis=-1), f)
 
 
-def _soft(grey: Floats) -> Floats:
+def softened(grey: Floats) -> Floats:
     """Spread lines over their neighbours, so that none flickers in one field alone."""
     padded = np.pad(grey, ((1, 1), (0, 0)), mode="edge")
     return (padded[:-2] + 2 * padded[1:-1] + padded[2:]) / 4
@@ -96,7 +96,7 @@ def _frame(colours: Floats, f: PictureFormat) -> VideoFrame:
         return _rgb(whole, f)
     values = coded(whole, f.matrix, f.depth or 8, f.full_range)
     across, down = HALVED[f.chroma]
-    planes = [values[..., 0], *(_thinned(values[..., n], across, down, f) for n in (1, 2))]
+    planes = [values[..., 0], *(thinned(values[..., n], across, down, f) for n in (1, 2))]
     if f.alpha:
         planes.append(np.full(planes[0].shape, 2.0**f.depth - 1))
     frame = VideoFrame(f.width, f.height, pixels_of(f))
@@ -112,7 +112,7 @@ def _rgb(whole: Floats, f: PictureFormat) -> VideoFrame:
     return frame.reformat(format=pixels_of(f))
 
 
-def _thinned(samples: Floats, across: int, down: int, f: PictureFormat) -> Floats:
+def thinned(samples: Floats, across: int, down: int, f: PictureFormat) -> Floats:
     """Give the mean of the samples that one of colour stands for: of lines of one field."""
     high, wide = samples.shape
     thin: Floats = samples.reshape(high, wide // across, across).mean(axis=2)

@@ -6,13 +6,14 @@ import { Notice } from "../../ui/Notice";
 import { PageHead } from "../../ui/PageHead";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { Around } from "./Around";
+import { BurnIn } from "./BurnIn";
 import { Colour } from "./Colour";
 import { Framing } from "./Framing";
 import { Motion } from "./Motion";
 import { Rate } from "./Rate";
 import { Trim } from "./Trim";
 
-const PARTS = ["framing", "motion", "trim", "leader", "colour", "rate"] as const;
+const PARTS = ["framing", "motion", "trim", "leader", "colour", "rate", "burn-in"] as const;
 
 /** Where a deliverable is planned by looking at what comes of it. */
 export function Bench() {
@@ -71,6 +72,7 @@ function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["Deli
       {part === "leader" && <Around {...given} />}
       {part === "colour" && <Colour {...given} />}
       {part === "rate" && <Rate {...given} />}
+      {part === "burn-in" && <BurnIn {...given} />}
     </>
   );
 }

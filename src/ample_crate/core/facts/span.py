@@ -54,7 +54,6 @@ def within(master: Facts, span: Span | None) -> Facts:
         return master
     check(span, master)
     rate = master.fraction("motion.rate") or Fraction(25)
-    kept = Facts({k: f for k, f in master.items() if not lookup(k).of_whole})
     values: dict[str, Value | None] = {
         "motion.frames": span.frames,
         "file.duration": span.frames / rate,
@@ -71,4 +70,6 @@ def within(master: Facts, span: Span | None) -> Facts:
             )
         except BadValue:
             values["file.start_timecode"] = None
-    return kept.with_values("measured", values)
+    # What a person said of the whole's, such as its first label, is not said of the range.
+    kept = {k: f for k, f in master.items() if not lookup(k).of_whole and k not in values}
+    return Facts(kept).with_values("measured", values)

@@ -126,6 +126,11 @@ def _led(request: Request) -> Iterator[Obstacle]:
         yield Obstacle("motion.leader", around, True)
 
 
+def _burnt(request: Request) -> Iterator[Obstacle]:
+    if request.values.burn_in or request.values.watermark:
+        yield Obstacle("picture.codec", "It is burnt into, which needs encoding.", True)
+
+
 def _reframed(request: Request) -> Iterator[Obstacle]:
     if programme.turned(request.master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
@@ -184,6 +189,7 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         uneven = f"Its frames do not have the bytes that all have in {formats.label(wrapper)}."
         yield Obstacle("picture.bit_rate", uneven, True)
     yield from _reframed(request)
+    yield from _burnt(request)
     yield from _led(request)
     if captions.in_picture(request.whole) and captions.unwanted(request):
         yield Obstacle(CAPTIONS, "Its coded frames carry captions, and none are wanted.")

@@ -16,13 +16,14 @@ from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
 from ..units.values import Value
-from . import leader, pulldown
+from . import burn_in, leader, pulldown
 
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
 # What is chosen besides values of properties.
 BESIDES = {
     "background",
+    "burn_in",
     "captions",
     "channels",
     "framing",
@@ -37,6 +38,7 @@ BESIDES = {
     "speed",
     "tail",
     "tracks",
+    "watermark",
     *STREAMS,
 }
 LOUDNESS = ("to the target", "untouched")
@@ -49,13 +51,13 @@ class Resolver:
 
     Choices are values by property key, and besides: `framing`, `region` (the part of the master's
     picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `pulldown` ("" or
-    "undone"), `leader` and `tail` (see `leader`), `background` (what
-    shows through transparency that the file does not carry), `captions` (the form in which they lie
-    beside the file, "" for none), `house` (a named set of house choices), `tracks` (of the master's
-    sound), `channels` (of the track that goes out), `laid` (what sound from another file is laid
-    by), `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's encoder),
-    `loudness` ("to the target" or "untouched"), `either.<choice>` (an alternative by name) and
-    `name.<field>` (a field of the file name).
+    "undone"), `leader` and `tail` (see `leader`), `burn_in` and `watermark` (see `burn_in`),
+    `background` (what shows through transparency that the file does not carry), `captions` (the
+    form in which they lie beside the file, "" for none), `house` (a named set of house choices),
+    `tracks` (of the master's sound), `channels` (of the track that goes out), `laid` (what sound
+    from another file is laid by), `picture` and `sound` ("copied" or "encoded"), `pace` (of the
+    picture's encoder), `loudness` ("to the target" or "untouched"), `either.<choice>` (an
+    alternative by name) and `name.<field>` (a field of the file name).
     """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
@@ -95,6 +97,8 @@ class Resolver:
             raise BadValue(f"'{self.pace}' is no pace.", f"Choose {' or '.join(PACES)}.")
         self.pulldown = pulldown.choice_of(master, choices.get("pulldown"))
         self.leader = leader.read(str(choices.get("leader", "")))
+        self.burn_in = burn_in.read(str(choices.get("burn_in", "")))
+        self.watermark = burn_in.read_watermark(str(choices.get("watermark", "")))
         self.tail = leader.read_tail(str(choices.get("tail", "")))
         self.tracks = str(choices.get("tracks", ""))
         self.channels = str(choices.get("channels", ""))

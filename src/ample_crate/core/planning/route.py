@@ -21,6 +21,7 @@ from ..specs import naming
 from ..specs.spec import Spec
 from . import beside, lengths, programme, under
 from .budget import Budget, size_cap
+from .burning import plan_burn_in
 from .captions import plan_beside, plan_captions
 from .checks import at_odds, frames_kept, over_cap
 from .choices import open_choices
@@ -290,11 +291,12 @@ def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _C
     notes += copies.of_sound + sound.notes
     with _after(notes):
         around, led = plan_around(request, video.format, seconds, not one)
+        burnt, drawn = plan_burn_in(request, video.format, formats.WRAPPERS[wrapper], around)
         seconds += around.frames / rate
         sized = plan_size(request, coding, video.format, wrapper, sound.streams, seconds)
-    picture = MadePicture(source=source.format, steps=steps, encoding=sized.encoding)
+    picture = MadePicture(source=source.format, steps=steps, burnt=burnt, encoding=sized.encoding)
     streams = (picture, *sound.streams)
-    notes += led + sized.notes
+    notes += led + drawn + sized.notes
     return _Contents(source.input, streams, seconds, sized.budget, notes, around)
 
 

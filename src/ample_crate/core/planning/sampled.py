@@ -6,7 +6,7 @@ from ..errors import Refused
 from .encoding import RatedPicture
 from .places import source_of
 from .plan import Plan
-from .streams import CopiedPicture
+from .streams import CopiedPicture, MadePicture
 
 
 def rated_of(plan: Plan) -> RatedPicture:
@@ -44,13 +44,15 @@ def sampled(plan: Plan, place: int, frames: int, quantiser: int) -> Plan:
         quantiser: that all of it is coded about.
     """
     picture, encoding = plan.picture, rated_of(plan)
-    assert picture is not None
+    assert isinstance(picture, MadePicture)
     inputs = list(plan.inputs)
     inputs[picture.input] = inputs[picture.input].model_copy(
         update={"first": source_of(plan, place)}
     )
     free = {"quantiser": quantiser, "passes": 1, "constant": False, "named": False}
-    alone = picture.model_copy(update={"encoding": encoding.model_copy(update=free)})
+    burnt = None if picture.burnt is None else picture.burnt.later(place)
+    coded = encoding.model_copy(update=free)
+    alone = picture.model_copy(update={"encoding": coded, "burnt": burnt})
     file = plan.files[0].model_copy(update={"streams": (0,), "chapters": 0, "captions": ()})
     return plan.model_copy(
         update={

@@ -31,6 +31,7 @@ def can_be_parted(plan: Plan) -> bool:
     alone = making is not None and making.frames_alone
     across = any(isinstance(step, ACROSS) for step in picture.steps)
     across = across or any(one.still for one in plan.inputs) or bool(plan.around.frames)
+    across = across or picture.burnt is not None
     images = any(file.images is not None for file in plan.files)
     return alone and not across and not images and plan.inputs[0].clock == "even"
 

@@ -12,6 +12,7 @@ from .. import formats
 from ..formats.codec import SoundCodec
 from ..formats.size import Amount, RateControlled
 from ..units.parts import Part
+from .burn_in import BurnIn
 from .encoding import PictureEncoding, PictureFixed, RatedPicture, SoundEncoding
 from .sound_steps import Fit, SoundFormat, SoundStep
 from .steps import PictureFormat, PictureStep
@@ -26,12 +27,14 @@ class MadePicture(Part):
         input: the file that it comes from, by its place in the plan.
         source: what that file's picture is taken to be.
         steps: conversions, in order.
+        burnt: what is burnt in behind them; None for nothing.
     """
 
     kind: Literal["picture"] = "picture"
     input: int = 0
     source: PictureFormat
     steps: tuple[PictureStep, ...]
+    burnt: BurnIn | None = None
     encoding: PictureEncoding
 
     @property
