@@ -128,6 +128,12 @@ def test_it_holds_for_another_rate_and_not_for_another_picture(client: Client, i
     assert other["stale"] and other["learned"] is None
     choose(client, item, "region", None)
     assert client.good("GET", path)["learned"] == then["learned"]
+    # What is burnt in, or set around it, changes nothing of what was learned of the programme.
+    choose(client, item, "burn_in", "timecode")
+    choose(client, item, "leader", "black 2 s")
+    led = client.good("GET", path)["learned"]
+    assert led["planned"]["xpsnr"] == then["learned"]["planned"]["xpsnr"]
+    assert led["hardest"][0]["first"] > then["learned"]["hardest"][0]["first"]
 
 
 def test_what_lies_far_from_what_was_tried_is_not_foretold(client: Client, item: Any) -> None:

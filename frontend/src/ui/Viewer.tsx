@@ -69,16 +69,18 @@ export function Still({
   src,
   alt,
   className = "",
-  waits = false,
+  waits = "",
 }: {
   src: string;
   alt: string;
   className?: string;
-  /** Whether the last picture is faded until the next has come, which may take a while. */
-  waits?: boolean;
+  /** What is said until the picture has come, where that takes a while; the last one is faded. */
+  waits?: string;
 }) {
   const [shown, setShown] = useState(src);
   const [failed, setFailed] = useState(false);
+  const [there, setThere] = useState(false);
+  const waiting = waits && (!there || shown !== src);
   useEffect(() => {
     const next = new Image();
     let live = true;
@@ -98,6 +100,11 @@ export function Still({
   }, [src]);
   return (
     <div className={`grey-wall flex items-center justify-center p-1 ${className}`}>
+      {waiting && !failed && (
+        <span role="status" className="chip absolute top-1 left-1 z-10">
+          {waits}
+        </span>
+      )}
       {failed ? (
         <p className="bg-base-100 p-2">
           This picture could not be made. Step on, or look at the file's state.
@@ -107,8 +114,9 @@ export function Still({
           src={shown}
           alt={alt}
           data-src={shown}
-          aria-busy={shown !== src}
-          className={`max-h-full max-w-full ${waits && shown !== src ? "opacity-40" : ""}`}
+          aria-busy={!there || shown !== src}
+          className={`max-h-full max-w-full ${waiting ? "opacity-40" : ""}`}
+          onLoad={() => setThere(true)}
         />
       )}
     </div>

@@ -48,7 +48,8 @@ def recipe(deliverable: Deliverable, plan: Plan) -> str:
     its rate.
     """
     picture = plan.picture
-    told = {} if picture is None else picture.model_dump(mode="json")
+    # What is burnt in is too little to count.
+    told = {} if picture is None else picture.model_dump(mode="json", exclude={"burnt"})
     if picture is not None and picture.rated is not None:
         told["encoding"] = picture.rated.model_dump(mode="json", exclude=OF_THE_RATE)
     inputs = [one.model_dump(mode="json") for one in plan.inputs]

@@ -48,7 +48,7 @@ export function TryOut({ learned, here, one, part }: Props) {
         {panes.map((pane) => (
           <figure key={pane.name}>
             <Window name={`frame ${frame} ${pane.name}`} place={place} move={setPlace}>
-              <Still waits src={pane.src} alt={`frame ${frame} ${pane.name}`} />
+              <Still waits="being made" src={pane.src} alt={`frame ${frame} ${pane.name}`} />
             </Window>
             <figcaption>
               <b>{pane.name}</b> {pane.bought && <Buys bought={pane.bought} />}
