@@ -12,7 +12,8 @@ import pytest
 
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
-from ample_crate.media import gating, graphs, ops
+from ample_crate.core.units import gating
+from ample_crate.media import graphs, ops
 from ample_crate.media.measuring.sound_content import samples
 from clips import Clip
 from conformance import made_from, make, odd_ones

@@ -17,7 +17,8 @@ from av.audio.frame import AudioFrame
 from ..core.planning.plan import Plan
 from ..core.planning.sound_steps import Normalise, SoundFormat
 from ..core.planning.streams import AnySound, MadeSound
-from . import gating, graphs
+from ..core.units import gating
+from . import graphs
 from .feeds import Report
 from .levels import Curve, Levels
 from .read import open_media

@@ -14,8 +14,9 @@ from av.packet import Packet
 
 from ...core import formats
 from ...core.facts.events import Event
+from ...core.units import gating
 from ...core.units.values import Value
-from .. import gating, names
+from .. import names
 from ..graphs import Filtered, loudness_meter
 from . import ac3
 from .sound_content import SoundContent
