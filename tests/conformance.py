@@ -19,6 +19,7 @@ from ample_crate.core.formats.pixels import Pixels
 from ample_crate.core.formats.size import Amount, FixedPerFrame
 from ample_crate.core.formats.wrapper import Wrapper
 from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.values import Size
@@ -176,6 +177,21 @@ def make(
         "dropped": "",
     }
     render.handle(told, [str(master)], str(out.parent), [order])
+
+
+def plan_of(master: Path, asked: Spec, item: Item = Item(), **choices: Any) -> Plan:  # noqa: B008
+    """Plan what can be made."""
+    route = plan_route(facts_of(master), asked, choices, master.name, item)
+    assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
+    return route.plan
+
+
+def made(plan: Plan, master: Path, folder: Path) -> Path:
+    """Make what is planned in a folder: the file."""
+    folder.mkdir(exist_ok=True)
+    file = folder / plan.outcome
+    make(master, file, plan)
+    return file
 
 
 def odd_ones(predicted: Facts, measured: Facts) -> dict[str, Any]:

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pytest
@@ -17,7 +16,6 @@ from ample_crate.core.errors import BadValue
 from ample_crate.core.facts.span import Span
 from ample_crate.core.formats.pixels import RGB, Pixels
 from ample_crate.core.planning.burn_in import BurnIn
-from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.segments import can_be_parted
@@ -25,7 +23,7 @@ from ample_crate.core.planning.streams import MadePicture
 from ample_crate.core.specs.spec import Spec
 from ample_crate.media import ops, planned, reference
 from clips import Clip, plain
-from conformance import Case, facts_of, make, spec_for
+from conformance import Case, facts_of, make, plan_of, spec_for
 
 GREY = (90, 90, 90)
 SIZE = (320, 180)
@@ -41,12 +39,6 @@ def spec(**asked: str) -> Spec:
     return Spec.model_validate(
         {**head, "requirements": [{"property": k, "rule": {"is": v}} for k, v in rows.items()]}
     )
-
-
-def plan_of(master: Path, asked: Spec, item: Item = Item(), **choices: Any) -> Plan:  # noqa: B008
-    route = plan_route(facts_of(master), asked, choices, master.name, item)
-    assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
-    return route.plan
 
 
 @pytest.fixture(scope="module")

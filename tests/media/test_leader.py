@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 import av
 import numpy as np
@@ -15,7 +14,6 @@ import pytest
 from ample_crate.core.errors import BadValue
 from ample_crate.core.facts.span import Span
 from ample_crate.core.planning.places import source_of
-from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.specs.spec import Spec
@@ -23,7 +21,7 @@ from ample_crate.media import ops, planned, reference
 from ample_crate.store.library import find
 from captioned import captioned
 from clips import Clip, moving_bar
-from conformance import facts_of, make
+from conformance import facts_of, made, plan_of
 from counting import numbered, numbers
 
 PAL, NTSC = Fraction(25), Fraction(30000, 1001)
@@ -47,19 +45,6 @@ def spec(scan: str = "progressive", **asked: str) -> Spec:
     return Spec.model_validate(
         {**head, "requirements": [{"property": k, "rule": {"is": v}} for k, v in rows.items()]}
     )
-
-
-def plan_of(master: Path, asked: Spec, item: Item = Item(), **choices: Any) -> Plan:  # noqa: B008
-    route = plan_route(facts_of(master), asked, choices, master.name, item)
-    assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
-    return route.plan
-
-
-def made(plan: Plan, master: Path, folder: Path) -> Path:
-    folder.mkdir(exist_ok=True)
-    file = folder / plan.outcome
-    make(master, file, plan)
-    return file
 
 
 @pytest.fixture(scope="module")

@@ -8,6 +8,7 @@ from itertools import pairwise
 from typing import Any
 
 import pytest
+from chosen import choose, place_of
 from client import Client
 from specs_here import document
 
@@ -34,15 +35,6 @@ def asked(save_for_all: Callable[..., Any]) -> str:
 @pytest.fixture
 def item(client: Client, asked: str, tiny_master: Any) -> Any:
     return client.crate(asked, tiny_master["id"])["deliverables"][0]
-
-
-def place_of(item: Any) -> str:
-    return f"/api/crates/deliverables/{item['id']}"
-
-
-def choose(client: Client, item: Any, key: str, value: object) -> Any:
-    body = {"property": key, "value": value}
-    return client.good("PATCH", place_of(item), body)["deliverables"][0]
 
 
 def framing(client: Client, item: Any) -> Any:

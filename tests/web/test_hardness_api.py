@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from chosen import choose, place_of
 from client import Client
 from PIL import Image
 from specs_here import document
@@ -60,20 +61,12 @@ def item(client: Client, specs: None, tiny_master: Any) -> Any:
     return one | {"crate": crate["id"]}
 
 
-def place_of(item: Any) -> str:
-    return f"/api/crates/deliverables/{item['id']}"
-
-
 def learned(client: Client, item: Any) -> Any:
     path = f"{place_of(item)}/hardness"
     client.good("POST", path)
     found = client.until(path, lambda answer: answer["state"] in ENDED)
     assert found["state"] == "done", found["error"]
     return found["learned"]
-
-
-def choose(client: Client, item: Any, key: str, value: object) -> None:
-    client.good("PATCH", place_of(item), {"property": key, "value": value})
 
 
 def test_what_a_rate_buys_is_learned_once(client: Client, item: Any) -> None:

@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from chosen import choose, place_of
 from client import Client
 from PIL import Image
 from specs_here import document
@@ -33,15 +34,6 @@ def led(save_for_all: Callable[..., Any]) -> str:
 @pytest.fixture
 def item(client: Client, led: str, tiny_master: Any) -> Any:
     return client.crate(led, tiny_master["id"])["deliverables"][0]
-
-
-def place_of(item: Any) -> str:
-    return f"/api/crates/deliverables/{item['id']}"
-
-
-def choose(client: Client, item: Any, key: str, value: object) -> Any:
-    body = {"property": key, "value": value}
-    return client.good("PATCH", place_of(item), body)["deliverables"][0]
 
 
 def ends(client: Client, item: Any) -> Any:

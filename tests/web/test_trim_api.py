@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 import pytest
+from chosen import place_of
 from client import Client
 from PIL import Image
 from specs_here import document
@@ -43,10 +44,6 @@ def film(client: Client, inbox: Any, clip: Callable[..., Any]) -> Any:
 @pytest.fixture
 def item(client: Client, spots: str, film: Any) -> Any:
     return client.crate(spots, film["id"])["deliverables"][0]
-
-
-def place_of(item: Any) -> str:
-    return f"/api/crates/deliverables/{item['id']}"
 
 
 def shown(client: Client, item: Any) -> Any:
