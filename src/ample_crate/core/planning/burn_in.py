@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from ..errors import BadValue
 from ..units import timecode
 from ..units.parts import Exact, Part
+from .titles import titles
 
 BURN_IN, WATERMARK = "burn_in", "watermark"
 TIMECODE, NAME = "timecode", "name"
@@ -73,7 +74,4 @@ def read_watermark(text: str) -> str:
 
 def named(names: Mapping[str, str]) -> str:
     """Give the name that is burnt in: the programme, and which version of it."""
-    title = names.get("production") or names.get("master") or ""
-    episode = names.get("episode")
-    parts = [title, f"episode {episode}" if episode else ""]
-    return ", ".join([*(one for one in parts if one), f"version {names.get('revision', '1')}"])
+    return ", ".join(part for part in titles(names) if part)

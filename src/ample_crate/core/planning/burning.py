@@ -36,7 +36,7 @@ def plan_burn_in(
     if f.chroma == RGB:
         raise Impossible(
             "Nothing is burnt into pictures of red, green and blue here.",
-            "Choose a codec of luma and colour for the review copy.",
+            "Leave it out, or choose a codec of luma and colour where the spec takes one.",
         )
     label = _first(request, f.rate, place, around) if TIMECODE in kinds else None
     burnt = BurnIn(

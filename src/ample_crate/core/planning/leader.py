@@ -12,6 +12,7 @@ from ..specs.rules import bounds
 from ..specs.spec import Spec
 from ..units.parts import Part
 from ..units.values import read_seconds
+from .titles import titles
 
 LEADER, TAIL = "leader", "tail"
 Kind = Literal["bars", "slate", "black"]
@@ -152,9 +153,7 @@ def written(names: Mapping[str, str], spec: Spec, seconds: Fraction) -> tuple[st
     """Give what a slate says: the programme, its length, for whom by which spec, and which version
     of it.
     """
-    title = names.get("production") or names.get("master") or ""
-    episode = names.get("episode")
-    whole = int(seconds)
-    length = f"{whole // 3600}:{whole // 60 % 60:02d}:{whole % 60:02d}"
-    lines = [title, f"episode {episode}" if episode else "", f"length {length}", spec.title]
-    return tuple(line for line in (*lines, f"version {names.get('revision', '1')}") if line)
+    called, rest = titles(names), int(seconds)
+    length = f"{rest // 3600}:{rest // 60 % 60:02d}:{rest % 60:02d}"
+    lines = (called.title, called.episode, f"length {length}", spec.title, called.version)
+    return tuple(line for line in lines if line)
