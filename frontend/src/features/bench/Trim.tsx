@@ -16,6 +16,7 @@ import { Grips, moved, type Range } from "./Grips";
 type Master = Schemas["MasterPage"];
 type Found = Schemas["RangeOut"];
 const ZOOMS = [1, 2, 4, 8];
+const NONE = { first: null, last: null };
 
 /** What of its master a deliverable takes. */
 export function Trim(part: Part) {
@@ -88,7 +89,7 @@ function Shown({ crate, one, open, master, found }: Part & { master: Master; fou
         master={master}
         frame={frame}
         to={to}
-        marks={{ first: null, last: null }}
+        marks={open ? NONE : { first: range.first, last: end }}
         zoom={ZOOMS[zoom]}
       >
         {open && (

@@ -41,7 +41,7 @@ export function TryOut({ learned, here, one, part }: Props) {
     <section aria-label="Try-out" className="mt-2">
       <h2 className="inline font-semibold">Try-out at {length(part.seconds)}</h2>{" "}
       <span className="muted">
-        Sample for sample; drag, or move with the arrows.
+        Line for line, at its shape; drag, or move with the arrows.
         {!other && " Move the rate above to see another beside it."}
       </span>
       <div className={`grid gap-1 ${other ? "grid-cols-3" : "grid-cols-2"}`}>
