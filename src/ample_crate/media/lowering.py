@@ -294,6 +294,15 @@ def _interlace(step: steps.Interlace, before: PictureFormat) -> Chain:
     ]
 
 
+def _shift_line(step: steps.ShiftLine, before: PictureFormat) -> Chain:
+    """Move the picture by a line: the lines that were shown first become the other field's, still
+    first. One line at the edge is that beside it.
+    """
+    assert before.fields is not None
+    other = {FieldOrder.LOWER: "bff", FieldOrder.UPPER: "tff"}
+    return [("setfield", other[before.fields]), ("fieldorder", other[step.first])]
+
+
 def _nothing(step: object, before: PictureFormat) -> Chain:
     """Change no sample: what frames are called is said at the end of the chain."""
     return []
@@ -318,5 +327,6 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.Flatten: _flatten,
     steps.Samples: _samples,
     steps.Interlace: _interlace,
+    steps.ShiftLine: _shift_line,
     steps.SegmentedFrames: _nothing,
 }

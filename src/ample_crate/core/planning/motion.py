@@ -15,8 +15,11 @@ from .steps import (
     PictureStep,
     Retime,
     SegmentedFrames,
+    ShiftLine,
     UndoPulldown,
 )
+
+HALVED = "4:2:0"
 
 
 @dataclass(frozen=True)
@@ -57,8 +60,14 @@ def plan_motion(
     if fields is None:
         return _to_frames(source, uneven, rate)
     if source.fields is not None:
-        if untouched and source.fields is fields and source.rate == rate and not uneven:
-            return Motion(notes=_LEFT)
+        if untouched and source.rate == rate and not uneven:
+            if source.fields is fields:
+                return Motion(notes=_LEFT)
+            # A line of colour that stands for two of luma belongs to the field of both.
+            if source.chroma != HALVED:
+                return Motion(
+                    after=(ShiftLine(first=fields),), notes=_shifted(source.fields, fields)
+                )
         return _fields_to_fields(source, source.fields, uneven, rate, fields)
     if source.rate == 2 * rate and not uneven:
         return Motion(
@@ -112,6 +121,22 @@ _LEFT = step(
     "motion.scan",
     "motion.field_order",
 )
+
+
+def _shifted(order: FieldOrder, fields: FieldOrder) -> Notes:
+    way = "higher" if fields is FieldOrder.LOWER else "lower"
+    return step(
+        f"Field order turned by a line: {fields}",
+        f"The picture stands a line {way}: the fields change places, keep their moments, and no "
+        f"line is made anew.",
+        "motion.field_order",
+    ) + caution(
+        "motion.field_order",
+        f"Field order turns from {order} to {fields}.",
+        f"The picture stands a line {way}; one line at its edge is shown twice.",
+        f"{order} to {fields}",
+        "Nothing to do: what was shown first still is.",
+    )
 
 
 def _fields_to_fields(

@@ -303,6 +303,16 @@ class Interlace(Part):
         return f.having(fields=self.first, rate=f.rate / 2)
 
 
+class ShiftLine(Part):
+    """The other field first, each at its own moment: the picture a line higher or lower."""
+
+    kind: Literal["shift line"] = "shift line"
+    first: FieldOrder
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(fields=self.first)
+
+
 class SegmentedFrames(Part):
     """Whole frames carried as two fields of one moment."""
 
@@ -332,6 +342,7 @@ PictureStep = Annotated[
     | Flatten
     | Samples
     | Interlace
+    | ShiftLine
     | SegmentedFrames,
     Field(discriminator="kind"),
 ]
