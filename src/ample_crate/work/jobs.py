@@ -21,7 +21,7 @@ log = logging.getLogger(__name__)
 TOLD_EVERY = 0.5  # seconds
 HELD = {"key_share": True}  # against others who change a row, not against those who refer to it
 Tell = Callable[[dict[str, Any]], None]
-Study = type[Comparison] | type[Sampling]
+StudyTable = type[Comparison] | type[Sampling]
 
 
 def tools_of(context: procrastinate.JobContext) -> Tools:
@@ -51,7 +51,7 @@ def paced(report: Tell) -> Tell:
 
 def shown_progress(
     db: Database,
-    table: type[Master] | type[Run] | Study,
+    table: type[Master] | type[Run] | StudyTable,
     id: int,
     unless: Callable[[Any], bool] | None = None,
 ) -> Tell:
@@ -71,7 +71,7 @@ def shown_progress(
 
 def _show(
     session: Session,
-    table: type[Master] | type[Run] | Study,
+    table: type[Master] | type[Run] | StudyTable,
     id: int,
     unless: Callable[[Any], bool] | None,
     body: dict[str, Any],
@@ -117,7 +117,7 @@ def _change(
 
 def is_stopped(
     db: Database,
-    table: type[Master] | type[Run] | type[Segment] | Study,
+    table: type[Master] | type[Run] | type[Segment] | StudyTable,
     id: int,
     stop: Callable[[Any], bool],
 ) -> Callable[[], bool]:

@@ -4,7 +4,6 @@ master.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,13 +12,12 @@ from sqlalchemy.orm import Session
 from ..core import quality as rules
 from ..core.errors import Refused
 from ..core.facts import Facts
-from ..core.ledger import ledger
-from ..core.planning import programme, stored
 from ..core.quality import Likeness
 from ..handover import report
 from ..store.models import Run
 from . import quality
-from .status import ItemStatus, item_statuses, spec_of
+from .judging import judged
+from .status import item_statuses
 
 
 @dataclass(frozen=True)
@@ -61,27 +59,3 @@ def moments(found: Likeness, run: Run) -> list[dict[str, Any]]:
     facts = Facts.from_json(run.facts or {})
     rate, start = facts.fraction("motion.rate"), facts.value("file.start_timecode")
     return [] if not rate else rules.moments(found, rate, None if start is None else str(start))
-
-
-def judged(one: ItemStatus, made: Sequence[ItemStatus], run: Run, facts: Facts) -> report.Judged:
-    """Judge what a run made among the other items of its crate, as a report tells of it.
-
-    Args:
-        one: where its deliverable stands.
-        made: where all of the crate stand.
-        run: that made it.
-        facts: of what it made.
-    """
-    spec = programme.asked_of(spec_of(one.deliverable.crate), one.master)
-    others = [s.measured for s in made if s is not one and s.measured is not None]
-    return report.Judged(
-        str(facts.value("file.name")),
-        spec,
-        one.master,
-        facts,
-        stored.route_of(run.route),
-        ledger(facts, spec, one.master, others),
-        others,
-        [x for x in one.deliverable.exceptions if x["sha256"] == run.sha256],
-        run.sha256 or "",
-    )

@@ -13,7 +13,7 @@ from ..handover import bag, report, sidecars
 from ..media import folders
 from ..store.models import Crate
 from .deliver import as_item
-from .reporting import judged
+from .judging import judged
 from .status import ItemStatus, item_name, item_statuses, spec_of, whole
 
 NEVER_EXCEPTED = {"file.size"}
