@@ -18,6 +18,7 @@ from ..core.errors import Impossible
 from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, MadePicture, MadeSound
 from . import filters
+from .blending import Blender, before_blend, blends
 from .burning import Burner, copied
 from .encoders.setup import rewritten
 from .graphs import Filtered
@@ -89,7 +90,8 @@ class PictureFeed(Paced):
         super().__init__(report)
         self._made, self._writer, self._most, self._stills = made, writer, frames, stills
         self._graph: Filtered | None = None
-        burnt = made.burnt
+        burnt, blend = made.burnt, blends(made.steps)
+        self._blender = None if blend is None else Blender(before_blend(made), made.format)
         self._burner = None if burnt is None else Burner(made.format, burnt)
         self._first: int | None = None
         self._held = any(isinstance(step, Hold) for step in made.steps)
@@ -109,12 +111,20 @@ class PictureFeed(Paced):
         """
         if self._graph is not None:
             self._write(self._graph.push(None))
+        if self._blender is not None:
+            self._put(self._blender.finish())
         while self._held and self._last is not None and self._writer.frames < self._most:
             self._write([self._last])
 
     def _write(self, frames: list[VideoFrame | AudioFrame]) -> None:
+        pictures = [frame for frame in frames if isinstance(frame, VideoFrame)]
+        if self._blender is not None:
+            pictures = [one for frame in pictures for one in self._blender.push(frame)]
+        self._put(pictures)
+
+    def _put(self, frames: list[VideoFrame]) -> None:
         for frame in frames:
-            if self._writer.frames < self._most and isinstance(frame, VideoFrame):
+            if self._writer.frames < self._most:
                 self._last = frame
                 self._writer.write(self._burn(frame))
         self._come_to(self._writer.frames / self._made.format.rate)

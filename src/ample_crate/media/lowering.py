@@ -314,6 +314,7 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.Deinterlace: _deinterlace,
     steps.UndoPulldown: _undo_pulldown,
     steps.Retime: _retime,
+    steps.Blend: _nothing,
     steps.Hold: _hold,
     steps.Turn: _turn,
     steps.Crop: _crop,

@@ -20,6 +20,11 @@ const PITCHES = [
   { value: "follows", label: "its pitch follows" },
 ];
 
+const RETIME = [
+  { value: "", label: "repeated or dropped" },
+  { value: "blended", label: "mixed of the two about each moment" },
+];
+
 /** How the picture moves: which frames are shown where, and for how long. */
 export function Motion({ crate, one, open }: Part) {
   const middle = Math.max(0, Math.floor((one.frames - STRIP) / 2));
@@ -88,9 +93,25 @@ export function Motion({ crate, one, open }: Part) {
             take={(value) => set("pulldown", value)}
           />
         )}
+        {open && "retime" in one.choices && (
+          <Ways
+            legend="Frames come to the rate"
+            name="retime"
+            ways={RETIME}
+            taken={String(one.choices.retime)}
+            take={(value) => set("retime", value)}
+          />
+        )}
         <Comes found={found.data} steps={one.steps} />
       </div>
-      {open && <Foot crate={crate} one={one} keys={["speed", "pitch", "pulldown"]} what="motion" />}
+      {open && (
+        <Foot
+          crate={crate}
+          one={one}
+          keys={["speed", "pitch", "pulldown", "retime"]}
+          what="motion"
+        />
+      )}
     </>
   );
 }

@@ -9,6 +9,7 @@ from ..units.fields import FieldOrder
 from .notes import NOTHING, Notes, caution, step
 from .speed import Speed
 from .steps import (
+    Blend,
     Deinterlace,
     Interlace,
     PictureFormat,
@@ -24,18 +25,35 @@ HALVED = "4:2:0"
 
 @dataclass(frozen=True)
 class Motion:
-    """What is done to motion before and after the frame is reshaped."""
+    """What is done to motion before and after the frame is reshaped; and to its rate at the very
+    end.
+    """
 
     before: tuple[PictureStep, ...] = ()
     after: tuple[PictureStep, ...] = ()
     notes: Notes = NOTHING
+    blend: Blend | None = None
+
+
+@dataclass(frozen=True)
+class Asked:
+    """How a picture is to move.
+
+    Attributes:
+        rate: frames a second (an interlaced 25 has 50 fields).
+        fields: which field is to be first; None for whole frames.
+        blend: whether frames are mixed for another rate, where they are whole ones.
+    """
+
+    rate: Fraction
+    fields: FieldOrder | None
+    blend: bool = False
 
 
 def plan_motion(
     source: PictureFormat,
     uneven: bool,
-    rate: Fraction,
-    fields: FieldOrder | None,
+    asked: Asked,
     untouched: bool = False,
     film: Notes | None = None,
 ) -> Motion:
@@ -48,17 +66,17 @@ def plan_motion(
     Args:
         source: how the master moves; its rate counts frames, not fields.
         uneven: whether its frames do not last equally long.
-        rate: frames a second asked for (an interlaced 25 has 50 fields).
-        fields: which field is to be first; None for whole frames.
+        asked: how it is to move.
         untouched: whether nothing else moves a line of the picture.
         film: what is said of film found again in its fields; None where that is not done.
     """
+    rate, fields = asked.rate, asked.fields
     if film is not None:
         first = UndoPulldown()
-        rest = plan_motion(first.after(source), uneven, rate, fields)
+        rest = plan_motion(first.after(source), uneven, asked)
         return replace(rest, before=(first, *rest.before), notes=film + rest.notes)
     if fields is None:
-        return _to_frames(source, uneven, rate)
+        return _to_frames(source, uneven, rate, asked.blend)
     if source.fields is not None:
         if untouched and source.rate == rate and not uneven:
             if source.fields is fields:
@@ -84,9 +102,9 @@ def plan_motion(
     return _segmented(_retimed(source.rate, rate, uneven), rate, fields)
 
 
-def _to_frames(source: PictureFormat, uneven: bool, rate: Fraction) -> Motion:
+def _to_frames(source: PictureFormat, uneven: bool, rate: Fraction, blend: bool) -> Motion:
     if source.fields is None:
-        return _retimed(source.rate, rate, uneven)
+        return _at_rate(source.rate, rate, uneven, blend)
     have = source.rate
     every_field = rate == 2 * have
     made = 2 * have if every_field else have
@@ -98,7 +116,7 @@ def _to_frames(source: PictureFormat, uneven: bool, rate: Fraction) -> Motion:
     )
     if not every_field:
         said += _half_of_the_motion(have)
-    rest = _retimed(made, rate, uneven)
+    rest = _at_rate(made, rate, uneven, blend)
     first = Deinterlace(every_field=every_field)
     return replace(rest, before=(first, *rest.before), notes=said + rest.notes)
 
@@ -207,6 +225,29 @@ def _segmented(retimed: Motion, rate: Fraction, fields: FieldOrder) -> Motion:
 def _or_faster(have: Fraction, rate: Fraction) -> str:
     natural = Speed(have).natural(rate)
     return "" if natural is None else ", or have every frame taken once, on the planning bench"
+
+
+def may_blend(have: Fraction, rate: Fraction) -> bool:
+    """Say whether frames could be mixed for another rate: some would lie between two."""
+    return (have / rate).denominator != 1
+
+
+def _at_rate(have: Fraction, rate: Fraction, uneven: bool, blend: bool) -> Motion:
+    if not blend or uneven or not may_blend(have, rate):
+        return _retimed(have, rate, uneven)
+    change = f"{float(have):.5g} to {float(rate):.5g} fps"
+    said = step(
+        f"{change}, blended",
+        "Each frame is mixed of the two about its moment, in code values; sound is not touched.",
+        "motion.rate",
+    ) + caution(
+        "motion.rate",
+        "The frame rate is changed.",
+        "What moves is seen twice where two frames are mixed; pans keep their pace.",
+        change,
+        "Ask for a master at the recipient's rate" + _or_faster(have, rate) + ".",
+    )
+    return Motion(notes=said, blend=Blend(rate=rate))
 
 
 def _retimed(have: Fraction, rate: Fraction, uneven: bool) -> Motion:

@@ -7,7 +7,7 @@ from itertools import accumulate
 from math import ceil, floor
 
 from .plan import Plan
-from .steps import Deinterlace, Hold, Interlace, PictureStep, Retime, UndoPulldown
+from .steps import Blend, Deinterlace, Hold, Interlace, PictureStep, Retime, UndoPulldown
 from .streams import MadePicture
 
 HALF = Fraction(1, 2)
@@ -28,6 +28,9 @@ def source_of(plan: Plan, place: int) -> int:
     each = Fraction(1)  # frames for one of the master's, up to a step
     for step, before in reversed(list(zip(picture.steps, formats, strict=False))):
         each = before.rate / picture.source.rate if isinstance(step, Retime) else Fraction(1)
+        if isinstance(step, Blend):
+            place = floor(place * before.rate / step.rate)
+            continue
         place = _before(step, place, before.rate, first * each)
     return first + place
 

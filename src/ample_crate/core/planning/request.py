@@ -11,7 +11,7 @@ from ..errors import Impossible
 from ..facts import Facts
 from ..facts.span import Span
 from ..specs.spec import Spec
-from . import programme, pulldown
+from . import programme, pulldown, retiming
 from .beside import LAID, Beside, Laying, joined, lay
 from .plan import Plan
 from .resolve import Resolver
@@ -101,7 +101,8 @@ class Request:
     def moves(self, made: Fraction | None, plan: Plan | None) -> dict[str, str]:
         """Give what is chosen of how the picture moves, where something of that rate is made."""
         speed = self.speed.choices(made, self.sound)
-        return speed | pulldown.choices(self.master, self.values.pulldown, plan)
+        film = pulldown.choices(self.master, self.values.pulldown, plan)
+        return speed | film | retiming.choices(self.values.retime, plan)
 
     @property
     def spec(self) -> Spec:

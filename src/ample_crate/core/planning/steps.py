@@ -127,6 +127,18 @@ class Retime(Part):
         return f.having(rate=self.rate)
 
 
+class Blend(Part):
+    """Whole frames at another rate, each mixed of the two about its moment. It is the last step,
+    and no filter's: `media.blending`.
+    """
+
+    kind: Literal["blend"] = "blend"
+    rate: Exact
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(rate=self.rate)
+
+
 class Hold(Part):
     """A still shown for so many frames."""
 
@@ -329,6 +341,7 @@ PictureStep = Annotated[
     | Deinterlace
     | UndoPulldown
     | Retime
+    | Blend
     | Hold
     | Turn
     | Crop

@@ -15,10 +15,11 @@ from .alpha import plan_alpha
 from .coding import Coding, fields_asked
 from .curve import plan_curve, plan_mapping
 from .framing import plan_framing
-from .motion import plan_motion
+from .motion import Asked, plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
 from .region import alignment_of
 from .request import Request, positive
+from .retiming import BLENDED
 from .source import Source, usual_matrix
 from .steps import (
     Colour,
@@ -69,8 +70,7 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     motion = plan_motion(
         source.format,
         source.uneven,
-        rate,
-        fields,
+        Asked(rate, fields, values.retime == BLENDED and coding.pixels.chroma != RGB),
         untouched=untouched,
         film=pulldown.told(master, source.format) if film else None,
     )
@@ -90,6 +90,7 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
     if coding.making.full_range and not picture_after(source.format, tuple(steps)).full_range:
         steps.append(ToFullRange())
+    steps += [motion.blend] if motion.blend is not None else []
     notes = in_all(
         laid,
         motion.notes,
