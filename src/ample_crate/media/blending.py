@@ -10,8 +10,7 @@ from math import floor
 import numpy as np
 from av.video.frame import VideoFrame
 
-from ..core.planning.steps import Blend, PictureFormat
-from ..core.planning.streams import MadePicture, picture_after
+from ..core.planning.steps import PictureFormat
 from .burning import copied
 
 
@@ -83,14 +82,3 @@ def mixed(one: VideoFrame, other: VideoFrame, share: Fraction, f: PictureFormat)
         mix = (parts[0] * (65536 - weight) + parts[1] * weight + 32768) >> 16
         room[:, :wide] = mix.astype(kind)
     return made
-
-
-def before_blend(made: MadePicture) -> Fraction:
-    """Give the rate at which frames come to be mixed."""
-    rest = tuple(step for step in made.steps if not isinstance(step, Blend))
-    return picture_after(made.source, rest).rate
-
-
-def blends(steps: tuple[object, ...]) -> Blend | None:
-    """Give the step that mixes frames, which is the last; None where none does."""
-    return next((step for step in steps if isinstance(step, Blend)), None)

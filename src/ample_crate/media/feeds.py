@@ -18,9 +18,8 @@ from ..core.errors import Impossible
 from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, MadePicture, MadeSound
 from . import filters
-from .blending import Blender, before_blend, blends
-from .burning import Burner, copied
 from .encoders.setup import rewritten
+from .finishing import Finishing
 from .graphs import Filtered
 from .levels import Levels
 from .lowering import Samples16, picture_chain
@@ -90,9 +89,7 @@ class PictureFeed(Paced):
         super().__init__(report)
         self._made, self._writer, self._most, self._stills = made, writer, frames, stills
         self._graph: Filtered | None = None
-        burnt, blend = made.burnt, blends(made.steps)
-        self._blender = None if blend is None else Blender(before_blend(made), made.format)
-        self._burner = None if burnt is None else Burner(made.format, burnt)
+        self._finishing = Finishing(made)
         self._first: int | None = None
         self._held = any(isinstance(step, Hold) for step in made.steps)
         self._last: VideoFrame | None = None
@@ -111,16 +108,13 @@ class PictureFeed(Paced):
         """
         if self._graph is not None:
             self._write(self._graph.push(None))
-        if self._blender is not None:
-            self._put(self._blender.finish())
+        self._put(self._finishing.finish())
         while self._held and self._last is not None and self._writer.frames < self._most:
             self._write([self._last])
 
     def _write(self, frames: list[VideoFrame | AudioFrame]) -> None:
         pictures = [frame for frame in frames if isinstance(frame, VideoFrame)]
-        if self._blender is not None:
-            pictures = [one for frame in pictures for one in self._blender.push(frame)]
-        self._put(pictures)
+        self._put([one for frame in pictures for one in self._finishing.push(frame)])
 
     def _put(self, frames: list[VideoFrame]) -> None:
         for frame in frames:
@@ -130,13 +124,11 @@ class PictureFeed(Paced):
         self._come_to(self._writer.frames / self._made.format.rate)
 
     def _burn(self, frame: VideoFrame) -> VideoFrame:
-        if self._burner is None:
-            return frame
-        # A still is shown on and on: it stays as it is.
-        own = copied(frame) if self._held else frame
         # What stands before the programme is written by then.
         self._first = self._writer.frames if self._first is None else self._first
-        return self._burner.burn(own, self._writer.frames - self._first)
+        place = self._writer.frames - self._first
+        # A still is shown on and on: it stays as it is.
+        return self._finishing.marked(frame, place, again=self._held)
 
 
 class DecodedFeed(Paced):

@@ -7,7 +7,7 @@ Runs inside the child process.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from fractions import Fraction
 from math import ceil, floor
 from typing import Any
@@ -22,8 +22,7 @@ from ..core.planning.plan import Input, Plan
 from ..core.planning.steps import Deinterlace, Interlace, PictureFormat, Retime, UndoPulldown
 from ..core.planning.streams import CopiedPicture, MadePicture
 from . import filters, screen, stills
-from .blending import around, before_blend, blends, mixed
-from .burning import Burner, copied
+from .finishing import Finishing
 from .graphs import Filtered
 from .lowering import Samples16, picture_chain
 from .pictures import Reader, reader_of
@@ -113,25 +112,9 @@ def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> V
     if isinstance(picture, CopiedPicture):
         return reader.frame(taken.first + place)
     last = taken.first + ceil(plan.programme * picture.source.rate) + 1
-    chain = _Chain(reader, picture, taken, stills.under(picture, inputs), last)
-    return _burnt(_blended(chain, picture, place), picture, place)
-
-
-def _blended(chain: _Chain, picture: MadePicture, place: int) -> VideoFrame:
-    blend = blends(picture.steps)
-    if blend is None:
-        return chain.frame(place)
-    steps = tuple(step for step in picture.steps if step is not blend)
-    bare = replace(chain, made=picture.model_copy(update={"steps": steps}))
-    at, share = around(place, before_blend(picture), blend.rate)
-    one = copied(bare.frame(at))
-    return mixed(one, bare.frame(at + 1) if share else one, share, picture.format)
-
-
-def _burnt(frame: VideoFrame, picture: MadePicture, place: int) -> VideoFrame:
-    if picture.burnt is None:
-        return frame
-    return Burner(picture.format, picture.burnt).burn(frame, place)
+    finishing = Finishing(picture)
+    filtered, under = finishing.filtered, stills.under(picture, inputs)
+    return finishing.at(place, _Chain(reader, filtered, taken, under, last).frame)
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { type Ground, GROUNDS, masterFrame, plannedFrame } from "../../api/pictures";
+import { useChoose } from "../../api/mutations/crates";
 import { useColour } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
 import { useKeys } from "../../ui/keys";
@@ -8,10 +9,17 @@ import { Loading, Problem } from "../../ui/states";
 import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { LaidOver } from "../crates/LaidOver";
 import { Foot, type Part, useBack } from "./Foot";
+import { Ways } from "./Ways";
 import { Wall } from "./Wall";
 
 type Row = Schemas["ColourRowOut"];
-const LAID = ["background"];
+const LAID = "background";
+const LEVELS = "levels";
+const EXCURSION = "picture.excursion";
+const BROUGHT = [
+  { value: "", label: "left as they are" },
+  { value: "legal", label: "brought within EBU R 103, softly" },
+];
 
 /** What becomes of colour and transparency: before, after, and why. */
 export function Colour({ crate, one, open }: Part) {
@@ -21,8 +29,11 @@ export function Colour({ crate, one, open }: Part) {
   const at = one.first + frame;
   const [ground, setGround] = useChoiceInAddress("ground", GROUNDS, "checker");
   const back = useBack(one);
+  const choose = useChoose(one.id);
   const clear = found.data?.clear ?? false;
-  const choosing = open && "background" in one.choices;
+  const laying = open && LAID in one.choices;
+  const levelling = open && LEVELS in one.choices;
+  const choosing = laying || levelling;
   const next = GROUNDS[(GROUNDS.indexOf(ground) + 1) % GROUNDS.length] ?? "checker";
   useKeys([
     ...keys,
@@ -35,12 +46,13 @@ export function Colour({ crate, one, open }: Part) {
     return <Problem error={found.error} again={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the colour" />;
   const { rows } = found.data;
-  const has = (key: string) => rows.some((r) => r.key === key);
+  const has = (key: string) => key === EXCURSION || rows.some((r) => r.key === key);
   const steps = one.steps.filter((s) => s.rows.some(has));
   const cautions = one.cautions.filter((c) => c.row && has(c.row));
+  const failed = choose.error ?? back.error;
   return (
     <>
-      {back.error && <Problem error={back.error} />}
+      {failed && <Problem error={failed} />}
       <div className="grid grid-cols-2 gap-2">
         <Picture
           name="master"
@@ -64,7 +76,16 @@ export function Colour({ crate, one, open }: Part) {
       <Steps frame={frame} to={to} last={last} rate={one.master.rate} />
       <div className="flex flex-wrap items-start gap-x-8 gap-y-2">
         {clear && <Grounds ground={ground} take={setGround} />}
-        {choosing && (
+        {levelling && (
+          <Ways
+            legend="Levels"
+            name="levels"
+            ways={BROUGHT}
+            taken={String(one.choices[LEVELS])}
+            take={(value) => choose.mutate({ property: LEVELS, value: value || null })}
+          />
+        )}
+        {laying && (
           <section aria-label="What lies under it">
             <LaidOver deliverable={one} open={open} />
           </section>
@@ -83,7 +104,7 @@ export function Colour({ crate, one, open }: Part) {
           ))}
         </section>
       </div>
-      {choosing && <Foot crate={crate} one={one} keys={LAID} what="background" />}
+      {choosing && <Foot crate={crate} one={one} keys={[LAID, LEVELS]} what="colour" />}
     </>
   );
 }

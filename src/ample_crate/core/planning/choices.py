@@ -15,7 +15,7 @@ from ..formats.size import RateControlled
 from ..specs import naming, rules
 from ..specs.delivery import STILL
 from ..specs.spec import Spec, leaves_room
-from . import burn_in, leader
+from . import burn_in, leader, legal
 from .captions import as_text, asked_beside
 from .loudness import LEVELS
 from .plan import Route
@@ -70,6 +70,7 @@ def _besides_values(
     if len(paces) > 1:
         made["pace"] = settled.pace if settled.pace in paces else USUAL
     if encoded and predicted.value("motion.frames") not in (None, 1):
+        made[legal.LEVELS] = settled.levels
         made[burn_in.BURN_IN] = ", ".join(settled.burn_in)
         made[burn_in.WATERMARK] = settled.watermark
         made[leader.LEADER] = leader.shown(settled.leader)

@@ -131,6 +131,11 @@ def _burnt(request: Request) -> Iterator[Obstacle]:
         yield Obstacle("picture.codec", "It is burnt into, which needs encoding.", True)
 
 
+def _legalised(request: Request) -> Iterator[Obstacle]:
+    if request.values.levels:
+        yield Obstacle("picture.excursion", "Its levels are changed, which needs encoding.", True)
+
+
 def _reframed(request: Request) -> Iterator[Obstacle]:
     if programme.turned(request.master):
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
@@ -190,6 +195,7 @@ def _picture_obstacles(request: Request, row: PictureCodec, wrapper: str) -> Ite
         yield Obstacle("picture.bit_rate", uneven, True)
     yield from _reframed(request)
     yield from _burnt(request)
+    yield from _legalised(request)
     yield from _led(request)
     if captions.in_picture(request.whole) and captions.unwanted(request):
         yield Obstacle(CAPTIONS, "Its coded frames carry captions, and none are wanted.")

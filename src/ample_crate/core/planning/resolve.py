@@ -16,7 +16,7 @@ from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
 from ..units.values import Value
-from . import burn_in, leader, pulldown, retiming
+from . import burn_in, leader, legal, pulldown, retiming
 
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
@@ -30,6 +30,7 @@ BESIDES = {
     "house",
     "laid",
     "leader",
+    "levels",
     "loudness",
     "pace",
     "pitch",
@@ -51,14 +52,15 @@ class Resolver:
     allowed to the master's.
 
     Choices are values by property key, and besides: `framing`, `region` (the part of the master's
-    picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `retime` (see
-    `retiming`), `pulldown` ("" or "undone"), `leader` and `tail` (see `leader`), `burn_in` and
-    `watermark` (see `burn_in`), `background` (what shows through transparency that the file does
-    not carry), `captions` (the form in which they lie beside the file, "" for none), `house` (a
-    named set of house choices), `tracks` (of the master's sound), `channels` (of the track that
-    goes out), `laid` (what sound from another file is laid by), `picture` and `sound` ("copied" or
-    "encoded"), `pace` (of the picture's encoder), `loudness` ("to the target" or "untouched"),
-    `either.<choice>` (an alternative by name) and `name.<field>` (a field of the file name).
+    picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `levels` (see
+    `legal`), `retime` (see `retiming`), `pulldown` ("" or "undone"), `leader` and `tail` (see
+    `leader`), `burn_in` and `watermark` (see `burn_in`), `background` (what shows through
+    transparency that the file does not carry), `captions` (the form in which they lie beside the
+    file, "" for none), `house` (a named set of house choices), `tracks` (of the master's sound),
+    `channels` (of the track that goes out), `laid` (what sound from another file is laid by),
+    `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's encoder), `loudness`
+    ("to the target" or "untouched"), `either.<choice>` (an alternative by name) and `name.<field>`
+    (a field of the file name).
     """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
@@ -98,6 +100,7 @@ class Resolver:
             raise BadValue(f"'{self.pace}' is no pace.", f"Choose {' or '.join(PACES)}.")
         self.pulldown = pulldown.choice_of(master, choices.get("pulldown"))
         self.retime = retiming.choice_of(choices.get("retime"))
+        self.levels = legal.choice_of(choices.get("levels"))
         self.leader = leader.read(str(choices.get("leader", "")))
         self.burn_in = burn_in.read(str(choices.get("burn_in", "")))
         self.watermark = burn_in.read_watermark(str(choices.get("watermark", "")))

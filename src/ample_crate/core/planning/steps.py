@@ -139,6 +139,15 @@ class Blend(Part):
         return f.having(rate=self.rate)
 
 
+class Legalise(Part):
+    """Levels brought within EBU R 103, softly. It is no filter's: `media.legalising`."""
+
+    kind: Literal["legalise"] = "legalise"
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f
+
+
 class Hold(Part):
     """A still shown for so many frames."""
 
@@ -342,6 +351,7 @@ PictureStep = Annotated[
     | UndoPulldown
     | Retime
     | Blend
+    | Legalise
     | Hold
     | Turn
     | Crop

@@ -15,6 +15,7 @@ from .alpha import plan_alpha
 from .coding import Coding, fields_asked
 from .curve import plan_curve, plan_mapping
 from .framing import plan_framing
+from .legal import plan_legal
 from .motion import Asked, plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
 from .region import alignment_of
@@ -90,6 +91,10 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
     if coding.making.full_range and not picture_after(source.format, tuple(steps)).full_range:
         steps.append(ToFullRange())
+    legal, levelled = plan_legal(
+        values.levels, picture_after(source.format, tuple(steps)), request.master
+    )
+    steps += legal
     steps += [motion.blend] if motion.blend is not None else []
     notes = in_all(
         laid,
@@ -97,6 +102,7 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
         framing.notes,
         turned,
         recoloured,
+        levelled,
         plan_curve(request, upright, picture_after(source.format, tuple(steps)), coding),
         _bulk(source.format, coding, size == upright.size),
     )
