@@ -144,6 +144,12 @@ def test_motion_is_judged_by_a_strip_of_frames(page: Page, client: Client, crate
     page.press("1")
     page.wait(lambda: "speed" not in chosen(client, crate))
     page.sees("1 left out")
+    page.field("mixed of the two about each moment").click()
+    page.wait(lambda: chosen(client, crate).get("retime") == "blended")
+    page.sees("What moves is seen twice")
+    page.wait(lambda: "% of" in page.find(strip).text)
+    page.press("u")
+    page.wait(lambda: "retime" not in chosen(client, crate))
     assert page.errors() == []
 
 
@@ -291,6 +297,19 @@ def test_film_is_taken_out_of_fields(
     page.press("u")
     page.wait(lambda: chosen(client, crate).get("pulldown") == "")
     page.sees("Fields to frames")
+    assert page.errors() == []
+
+
+def test_levels_are_brought_within_limits(page: Page, client: Client, crate: Any) -> None:
+    to_bench(page, crate)
+    page.click("colour")
+    page.field("brought within EBU R 103, softly").click()
+    page.wait(lambda: chosen(client, crate).get("levels") == "legal")
+    page.sees("Levels brought within EBU R 103")
+    page.accessible()
+    page.press("u")
+    page.wait(lambda: "levels" not in chosen(client, crate))
+    page.wait(lambda: "Levels brought" not in page.text())
     assert page.errors() == []
 
 

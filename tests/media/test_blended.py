@@ -19,7 +19,7 @@ from ample_crate.core.planning.steps import Blend
 from ample_crate.core.specs.spec import Spec
 from ample_crate.media import ops, planned, reference
 from clips import Clip, Picture
-from conformance import facts_of, make, measured_here
+from conformance import facts_of, made, measured_here, plan_of
 
 FILM, NTSC, PAL = Fraction(24), Fraction(30000, 1001), Fraction(25)
 STEP = 6  # code values from one frame to the next
@@ -54,12 +54,6 @@ def film(folder: Path, rate: Fraction, **more: Any) -> Path:
     return clip.write(folder / "film.mkv")
 
 
-def plan_of(master: Path, asked: Spec, item: Item = Item(), **choices: Any) -> Plan:  # noqa: B008
-    route = plan_route(facts_of(master), asked, choices, master.name, item)
-    assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
-    return route.plan
-
-
 def levels(plan: Plan, master: Path) -> list[float]:
     assert plan.picture is not None
     whole = reference.frames(plan.picture, plan, [str(master)])
@@ -87,10 +81,8 @@ def test_what_is_shown_before_a_run_is_what_is_coded(leader: str, tmp_path: Path
     master = film(tmp_path, FILM)
     part = Item(span=Span(first=5, frames=24))
     choices = {"retime": "blended", "leader": leader, "burn_in": "timecode"}
-    route = plan_route(facts_of(master), spec(PAL), choices, "film", part)
-    assert route.plan is not None and route.plan.picture is not None
-    plan, file = route.plan, tmp_path / route.plan.outcome
-    make(master, file, plan)
+    plan = plan_of(master, spec(PAL), part, **choices)
+    file = made(plan, master, tmp_path)
     measured = measured_here(file)
     assert measured.value("motion.frames") == plan.frames
     assert measured.fraction("motion.rate") == PAL and measured.value("motion.steady")
@@ -98,7 +90,7 @@ def test_what_is_shown_before_a_run_is_what_is_coded(leader: str, tmp_path: Path
     assert found.frames == found.identical == plan.frames
     assert plan.picture is not None
     whole = list(reference.frames(plan.picture, plan, [str(master)]))
-    for place in range(plan.around.first, plan.frames, 4):
+    for place in [*range(plan.around.first, plan.frames, 4), plan.frames - 1]:
         one = planned.frame_of([str(master)], plan, place)
         assert (one.to_ndarray() == whole[place].to_ndarray()).all(), place
 

@@ -9,16 +9,21 @@ from typing import Any
 import numpy as np
 import pytest
 from av.video.frame import VideoFrame
+from known import everything
 
-from ample_crate.core.planning.plan import Plan
+from ample_crate.core.errors import Impossible
+from ample_crate.core.facts import Facts
+from ample_crate.core.planning.legal import plan_legal
+from ample_crate.core.planning.notes import NOTHING
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.steps import PictureFormat
 from ample_crate.core.specs.spec import Spec
 from ample_crate.media import ops, planned, reference
 from ample_crate.media.encoders.setup import pixels_of
 from ample_crate.media.legalising import legalised
+from bright import too_bright
 from clips import Clip, moving_bar
-from conformance import facts_of, make
+from conformance import facts_of, made, plan_of
 
 PAL = Fraction(25)
 SIZE = (64, 32)
@@ -136,16 +141,9 @@ def film(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return clip.write(tmp_path_factory.mktemp("bright") / "film.mkv")
 
 
-def plan_of(master: Path, **choices: Any) -> Plan:
-    route = plan_route(facts_of(master), spec(), {"picture": "encoded", **choices}, master.name)
-    assert route.plan is not None, [c.what for c in route.cautions if c.blocks]
-    return route.plan
-
-
 def test_what_is_shown_before_a_run_is_what_is_coded(film: Path, tmp_path: Path) -> None:
-    plan = plan_of(film, levels="legal", burn_in="timecode")
-    file = tmp_path / plan.outcome
-    make(film, file, plan)
+    plan = plan_of(film, spec(), levels="legal", burn_in="timecode")
+    file = made(plan, film, tmp_path)
     found = ops.quality(file, [film], plan, ops.Control())
     assert found.frames == found.identical == plan.frames
     assert plan.picture is not None
@@ -153,3 +151,33 @@ def test_what_is_shown_before_a_run_is_what_is_coded(film: Path, tmp_path: Path)
     for place in (0, 11, 24):
         one = planned.frame_of([str(film)], plan, place)
         assert (one.to_ndarray() == whole[place].to_ndarray()).all(), place
+
+
+def test_a_film_that_was_too_bright_is_measured_within_limits(tmp_path: Path) -> None:
+    master = too_bright(tmp_path / "bright.mkv")
+    before = everything(master)
+    assert float(before.facts.value("picture.excursion")) == pytest.approx(20, abs=2)
+    facts = facts_of(master).with_values(
+        "measured", {"picture.excursion": before.facts.value("picture.excursion")}
+    )
+    route = plan_route(facts, spec(), {"levels": "legal"}, master.name)
+    assert route.plan is not None and route.plan.picture is not None
+    assert "What is too bright or too colourful is changed." in [c.what for c in route.cautions]
+    after = everything(made(route.plan, master, tmp_path))
+    assert float(after.facts.value("picture.excursion")) == 0
+    assert not [event for event in after.events if event.kind == "levels"]
+
+
+@pytest.mark.parametrize(
+    "f",
+    [
+        format_of("R'G'B'", 8),
+        format_of("4:2:2", 10, transfer="PQ"),
+        format_of("4:2:2", 10, full_range=True),
+    ],
+    ids=["R'G'B'", "PQ", "full range"],
+)
+def test_what_r_103_does_not_judge_is_left(f: PictureFormat) -> None:
+    assert plan_legal("", f, Facts()) == ((), NOTHING)
+    with pytest.raises(Impossible, match="EBU R 103"):
+        plan_legal("legal", f, Facts())

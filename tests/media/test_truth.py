@@ -10,6 +10,7 @@ import pytest
 from known import SMALL, everything, found, scene
 
 from ample_crate.media import ops
+from bright import too_bright
 from clips import Clip, moving_bar
 from tones import RATE, silence, sine, write
 
@@ -217,26 +218,8 @@ def test_field_order_that_turns_within_the_file(tmp_path: Path) -> None:
 
 
 def test_levels_outside_the_gamut(tmp_path: Path) -> None:
-    """EBU R 103: luma above 105 % in the middle ten frames, over a fifth of the picture."""
-    path = tmp_path / "a.mkv"
-    with av.open(str(path), "w") as out:
-        video = out.add_stream("ffv1", rate=25)
-        video.width, video.height, video.pix_fmt = 320, 180, "yuv422p10le"
-        for number in range(30):
-            luma = np.full((180, 320), 500, np.uint16)
-            luma[40 + number, :] = 700
-            if 10 <= number < 20:
-                luma[:36] = 1010  # 8-bit code 252; 105 % is 246
-            frame = av.VideoFrame(320, 180, "yuv422p10le")
-            for plane, data in zip(
-                frame.planes, (luma, *[np.full((180, 160), 512, np.uint16)] * 2), strict=True
-            ):
-                rows = np.zeros((plane.height, plane.line_size // 2), np.uint16)
-                rows[:, : data.shape[1]] = data
-                plane.update(rows.tobytes())
-            frame.pts = number
-            out.mux(video.encode(frame))
-        out.mux(video.encode(None))
+    """EBU R 103: luma above 105 % in ten frames, over a fifth of the picture."""
+    path = too_bright(tmp_path / "a.mkv")
     made = everything(path)
     assert found(made.events, "levels") == [(10, 19)]
     assert float(made.facts.value("picture.excursion")) == pytest.approx(20, abs=2)

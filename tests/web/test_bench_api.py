@@ -178,6 +178,30 @@ def test_a_film_is_taken_faster(client: Client, television: str, film: Any) -> N
     assert status == 422 and "1.25 times" in problem["detail"]
 
 
+def test_a_film_is_mixed_for_another_rate(client: Client, television: str, film: Any) -> None:
+    item = client.crate(television, film["id"])["deliverables"][0]
+    assert item["choices"]["retime"] == ""
+    assert all(shown["other"] is None for shown in motion(client, item)["strip"])
+    item = choose(client, item, "retime", "blended")
+    assert [s["title"] for s in item["steps"] if s["title"].endswith("blended")]
+    first, second, *_ = motion(client, item)["strip"]
+    assert (first["source"], first["other"], first["share"]) == (0, None, 0)
+    # The second frame lies at 24/25 of one.
+    assert (second["source"], second["other"], second["share"]) == (0, 1, 0.96)
+    status, problem, _ = client.call(
+        "PATCH", place_of(item), {"property": "retime", "value": "melted"}
+    )
+    assert status == 422 and "blended" in problem["way_out"]
+
+
+def test_levels_are_brought_within_limits(client: Client, item: Any) -> None:
+    item = choose(client, item, "levels", "legal")
+    assert "Levels brought within EBU R 103" in [s["title"] for s in item["steps"]]
+    assert item["choices"]["levels"] == "legal"
+    item = choose(client, item, "levels", None)
+    assert "Levels brought within EBU R 103" not in [s["title"] for s in item["steps"]]
+
+
 def test_the_frame_at_a_place_is_shown(client: Client, television: str, film: Any) -> None:
     item = client.crate(television, film["id"])["deliverables"][0]
 

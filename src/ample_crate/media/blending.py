@@ -5,7 +5,6 @@ very samples that the encoder gets.
 from __future__ import annotations
 
 from fractions import Fraction
-from math import floor
 
 import numpy as np
 from av.video.frame import VideoFrame
@@ -49,12 +48,6 @@ class Blender:
             made.append(mixed(one, other, share, self._f))
             self._given += 1
         return made
-
-
-def around(place: int, have: Fraction, want: Fraction) -> tuple[int, Fraction]:
-    """Say which frame comes before a place of what comes out, and how much of the next is in it."""
-    at = place * have / want
-    return floor(at), at - floor(at)
 
 
 def mixed(one: VideoFrame, other: VideoFrame, share: Fraction, f: PictureFormat) -> VideoFrame:

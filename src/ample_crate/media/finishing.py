@@ -8,9 +8,10 @@ from collections.abc import Callable
 
 from av.video.frame import VideoFrame
 
+from ..core.planning.places import about
 from ..core.planning.steps import Blend, Legalise
 from ..core.planning.streams import MadePicture, picture_after
-from .blending import Blender, around, mixed
+from .blending import Blender, mixed
 from .burning import Burner, copied
 from .legalising import legalised
 
@@ -65,7 +66,7 @@ class Finishing:
         """
         if self._blender is None:
             return self.marked(self._within(filtered(place)), place)
-        first, share = around(place, self._have, self._format.rate)
+        first, share = about(place, self._have, self._format.rate)
         one = copied(self._within(filtered(first)))
         other = self._within(filtered(first + 1)) if share else one
         return self.marked(mixed(one, other, share, self._format), place)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache, reduce
 from typing import cast
 
 import numpy as np
@@ -13,6 +14,7 @@ from ..core.units.code_values import BLACK, DIFFERENCE, LUMA, MIDDLE, WEIGHTS
 from .standing import HALVED
 
 Floats = npt.NDArray[np.float32]
+Exact = npt.NDArray[np.float64]
 Codes = npt.NDArray[np.unsignedinteger]
 
 # EBU R 103: luma from -1 to 103 %, R'G'B' from -5 to 105 %; a little inside, for rounding.
@@ -30,55 +32,59 @@ def legalised(frame: VideoFrame, f: PictureFormat) -> VideoFrame:
         f: as the encoder gets it.
     """
     frame.make_writable()
-    luma, cb, cr = (_plane(frame, n, f) for n in range(3))
-    y = _light(luma[f.above :], f)
+    luma, *colours = (_plane(frame, n, f) for n in range(3))
+    _, down = HALVED[f.chroma]
+    own, top = luma[f.above :], f.above // down
+    table = _table(f.depth)
     # Lines of the two fields have their own colour.
-    for field in _fields(f):
-        own = slice(field, None, 2) if field is not None else slice(None)
-        _of_lines(y[own], luma[f.above :][own], cb, cr, f, field)
+    apart = f.fields is not None and down == 2
+    for field in (0, 1) if apart else (0,):
+        each = 2 if apart else 1
+        _take_back(own[field::each], [c[top + field :: each] for c in colours], f, table)
+    soft = table[own]
+    if (soft != own).any():
+        own[:] = soft
     return frame
 
 
-def _fields(f: PictureFormat) -> tuple[int | None, ...]:
-    _, down = HALVED[f.chroma]
-    return (0, 1) if f.fields is not None and down == 2 else (None,)
-
-
-def _of_lines(
-    y: Floats,
-    luma: Codes,
-    cb: Codes,
-    cr: Codes,
-    f: PictureFormat,
-    field: int | None,
-) -> None:
+def _take_back(luma: Codes, colours: list[Codes], f: PictureFormat, table: Codes) -> None:
+    """Take colour that leaves its limits back towards grey: each sample as far as the darkest and
+    the brightest luma that it stands for ask.
+    """
     across, down = HALVED[f.chroma]
-    top = f.above // down
-    rows = slice(top, None) if field is None else slice(top + field, None, 2)
-    colours = [_difference(plane[rows], f) for plane in (cb, cr)]
-    soft = _softened(y)
-    cb_there, cr_there = (_spread(c, across, down, y.shape) for c in colours)
-    share = _share(soft, cb_there, cr_there, f)
-    # What luma shares one sample of colour takes the least of what they would.
-    high, wide = colours[0].shape
-    least = share.reshape(high, -1, wide, across).min(axis=(1, 3))
-    changed = soft != y
-    luma[changed] = _coded_luma(soft[changed], f)
-    for plane, colour in zip((cb, cr), colours, strict=True):
-        less = least < 1
-        plane[rows][less] = _coded_difference((colour * least)[less], f)
+    parts = [luma[y::down, x::across] for y in range(down) for x in range(across)]
+    darkest, brightest = (_light(table[reduce(of, parts)], f) for of in (np.minimum, np.maximum))
+    cb, cr = (_difference(plane, f) for plane in colours)
+    share = _share(darkest, brightest, cb, cr, f)
+    less = share < 1
+    if not less.any():
+        return
+    for plane, colour in zip(colours, (cb, cr), strict=True):
+        plane[less] = _coded_difference((colour * share)[less], f)
 
 
-def _softened(y: Floats) -> Floats:
+@cache
+def _table(depth: int) -> Codes:
+    """Give what every code value of luma becomes."""
+    codes = np.arange(2**depth, dtype=np.uint8 if depth <= 8 else np.uint16)
+    times = 2.0 ** (depth - 8)
+    light = (codes / times - BLACK) / LUMA
+    made: Codes = np.rint((_softened(light) * LUMA + BLACK) * times).astype(codes.dtype)
+    kept = (light >= 0) & (light <= KNEE)
+    made[kept] = codes[kept]
+    return made
+
+
+def _softened(y: Exact) -> Exact:
     """Turn luma above the knee down, and below black up, so that none leaves its limits."""
     room, under = LUMA_HIGH - KNEE, -LUMA_LOW
     high = KNEE + room * (1 - np.exp(-np.maximum(0, y - KNEE) / room))
     low = -under * (1 - np.exp(np.minimum(0, y) / under))
-    made: Floats = np.where(y > KNEE, high, np.where(y < 0, low, y)).astype(np.float32)
+    made: Exact = np.where(y > KNEE, high, np.where(y < 0, low, y))
     return made
 
 
-def _share(y: Floats, cb: Floats, cr: Floats, f: PictureFormat) -> Floats:
+def _share(darkest: Floats, brightest: Floats, cb: Floats, cr: Floats, f: PictureFormat) -> Floats:
     """Give how much of the colour can stay, from 0 to 1, so that no R'G'B' leaves its limits."""
     red, blue = WEIGHTS[f.matrix]
     green = 1 - red - blue
@@ -88,19 +94,13 @@ def _share(y: Floats, cb: Floats, cr: Floats, f: PictureFormat) -> Floats:
         from_blue * cb,
         -(red * from_red * cr + blue * from_blue * cb) / green,
     )
-    share = np.ones_like(y)
+    above, below = COLOUR_HIGH - brightest, darkest - COLOUR_LOW
+    share = np.ones_like(cb)
     for part in parts:
-        room = np.where(part > 0, COLOUR_HIGH - y, y - COLOUR_LOW)
-        size = np.abs(part)
-        over = size > room
-        share = np.where(over, np.minimum(share, room / np.maximum(size, 1e-9)), share)
-    made: Floats = np.clip(share, 0, 1).astype(np.float32)
+        room = np.where(part > 0, above, below)
+        share = np.minimum(share, room / np.maximum(np.abs(part), np.float32(1e-6)))
+    made: Floats = np.clip(share, 0, 1)
     return made
-
-
-def _spread(colour: Floats, across: int, down: int, shape: tuple[int, ...]) -> Floats:
-    wide = np.repeat(np.repeat(colour, down, axis=0), across, axis=1)
-    return wide[: shape[0], : shape[1]]
 
 
 def _plane(frame: VideoFrame, number: int, f: PictureFormat) -> Codes:
@@ -119,11 +119,6 @@ def _light(samples: Codes, f: PictureFormat) -> Floats:
 def _difference(samples: Codes, f: PictureFormat) -> Floats:
     times = np.float32(2.0 ** (f.depth - 8))
     return (samples.astype(np.float32) / times - MIDDLE) / np.float32(DIFFERENCE)
-
-
-def _coded_luma(light: Floats, f: PictureFormat) -> Codes:
-    codes: Codes = np.rint((light * LUMA + BLACK) * 2.0 ** (f.depth - 8)).astype(np.uint16)
-    return codes
 
 
 def _coded_difference(colour: Floats, f: PictureFormat) -> Codes:

@@ -9,7 +9,7 @@ from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
 from ..core.planning.framed import Framed
-from ..core.planning.places import source_of
+from ..core.planning.places import mixed_in, source_of
 from ..core.planning.plan import Plan
 from ..core.planning.region import LEAST
 from ..store.database import tell
@@ -107,7 +107,14 @@ def show_motion(path: Numbered, query: StripQuery) -> Response:
 
 def _shown(plan: Plan, place: int) -> ShownOut:
     standing = plan.around.standing(place, plan.frames)
-    return ShownOut(place=place, source=source_of(plan, place), standing=standing)
+    other = mixed_in(plan, place)
+    return ShownOut(
+        place=place,
+        source=source_of(plan, place),
+        other=None if other is None else other[0],
+        share=0 if other is None else float(other[1]),
+        standing=standing,
+    )
 
 
 def _clock(clock: motion.Clock) -> ClockOut:

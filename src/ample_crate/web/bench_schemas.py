@@ -79,6 +79,8 @@ class ShownOut(Out):
 
     place: int
     source: int
+    other: int | None = Field(description="the master's frame that is mixed into it, if one is")
+    share: float = Field(description="how much of that is in it, from 0 to 1")
     standing: str | None = Field(description="what stands there around the programme, if anything")
 
 

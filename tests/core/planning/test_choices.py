@@ -65,6 +65,7 @@ CHOICES = [
     ("wickerwork-square", "sound.tracks", "0", lambda p: not p.sounds),
     ("fellside-1080p", "motion.rate", "50", lambda p: p.picture.format.rate == 50),
     ("tannery-list", "picture.profile", "main", lambda p: p.picture.encoding.profile == "main"),
+    ("fellside-1080p", "levels", "legal", lambda p: p.picture.steps[-1].kind == "legalise"),
 ]
 
 

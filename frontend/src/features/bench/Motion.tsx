@@ -19,7 +19,6 @@ const PITCHES = [
   { value: "kept", label: "its pitch kept" },
   { value: "follows", label: "its pitch follows" },
 ];
-
 const RETIME = [
   { value: "", label: "repeated or dropped" },
   { value: "blended", label: "mixed of the two about each moment" },
@@ -102,7 +101,7 @@ export function Motion({ crate, one, open }: Part) {
             take={(value) => set("retime", value)}
           />
         )}
-        <Comes found={found.data} steps={one.steps} />
+        <Comes found={found.data} one={one} />
       </div>
       {open && (
         <Foot
@@ -127,6 +126,7 @@ function Of({
   film: boolean;
 }) {
   if (shown.standing) return <span className="muted">{shown.standing}</span>;
+  if (shown.other !== null) return <Mixed shown={shown} other={shown.other} />;
   const before = strip.find((s) => s.place === shown.place - 1 && !s.standing);
   const again = before?.source === shown.source;
   // Of film out of fields the one left out shows nothing of its own.
@@ -136,6 +136,18 @@ function Of({
       {film ? "of about the master's" : "of the master's"} {shown.source}
       {again && <b className="text-base-content"> again</b>}
       {left > 0 && <b className="text-base-content">, {left} left out</b>}
+    </span>
+  );
+}
+
+/** Of which two of the master's frames a frame is mixed, and how much there is of either. */
+function Mixed({ shown, other }: { shown: Schemas["ShownOut"]; other: number }) {
+  const much = Math.round(100 * shown.share);
+  if (other === shown.source)
+    return <span className="muted">of the fields of the master's {other}</span>;
+  return (
+    <span className="muted">
+      {100 - much} % of {shown.source}, {much} % of {other}
     </span>
   );
 }
@@ -169,8 +181,10 @@ function Speed({
 
 const show = (rate: string) => Number(fps(rate).toFixed(3)).toString();
 
-function Comes({ found, steps }: { found: Found; steps: Schemas["StepOut"][] }) {
-  const moves = steps.filter((s) => s.rows.some((r) => r.startsWith("motion.")));
+function Comes({ found, one }: { found: Found; one: Schemas["DeliverableOut"] }) {
+  const ours = (row: string) => row.startsWith("motion.");
+  const moves = one.steps.filter((s) => s.rows.some(ours));
+  const cautions = one.cautions.filter((c) => c.row && ours(c.row) && !c.blocks);
   const clock = (c: Schemas["ClockOut"]) => {
     const each = `${show(c.rate)} ${c.fields ? "frames of two fields" : "frames"} a second`;
     return `${each}, ${c.frames} of them, ${length(c.seconds)}`;
@@ -189,6 +203,11 @@ function Comes({ found, steps }: { found: Found; steps: Schemas["StepOut"][] }) 
       {moves.map((s) => (
         <p key={s.title}>
           <b>{s.title}</b> {s.reason}
+        </p>
+      ))}
+      {cautions.map((c) => (
+        <p key={c.what}>
+          <b>{c.what}</b> {c.why} {c.way_out}
         </p>
       ))}
     </section>

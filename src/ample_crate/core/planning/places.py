@@ -8,7 +8,7 @@ from math import ceil, floor
 
 from .plan import Plan
 from .steps import Blend, Deinterlace, Hold, Interlace, PictureStep, Retime, UndoPulldown
-from .streams import MadePicture
+from .streams import MadePicture, picture_after
 
 HALF = Fraction(1, 2)
 
@@ -17,6 +17,31 @@ def source_of(plan: Plan, place: int) -> int:
     """Give the frame of the picture's master that is shown at a place of what is made, both counted
     from 0; of a frame of two fields that of the first. The master's frames last equally long.
     """
+    return _seen(plan, place, 0)
+
+
+def mixed_in(plan: Plan, place: int) -> tuple[int, Fraction] | None:
+    """Give which of the master's frames is mixed into what is shown at a place, besides its own,
+    and how much of it, from 0 to 1; None where that is shown alone.
+    """
+    picture = plan.picture
+    blend = picture.steps[-1] if isinstance(picture, MadePicture) and picture.steps else None
+    if not isinstance(blend, Blend) or not isinstance(picture, MadePicture):
+        return None
+    have = picture_after(picture.source, picture.steps[:-1]).rate
+    _, share = about(place - plan.around.first, have, blend.rate)
+    return (_seen(plan, place, 1), share) if share else None
+
+
+def about(place: int, have: Fraction, want: Fraction) -> tuple[int, Fraction]:
+    """Say which frame of a rate comes before a place of another, and how much of the next one
+    belongs to it.
+    """
+    at = place * have / want
+    return floor(at), at - floor(at)
+
+
+def _seen(plan: Plan, place: int, ahead: int) -> int:
     picture = plan.picture
     if picture is None:
         return 0
@@ -29,7 +54,7 @@ def source_of(plan: Plan, place: int) -> int:
     for step, before in reversed(list(zip(picture.steps, formats, strict=False))):
         each = before.rate / picture.source.rate if isinstance(step, Retime) else Fraction(1)
         if isinstance(step, Blend):
-            place = floor(place * before.rate / step.rate)
+            place = about(place, before.rate, step.rate)[0] + ahead
             continue
         place = _before(step, place, before.rate, first * each)
     return first + place
