@@ -15,7 +15,7 @@ from ..formats.size import RateControlled
 from ..specs import naming, rules
 from ..specs.delivery import STILL
 from ..specs.spec import Spec, leaves_room
-from . import burn_in, leader, legal
+from . import burn_in, leader, legal, matrix
 from .captions import as_text, asked_beside
 from .loudness import LEVELS
 from .plan import Route
@@ -41,8 +41,7 @@ def open_choices(
         ways: of streams that can be copied.
     """
     facts = predicted if isinstance(predicted, Facts) else Facts()
-    encoded = ways.get("picture") != "copied"
-    made = _besides_values(spec, settled, facts, encoded) | dict(ways)
+    made = _besides_values(spec, settled, facts, ways) | dict(ways)
     for key in dict.fromkeys(r.property for r in settled.spec.requirements):
         # Tracks are coded alike: what is asked of others than the first is not chosen by itself.
         mine = key.removesuffix("@1")
@@ -56,9 +55,14 @@ def open_choices(
 
 
 def _besides_values(
-    spec: Spec, settled: Resolver, predicted: Facts, encoded: bool
+    spec: Spec, settled: Resolver, predicted: Facts, ways: Mapping[str, Way]
 ) -> dict[str, Any]:
-    """List what is chosen besides values of properties; `encoded` says whether the picture is."""
+    """List what is chosen besides values of properties.
+
+    Args:
+        ways: of streams that can be copied.
+    """
+    encoded = ways.get("picture") != "copied"
     lost = predicted.value("picture.alpha") is False
     made: dict[str, Any] = {"framing": settled.framing, REGION: settled.region}
     opaque = settled.master.value("picture.alpha_use") == "wholly opaque"
@@ -82,6 +86,8 @@ def _besides_values(
     many = settled.channels or int(settled.master.value("sound.channels") or 0) > PAIR
     if many and predicted.value("sound.tracks") != 0:
         made["channels"] = settled.channels
+    if settled.mix or (ways.get("sound") != "copied" and _alone(settled.master, predicted)):
+        made[matrix.MIX] = matrix.shown(settled.mix)
     made |= {f"either.{name}": taken for name, taken in settled.alternatives.items()}
     if spec.house_sets:
         made["house"] = settled.house_set
@@ -93,6 +99,11 @@ def _besides_values(
     by_hand = {"master", "production", "episode", naming.FRAME, *pattern.free}
     asked = [field for field in [*pattern.fields, *pattern.optional] if field in by_hand]
     return made | {f"name.{field}": settled.fields.get(field, "") for field in asked}
+
+
+def _alone(master: Facts, predicted: Facts) -> bool:
+    """Say whether one track is made of a master's sound."""
+    return bool(master.value("sound.tracks")) and predicted.value("sound.tracks") == 1
 
 
 def _paces(predicted: Facts) -> frozenset[Pace]:

@@ -357,14 +357,20 @@ def _sound_obstacles(
         yield from unasked(request, "sound.codec", row, *formats.USUAL_SOUND)
     if any(row.plain for row in rows) and formats.WRAPPERS[wrapper].browsers:
         yield Obstacle("sound.codec", "Hardly a player takes plain samples there.")
-    if request.channels is not None:
-        yield Obstacle("sound.channels", "Only some of its channels go out.", True)
+    yield from _remixed(request)
     if request.span is not None:
         yield Obstacle("sound.start_offset", "Sound of a range is cut to the sample.", True)
     for key, apart in _apart(facts, tracks).items():
         # Sound alone has no place to say that it begins late.
         if apart > (APART if formats.WRAPPERS[wrapper].picture else 0):
             yield Obstacle(key, "It does not begin and end with the picture.")
+
+
+def _remixed(request: Request) -> Iterator[Obstacle]:
+    if request.values.mix:
+        yield Obstacle("sound.layout", "Its channels are mixed, which needs encoding.", True)
+    if request.channels is not None:
+        yield Obstacle("sound.channels", "Only some of its channels go out.", True)
 
 
 def _apart(facts: Facts, tracks: Sequence[int]) -> dict[str, Fraction]:

@@ -16,7 +16,7 @@ from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
 from ..units.values import Value
-from . import burn_in, leader, legal, pulldown, retiming
+from . import burn_in, leader, legal, matrix, pulldown, retiming
 
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
@@ -32,6 +32,7 @@ BESIDES = {
     "leader",
     "levels",
     "loudness",
+    "mix",
     "pace",
     "pitch",
     "pulldown",
@@ -57,10 +58,10 @@ class Resolver:
     `leader`), `burn_in` and `watermark` (see `burn_in`), `background` (what shows through
     transparency that the file does not carry), `captions` (the form in which they lie beside the
     file, "" for none), `house` (a named set of house choices), `tracks` (of the master's sound),
-    `channels` (of the track that goes out), `laid` (what sound from another file is laid by),
-    `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's encoder), `loudness`
-    ("to the target" or "untouched"), `either.<choice>` (an alternative by name) and `name.<field>`
-    (a field of the file name).
+    `channels` (of the track that goes out), `mix` (see `matrix`), `laid` (what sound from another
+    file is laid by), `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's
+    encoder), `loudness` ("to the target" or "untouched"), `either.<choice>` (an alternative by
+    name) and `name.<field>` (a field of the file name).
     """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
@@ -107,6 +108,7 @@ class Resolver:
         self.tail = leader.read_tail(str(choices.get("tail", "")))
         self.tracks = str(choices.get("tracks", ""))
         self.channels = str(choices.get("channels", ""))
+        self.mix = matrix.read(str(choices.get("mix", "")))
         self.loudness = str(choices.get("loudness", spec.coding.loudness))
         if self.loudness not in LOUDNESS:
             raise BadValue(

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from .. import formats
+from ..errors import Impossible
 from ..facts import Facts
 from ..facts.properties import track_key
 from ..specs.rules import test
 from ..units import loudspeakers
 from ..units.values import show_bit_rate
-from . import beside
+from . import beside, matrix
 from .encoding import RatedSound
 from .loudness import named, one_by_one, plan_loudness, too_quiet
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -84,10 +85,15 @@ def plan_sound(
     if not tracks:
         made, notes = _silence(request, codings, seconds)
         notes += too_quiet(request)
-    elif any(one.layout != coding.layout for one in codings):
-        made, notes = _side_by_side(request, codings, seconds)
     elif count == 1 and not place.one_track:
         made, notes = _from_tracks(request, coding, tracks, seconds)
+    elif request.values.mix:
+        raise Impossible(
+            "A mix is set, and channels are dealt out one by one here.",
+            "Take the mix back, or have one track made where the wrapper takes any layout.",
+        )
+    elif any(one.layout != coding.layout for one in codings):
+        made, notes = _side_by_side(request, codings, seconds)
     else:
         made, notes = _several(request, codings, wrapper, seconds)
     said = in_all(_length(request.master), _coded(codings))
@@ -216,14 +222,17 @@ def _from_tracks(
     request: Request, coding: SoundCoding, tracks: int, seconds: Fraction
 ) -> tuple[tuple[MadeSound, ...], Notes]:
     master = request.master
-    have = speakers_of(master)
-    mix = loudspeakers.mix(have, loudspeakers.LAYOUTS[coding.layout])
+    have, want = speakers_of(master), loudspeakers.LAYOUTS[coding.layout]
+    chosen = request.values.mix
+    mix = matrix.mixed(chosen, have, want) if chosen else loudspeakers.mix(have, want)
+    if chosen and request.channels is not None:
+        raise Impossible("Channels were picked, and a mix is set.", "Take back one of the two.")
     group = Group(tuple(request.tracks or (1,)), len(have), mix)
     if request.channels is not None:
         group = picked(request.all_sound, group, request.channels)
     notes = in_all(
         _picked(request),
-        _mixed(master, have, mix, coding.layout),
+        matrix.said(chosen, have, want) if chosen else _mixed(master, have, mix, coding.layout),
         tracks_taken(request, tracks) if tracks > 1 else NOTHING,
         _resampled(master, coding),
     )

@@ -14,7 +14,7 @@ from typing import Literal
 from ..errors import Impossible
 
 Speakers = tuple[str, ...]
-Kind = Literal["keep", "fold", "double", "sum"]
+Kind = Literal["keep", "fold", "double", "sum", "set"]
 # In the codec library's order; tests/media holds them against the library's own.
 LAYOUTS: dict[str, Speakers] = {
     "mono": ("FC",),
