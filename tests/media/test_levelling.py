@@ -13,7 +13,7 @@ from ample_crate.core.facts import Facts
 from ample_crate.core.planning.plan import Plan
 from ample_crate.core.specs.spec import Spec
 from ample_crate.media.measuring.sound_content import samples
-from conformance import made_from, odd_ones
+from conformance import made, made_from, odd_ones, plan_of
 from tones import write
 from voices import Samples, loudness, programme
 
@@ -25,6 +25,7 @@ R128: Rules = {
     "sound.loudness": {"is": "-23 LUFS", "tolerance": "0.5 LU"},
     "sound.true_peak": {"at_most": "-1 dBTP"},
 }
+STEREO: Rules = {"sound.layout": {"is": "stereo"}}
 S1 = R128 | {"sound.max_short_term": {"at_most": "-18 LUFS"}}
 
 
@@ -117,6 +118,16 @@ def test_a_fold_is_measured_as_it_is_mixed(tmp_path: Path) -> None:
     )
     assert made.steps[1:3] == ["mix", "normalise"]
     assert loudness(made.heard) == pytest.approx(-23, abs=0.2)
+
+
+def test_channels_taken_out_of_a_track_are_levelled(tmp_path: Path) -> None:
+    left, right = programme(8, -16)
+    rest = np.zeros((4, left.size), np.float32)
+    master = write(tmp_path / "surround.wav", [left, right, *rest], "5.1")
+    plan = plan_of(master, spec_of(WAV | R128 | STEREO), channels="1+2")
+    with av.open(str(made(plan, master, tmp_path / "out"))) as container:
+        heard = [samples(frame) for frame in container.decode(audio=0)]
+    assert loudness(np.concatenate(heard, axis=1)) == pytest.approx(-23, abs=0.1)
 
 
 def test_silence_stays_silence(tmp_path: Path) -> None:

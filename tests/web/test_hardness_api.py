@@ -13,14 +13,13 @@ import numpy as np
 import pytest
 from chosen import choose, place_of
 from client import Client
+from held import held
 from PIL import Image
 from specs_here import document
-from sqlalchemy import text
 
 from ample_crate.core.units.values import read_bit_rate
 from ample_crate.store.models import Sampling
 from ample_crate.work import sampling
-from ample_crate.work.orders import order
 from ample_crate.work.reconcile import reconcile
 from support import Installation
 
@@ -167,28 +166,11 @@ def test_what_is_copied_keeps_its_rate(client: Client, item: Any) -> None:
     assert "is copied" in found["hindrance"]["what"]
 
 
-LATER = text(
-    "update procrastinate_jobs set scheduled_at = now() + interval '1 day' "
-    "where task_name = 'ample:sample' and status = 'todo' and (args->>'id')::bigint = :id"
-)
-
-
-def held(installation: Installation, item: Any, state: str) -> int:
-    """Put a sampling into a state; its job waits, so that no worker takes it up meanwhile."""
-    with installation.database.session() as session:
-        made = Sampling(deliverable_id=item["id"], state=state)
-        session.add(made)
-        session.flush()
-        order(session, "sample", made.id)
-        assert session.execute(LATER, {"id": made.id}).rowcount == 1  # type: ignore[attr-defined]
-        return made.id
-
-
 def test_one_that_goes_on_is_stopped(client: Client, installation: Installation, item: Any) -> None:
     path = f"{place_of(item)}/hardness"
     status, answer, _ = client.call("POST", f"{path}/cancel")
     assert status == 409 and "No sampling is going on" in answer["detail"]
-    id = held(installation, item, "sampling")
+    id = held(installation, sampling.STUDY, item["id"], "sampling")
     assert client.good("POST", f"{path}/cancel")["state"] == "stopping"
     sampling.STUDY.carry_out(installation.database, installation.folders, id)
     assert client.good("GET", path)["state"] == "cancelled"
@@ -208,7 +190,7 @@ def test_one_whose_worker_was_lost_is_taken_up_again(
 def test_one_that_cannot_be_done_says_why(
     client: Client, installation: Installation, item: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    id = held(installation, item, "waiting")
+    id = held(installation, sampling.STUDY, item["id"], "waiting")
 
     def fails(*_: Any) -> None:
         raise OSError("the disk is gone")

@@ -12,7 +12,7 @@ import pytest
 from client import Client, soon
 from sqlalchemy import delete, select, text
 
-from ample_crate.store.models import Crate, PaceTrial, Tidying
+from ample_crate.store.models import Crate, Hearing, PaceTrial, Tidying
 from ample_crate.work import housekeeping
 from clips import plain
 from support import Installation
@@ -83,6 +83,20 @@ def test_copies_that_no_master_has_go_and_one_that_went_is_made_anew(
     )
     housekeeping.tidy(installation.database, installation.folders, housekeeping.Bounds(proxies=0))
     assert client.good("GET", f"/api/masters/{master['id']}")["proxy"]["state"] == "none"
+
+
+def test_copies_of_sound_that_nobody_heard_go(
+    client: Client, installation: Installation, master: dict
+) -> None:
+    item = client.crate("tannery-list", master["id"])["deliverables"][0]
+    with installation.database.session() as session:
+        row = Hearing(deliverable_id=item["id"], state="done")
+        session.add(row)
+        session.flush()
+        mine = laid(installation.folders.proxies, f"heard-{row.id}-feedbeef-1.mp4", 10, DAY)
+    stray = laid(installation.folders.proxies, "heard-999999-feedbeef-1.mp4", 10, DAY)
+    housekeeping.tidy(installation.database, installation.folders)
+    assert mine.exists() and not stray.exists()
 
 
 def test_finished_jobs_are_forgotten_after_a_week(installation: Installation) -> None:

@@ -41,12 +41,19 @@ export const keys = {
     all: ["hardness"] as const,
     one: (deliverable: number) => ["hardness", deliverable] as const,
   },
+  hearing: {
+    all: ["hearing"] as const,
+    one: (deliverable: number) => ["hearing", deliverable] as const,
+    meters: (deliverable: number, track: number, first: number) =>
+      ["hearing", deliverable, track, first] as const,
+  },
   // Asked once: neither what can be written nor what a text says changes under a page.
   vocabulary: ["vocabulary"] as const,
   check: (text: string) => ["check", text] as const,
 };
 
-export type Topic = "master" | "run" | "crate" | "spec" | "pace" | "comparison" | "sampling";
+export type Topic =
+  "master" | "run" | "crate" | "spec" | "pace" | "comparison" | "sampling" | "hearing";
 
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
@@ -55,6 +62,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   crate: [
     keys.crates.all,
     keys.hardness.all,
+    keys.hearing.all,
     keys.masters.all,
     keys.floor,
     keys.receipts,
@@ -63,6 +71,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   pace: [keys.paces],
   comparison: [keys.quality.all],
   sampling: [keys.hardness.all],
+  hearing: [keys.hearing.all],
   spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
 };
 

@@ -95,6 +95,30 @@ export const useHardness = (deliverable: number) =>
         }),
       ),
   });
+/** What is made of a deliverable's sound, and what was heard of it. */
+export const useHearing = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.hearing.one(deliverable),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/hearing", {
+          params: { path: { id: deliverable } },
+        }),
+      ),
+  });
+
+/** A minute of levels of a track that was heard; `first` counts tenths of a second. */
+export const useMeters = (deliverable: number, track: number, first: number) =>
+  useQuery({
+    queryKey: keys.hearing.meters(deliverable, track, first),
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/hearing/{track}/meters", {
+          params: { path: { id: deliverable, track }, query: { first } },
+        }),
+      ),
+  });
 export const useFraming = (deliverable: number) =>
   useQuery({
     queryKey: keys.crates.framing(deliverable),

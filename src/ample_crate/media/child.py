@@ -32,6 +32,7 @@ OPERATIONS = {
     "trial": ("trial", "handle"),
     "decoding": ("decoding", "handle"),
     "stretches": ("stretches", "handle"),
+    "hearing": ("hearing", "handle"),
     "weights": ("weights", "handle"),
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),

@@ -22,7 +22,7 @@ from ..core.planning.steps import PictureFormat
 from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
 from .encoders.setup import colour_names
-from .graphs import Filtered, added, sound_source
+from .graphs import Filtered, added, samples_of, sound_source
 from .levels import Levels
 from .lowering import (
     BesideAlpha,
@@ -146,7 +146,7 @@ class Leveller:
     def push(self, frame: AudioFrame) -> list[AudioFrame]:
         """Take a frame of planar floating-point samples, and give what is ready."""
         factors = self._levels.factors(self._count, frame.samples, frame.sample_rate)
-        turned = frame.to_ndarray() * factors
+        turned = samples_of(frame) * factors
         made = AudioFrame.from_ndarray(turned, format="fltp", layout=frame.layout.name)
         made.sample_rate, made.pts = frame.sample_rate, self._count
         made.time_base = Fraction(1, frame.sample_rate)

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import cast
 
 import av.filter
+import numpy as np
+import numpy.typing as npt
 from av.audio.frame import AudioFrame
 from av.video.frame import VideoFrame
 
@@ -53,6 +56,15 @@ def sound_source(
         layout=frame.layout.name,
         time_base=clock or Fraction(1, frame.sample_rate),
     )
+
+
+def samples_of(frame: AudioFrame) -> npt.NDArray[np.float32]:
+    """Give the samples of a planar frame in floating point, a row a channel.
+
+    A filter that leaves channels out leaves their planes behind, and the library lists them too.
+    """
+    planes = cast("npt.NDArray[np.float32]", frame.to_ndarray())
+    return planes[: frame.layout.nb_channels]
 
 
 def loudness_meter(frame: AudioFrame, clock: Fraction | None = None) -> Filtered:

@@ -9,8 +9,10 @@ from pathlib import Path
 from typing import Any
 
 from ..core.planning.plan import Plan
-from . import confine, guard, limits
+from . import benches, confine, guard, limits
 from .ops import Control, present
+
+LISTENING = 32_000  # bytes a second of what can be listened to
 
 
 def weights(path: Path) -> list[int]:
@@ -49,3 +51,37 @@ def stretches(
     view = confine.reading(*files)
     found = guard.run("stretches", asked, limits.COMPARE, view, control.progress, control.cancelled)
     return list(found["points"])
+
+
+def hearing(
+    inputs: Sequence[Path],
+    plan: Plan,
+    outs: Sequence[Path],
+    control: Control = Control(),  # noqa: B008 (frozen)
+) -> dict[str, Any]:
+    """Hear what a plan makes of sound before it is coded.
+
+    Args:
+        inputs: the plan's inputs.
+        plan: of the programme alone.
+        outs: final names of what can be listened to, in one folder: one for each track that is made
+            of a master's.
+        control: told of progress, asked whether to stop.
+
+    Returns:
+        as `hearing.handle`.
+    """
+    files = [present(path) for path in inputs]
+    size = int(plan.seconds * LISTENING) * len(outs)
+    with benches.workshop(outs[0], size) as bench:
+        asked = {
+            "inputs": [str(file) for file in files],
+            "plan": plan.model_dump(mode="json"),
+            "outs": [str(bench / out.name) for out in outs],
+        }
+        view = confine.reading(*files, writes=bench)
+        bounds = limits.encode(size)
+        found = guard.run("hearing", asked, bounds, view, control.progress, control.cancelled)
+        for out in outs:
+            benches.settle(bench / out.name, out, bench)
+    return found

@@ -293,7 +293,7 @@ class Segment(Base):
 class Studied:
     """What a worker finds out when a person asks.
 
-    States: waiting, comparing or sampling, stopping, done, failed, cancelled.
+    States: waiting, comparing, sampling or hearing, stopping, done, failed, cancelled.
     """
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -318,6 +318,19 @@ class Sampling(Studied, Base):
     """
 
     __tablename__ = "sampling"
+    deliverable_id: Mapped[int] = mapped_column(
+        ForeignKey("deliverable.id", ondelete="CASCADE"), unique=True
+    )
+    recipe: Mapped[str] = mapped_column(default="")
+    deliverable: Mapped[Deliverable] = relationship()
+
+
+class Hearing(Studied, Base):
+    """What is made of a deliverable's sound (`media.hearing`), by the plan that it was heard on
+    (`recipe`); `found` names the files that can be listened to.
+    """
+
+    __tablename__ = "hearing"
     deliverable_id: Mapped[int] = mapped_column(
         ForeignKey("deliverable.id", ondelete="CASCADE"), unique=True
     )

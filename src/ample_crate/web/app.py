@@ -62,6 +62,7 @@ def blueprints() -> list[APIBlueprint]:
         floor,
         hardness,
         health,
+        hearing,
         housekeeping,
         intake,
         masters,
@@ -80,6 +81,7 @@ def blueprints() -> list[APIBlueprint]:
         for m in (
             floor,
             hardness,
+            hearing,
             intake,
             masters,
             uploads,

@@ -16,9 +16,9 @@ from sqlalchemy.orm import Session
 
 from ..core.units.values import show_bytes
 from ..store.database import Database, tell
-from ..store.models import Crate, Master, PaceTrial, Run, Tidying
+from ..store.models import Crate, Hearing, Master, PaceTrial, Run, Tidying
 from ..store.places import Folders, data_directory
-from . import arrivals, paces
+from . import arrivals, hearing, paces
 from .orders import order
 
 GB, MB = 10**9, 10**6
@@ -135,17 +135,18 @@ def _oldest(folder: Path, most: int) -> int:
 
 
 def _proxies(session: Session, folders: Folders, most: int) -> int:
-    """Remove proxies that no master has, then the oldest; a master whose copy is gone has it
-    made anew when it is looked at.
+    """Remove proxies that no master has and copies of sound that nobody heard, then the oldest; a
+    master whose copy is gone has it made anew when it is looked at.
     """
     known = {
         str(row.proxy.get("file")): row
         for row in session.scalars(select(Master).where(Master.proxy.is_not(None)))
         if row.proxy
     }
-    gone = 0
+    gone, heard = 0, set(session.scalars(select(Hearing.id)))
     for path, _ in list(_files(folders.proxies)):
-        if path.name not in known and not path.name.startswith("."):
+        mine = path.name in known or hearing.row_of(path.name) in heard
+        if not mine and not path.name.startswith("."):
             path.unlink(missing_ok=True)
             gone += 1
     gone += _oldest(folders.proxies, most)

@@ -38,6 +38,7 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
         "comparison.id",
     ),
     ("sampling", "state in ('waiting', 'sampling', 'stopping')", "sample", "sampling.id"),
+    ("hearing", "state in ('waiting', 'hearing', 'stopping')", "hear", "hearing.id"),
     ("crate", "state = 'sealing'", "seal", "crate.id"),
     ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Mapping
 from math import ceil, floor
 from typing import Any
@@ -19,7 +17,7 @@ from ..core.specs.rules import bounds
 from ..media import ops
 from ..store.models import Deliverable, Run, Sampling
 from ..store.places import Folders
-from . import hardness, origins, status
+from . import hardness, origins, status, studies
 from .hardness import Learned
 from .status import ItemStatus
 from .studies import Study, Work
@@ -52,9 +50,7 @@ def recipe(deliverable: Deliverable, plan: Plan) -> str:
     told = {} if picture is None else picture.model_dump(mode="json", exclude={"burnt"})
     if picture is not None and picture.rated is not None:
         told["encoding"] = picture.rated.model_dump(mode="json", exclude=OF_THE_RATE)
-    inputs = [one.model_dump(mode="json") for one in plan.inputs]
-    whole = [told, inputs, str(plan.programme), origins.bytes_of(deliverable)]
-    return hashlib.sha256(json.dumps(whole, sort_keys=True).encode()).hexdigest()
+    return studies.recipe(told, plan, origins.bytes_of(deliverable))
 
 
 def _ready(session: Session, row: Sampling) -> Work:

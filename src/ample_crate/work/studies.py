@@ -4,6 +4,8 @@ was found of.
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -13,15 +15,16 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Cancelled, Refused
+from ..core.planning.plan import Plan
 from ..media import ops
 from ..store.database import AWAY, Database, tell
-from ..store.models import Comparison, Sampling
+from ..store.models import Comparison, Hearing, Sampling
 from ..store.places import Folders
 from . import logs
 from .jobs import is_stopped, shown_progress
 from .orders import order, withdraw
 
-Row = Comparison | Sampling
+Row = Comparison | Sampling | Hearing
 Work = Callable[[Folders, ops.Control], Mapping[str, Any]]
 
 
@@ -116,3 +119,16 @@ class Study:
         for name, value in {**values, "progress": None, "at": datetime.now(UTC)}.items():
             setattr(row, name, value)
         tell(session, self.table.__tablename__, id)
+
+
+def recipe(told: object, plan: Plan, bytes: str | None) -> str:
+    """Name what something is found of.
+
+    Args:
+        told: how it is made, for JSON.
+        plan: what it is made from.
+        bytes: of the masters, by their names.
+    """
+    inputs = [one.model_dump(mode="json") for one in plan.inputs]
+    whole = [told, inputs, str(plan.programme), bytes]
+    return hashlib.sha256(json.dumps(whole, sort_keys=True).encode()).hexdigest()

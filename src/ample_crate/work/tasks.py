@@ -18,7 +18,18 @@ from ..core.errors import AmpleError, Cancelled, Changed
 from ..media import ops
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Trace
-from . import encoding, housekeeping, kept, logs, paces, quality, sampling, segments, sums
+from . import (
+    encoding,
+    hearing,
+    housekeeping,
+    kept,
+    logs,
+    paces,
+    quality,
+    sampling,
+    segments,
+    sums,
+)
 from .jobs import change, is_stopped, paced, queue_of, shown_progress, tools_of
 from .sameness import require_same
 
@@ -182,6 +193,13 @@ def sample(context: procrastinate.JobContext, id: int) -> None:
     """Learn how hard the pictures of a deliverable are."""
     tools = tools_of(context)
     sampling.STUDY.carry_out(tools.database, tools.folders, id)
+
+
+@registry.task(name="hear", queue=queue_of("hear"), pass_context=True)
+def hear(context: procrastinate.JobContext, id: int) -> None:
+    """Hear what is made of a deliverable's sound."""
+    tools = tools_of(context)
+    hearing.STUDY.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="work_out", queue=queue_of("work_out"), pass_context=True)

@@ -146,3 +146,21 @@ export const useStopLearning = (deliverable: number) =>
       }),
     ),
   );
+
+/** Has heard what is made of a deliverable's sound. */
+export const useHear = (deliverable: number) =>
+  useChange(["hearing"], () =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/hearing", { params: { path: { id: deliverable } } }),
+    ),
+  );
+
+/** Stops that. */
+export const useStopHearing = (deliverable: number) =>
+  useChange(["hearing"], () =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/hearing/cancel", {
+        params: { path: { id: deliverable } },
+      }),
+    ),
+  );

@@ -11,9 +11,19 @@ import { Colour } from "./Colour";
 import { Framing } from "./Framing";
 import { Motion } from "./Motion";
 import { Rate } from "./Rate";
+import { Sound } from "./Sound";
 import { Trim } from "./Trim";
 
-const PARTS = ["framing", "motion", "trim", "leader", "colour", "rate", "burn-in"] as const;
+const PARTS = [
+  "framing",
+  "motion",
+  "trim",
+  "leader",
+  "colour",
+  "sound",
+  "rate",
+  "burn-in",
+] as const;
 
 /** Where a deliverable is planned by looking at what comes of it. */
 export function Bench() {
@@ -28,13 +38,13 @@ export function Bench() {
     </Link>
   );
   if (!one) return <Empty title="There is no such deliverable">See {back}.</Empty>;
-  if (!one.master.has_picture)
-    return <Empty title="The master has no picture">Its sound is planned on {back}.</Empty>;
   return <Shown key={one.id} crate={page.data} one={one} />;
 }
 
 function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["DeliverableOut"] }) {
-  const [part, setPart] = useChoiceInAddress("part", PARTS, "framing");
+  const [chosen, setPart] = useChoiceInAddress("part", PARTS, "framing");
+  const parts = one.master.has_picture ? PARTS : (["sound"] as const);
+  const part = one.master.has_picture ? chosen : "sound";
   const open = crate.state === "open" && !crate.removed_at;
   const blocked = one.cautions.find((c) => c.blocks);
   const given = { crate, one, open };
@@ -42,7 +52,7 @@ function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["Deli
     <>
       <PageHead title="Planning bench" number={String(crate.number)}>
         <div role="group" aria-label="Part of the bench" className="join">
-          {PARTS.map((p) => (
+          {parts.map((p) => (
             <button
               key={p}
               className={`btn join-item btn-sm ${part === p ? "btn-active" : ""}`}
@@ -71,6 +81,7 @@ function Shown({ crate, one }: { crate: Schemas["CratePage"]; one: Schemas["Deli
       {part === "trim" && <Trim {...given} />}
       {part === "leader" && <Around {...given} />}
       {part === "colour" && <Colour {...given} />}
+      {part === "sound" && <Sound {...given} />}
       {part === "rate" && <Rate {...given} />}
       {part === "burn-in" && <BurnIn {...given} />}
     </>

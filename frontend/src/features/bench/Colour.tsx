@@ -9,6 +9,7 @@ import { Loading, Problem } from "../../ui/states";
 import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { LaidOver } from "../crates/LaidOver";
 import { Foot, type Part, useBack } from "./Foot";
+import { Said } from "./Said";
 import { Ways } from "./Ways";
 import { Wall } from "./Wall";
 
@@ -47,8 +48,6 @@ export function Colour({ crate, one, open }: Part) {
   if (!found.data) return <Loading what="the colour" />;
   const { rows } = found.data;
   const has = (key: string) => key === EXCURSION || rows.some((r) => r.key === key);
-  const steps = one.steps.filter((s) => s.rows.some(has));
-  const cautions = one.cautions.filter((c) => c.row && has(c.row));
   const failed = choose.error ?? back.error;
   return (
     <>
@@ -92,16 +91,7 @@ export function Colour({ crate, one, open }: Part) {
         )}
         <Changes rows={rows} />
         <section aria-label="What is said of it" className="max-w-md">
-          {steps.map((s) => (
-            <p key={s.title}>
-              <b>{s.title}</b> {s.reason}
-            </p>
-          ))}
-          {cautions.map((c) => (
-            <p key={c.what}>
-              <b>{c.what}</b> {c.why} {c.way_out}
-            </p>
-          ))}
+          <Said one={one} ours={has} />
         </section>
       </div>
       {choosing && <Foot crate={crate} one={one} keys={[LAID, LEVELS]} what="colour" />}

@@ -7,6 +7,7 @@ import { useKeys } from "../../ui/keys";
 import { Loading, Problem } from "../../ui/states";
 import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { Foot, type Part, useBack } from "./Foot";
+import { Said } from "./Said";
 import { Ways } from "./Ways";
 
 type Found = Schemas["MotionOut"];
@@ -182,9 +183,6 @@ function Speed({
 const show = (rate: string) => Number(fps(rate).toFixed(3)).toString();
 
 function Comes({ found, one }: { found: Found; one: Schemas["DeliverableOut"] }) {
-  const ours = (row: string) => row.startsWith("motion.");
-  const moves = one.steps.filter((s) => s.rows.some(ours));
-  const cautions = one.cautions.filter((c) => c.row && ours(c.row) && !c.blocks);
   const clock = (c: Schemas["ClockOut"]) => {
     const each = `${show(c.rate)} ${c.fields ? "frames of two fields" : "frames"} a second`;
     return `${each}, ${c.frames} of them, ${length(c.seconds)}`;
@@ -200,16 +198,7 @@ function Comes({ found, one }: { found: Found; one: Schemas["DeliverableOut"] })
           made <span className="figure">{clock(found.made)}</span>
         </p>
       )}
-      {moves.map((s) => (
-        <p key={s.title}>
-          <b>{s.title}</b> {s.reason}
-        </p>
-      ))}
-      {cautions.map((c) => (
-        <p key={c.what}>
-          <b>{c.what}</b> {c.why} {c.way_out}
-        </p>
-      ))}
+      <Said one={one} ours={(row) => row.startsWith("motion.")} />
     </section>
   );
 }

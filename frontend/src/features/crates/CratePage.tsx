@@ -83,7 +83,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
       key: "p",
       does: "planning bench",
       run: () => {
-        if (one?.master.has_picture) void go(`/crates/${crate.id}/bench/${one.id}`);
+        if (one) void go(`/crates/${crate.id}/bench/${one.id}`);
       },
     },
     {

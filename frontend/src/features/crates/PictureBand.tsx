@@ -92,11 +92,12 @@ export function PictureBand({
               </Select>
             </label>
           )}
-          {master.has_picture && !alone && (
-            <Link className="ml-1 underline" to={`/crates/${crate}/bench/${deliverable.id}`}>
-              Planning bench
-            </Link>
-          )}
+          <Link
+            className="ml-1 underline"
+            to={`/crates/${crate}/bench/${deliverable.id}${alone ? "?part=sound" : ""}`}
+          >
+            Planning bench
+          </Link>
         </figcaption>
       </figure>
       <div className="w-36 shrink-0">
