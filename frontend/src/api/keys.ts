@@ -44,9 +44,10 @@ export const keys = {
   hearing: {
     all: ["hearing"] as const,
     one: (deliverable: number) => ["hearing", deliverable] as const,
-    meters: (deliverable: number, track: number, first: number) =>
-      ["hearing", deliverable, track, first] as const,
   },
+  // Of one hearing, which does not change.
+  meters: (hearing: number, track: number, first: number) =>
+    ["meters", hearing, track, first] as const,
   // Asked once: neither what can be written nor what a text says changes under a page.
   vocabulary: ["vocabulary"] as const,
   check: (text: string) => ["check", text] as const,

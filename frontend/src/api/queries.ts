@@ -109,9 +109,10 @@ export const useHearing = (deliverable: number) =>
   });
 
 /** A minute of levels of a track that was heard; `first` counts tenths of a second. */
-export const useMeters = (deliverable: number, track: number, first: number) =>
+export const useMeters = (deliverable: number, hearing: number, track: number, first: number) =>
   useQuery({
-    queryKey: keys.hearing.meters(deliverable, track, first),
+    queryKey: keys.meters(hearing, track, first),
+    staleTime: Infinity,
     queryFn: () =>
       unwrap(
         api.GET("/api/crates/deliverables/{id}/hearing/{track}/meters", {

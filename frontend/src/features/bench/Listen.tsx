@@ -12,11 +12,14 @@ const SIDES: Side[] = ["taken", "made"];
 /** What was heard of a track: before and after, to look at and to listen to. */
 export function Listen({
   deliverable,
+  hearing,
   place,
   track,
   heard,
 }: {
   deliverable: number;
+  /** Which hearing it is of. */
+  hearing: number;
   /** Of the track among those that were heard, from 1. */
   place: number;
   track: Schemas["SoundTrackOut"];
@@ -95,6 +98,7 @@ export function Listen({
         <LoudnessFigures heard={heard} />
         <Meters
           deliverable={deliverable}
+          hearing={hearing}
           track={place}
           taken={heard.taken.speakers}
           made={heard.made.speakers}

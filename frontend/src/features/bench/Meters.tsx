@@ -6,12 +6,14 @@ const BOTTOM = -60; // dBFS
 /** The highest sample of each channel in the tenth of a second that is listened to. */
 export function Meters({
   deliverable,
+  hearing,
   track,
   taken,
   made,
   at,
 }: {
   deliverable: number;
+  hearing: number;
   track: number;
   taken: string[];
   made: string[];
@@ -19,7 +21,7 @@ export function Meters({
 }) {
   const tenth = Math.floor(at * 10 + 1e-6);
   const first = Math.floor(tenth / MINUTE) * MINUTE;
-  const found = useMeters(deliverable, track, first);
+  const found = useMeters(deliverable, hearing, track, first);
   const now = (levels: number[][] | undefined, channel: number) =>
     levels?.[channel]?.[tenth - first] ?? null;
   return (

@@ -113,10 +113,11 @@ export function Sound({ crate, one, open }: Part) {
           It could not be heard: {error.what} {error.way_out}
         </Notice>
       )}
-      {track && heard && !busy && (
+      {track && heard && found.data.id !== null && !busy && (
         <Listen
-          key={`${track.number} ${found.data.at ?? ""}`}
+          key={`${track.number} ${found.data.id}`}
           deliverable={one.id}
+          hearing={found.data.id}
           place={Math.min(place, tracks.length)}
           track={track}
           heard={heard}
