@@ -198,7 +198,7 @@ def _given(session: Session, one: Deliverable) -> Response:
     hindrance, planned, found = None, list[hearing.Planned](), None
     try:
         plan = hearing.plan_of(one)
-        planned, found = hearing.planned(plan), hearing.heard(row, one, plan)
+        planned, found = hearing.planned(one, plan), hearing.heard(row, one, plan)
     except AmpleError as error:
         hindrance = ErrorOut.model_validate(error.as_json())
     known = row is not None and row.found is not None

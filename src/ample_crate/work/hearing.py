@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -10,10 +11,11 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound, Refused
+from ..core.errors import Impossible, NotFound, Refused
 from ..core.planning.plan import Plan
 from ..core.planning.sound_steps import Mix, Normalise
 from ..core.planning.streams import AnySound, MadeSound
+from ..core.planning.tracks import speakers_of
 from ..core.units import loudspeakers
 from ..media import looks, ops
 from ..store.models import Deliverable, Hearing
@@ -29,7 +31,7 @@ class Planned:
     Attributes:
         number: among the tracks that are made, counted from 1.
         taken, made: loudspeakers of the channels that are taken, and of those that are made; of
-            the former their numbers, where they belong to no layout.
+            the former their numbers, where nobody says which is which.
         gains: a row a channel made, in it a factor a channel taken.
         target: LUFS that it is brought to, if it is.
         ceiling: dBTP under which its peaks are held, where they are measured.
@@ -43,30 +45,42 @@ class Planned:
     ceiling: Fraction | None
 
 
-def planned(plan: Plan) -> list[Planned]:
+def planned(deliverable: Deliverable, plan: Plan) -> list[Planned]:
     """List the tracks that are made of a master's sound."""
+    return [_planned(deliverable, number, made) for number, made in _made(plan)]
+
+
+def _made(plan: Plan) -> list[tuple[int, MadeSound]]:
     sounds = [one for one in plan.streams if isinstance(one, AnySound)]
     return [
-        _planned(number, one)
+        (number, one)
         for number, one in enumerate(sounds, 1)
         if isinstance(one, MadeSound) and one.tracks
     ]
 
 
-def _planned(number: int, made: MadeSound) -> Planned:
+def _planned(deliverable: Deliverable, number: int, made: MadeSound) -> Planned:
     mix = next(step for step in made.steps if isinstance(step, Mix))
     brought = next((step for step in made.steps if isinstance(step, Normalise)), None)
-    named = loudspeakers.of_name(made.source.layout)
-    if named is None or len(named) != made.source.channels:
-        named = tuple(str(n) for n in range(1, made.source.channels + 1))
     return Planned(
         number=number,
-        taken=named,
+        taken=_named(deliverable, made),
         made=loudspeakers.LAYOUTS[mix.layout],
         gains=mix.gains,
         target=None if brought is None else brought.target,
         ceiling=None if brought is None else brought.peak,
     )
+
+
+def _named(deliverable: Deliverable, made: MadeSound) -> Sequence[str]:
+    """Name the channels that a track takes, as the planner takes them."""
+    alone = len(made.tracks) == 1
+    facts = origins.known(deliverable) if alone else origins.delivered(deliverable)
+    with contextlib.suppress(Impossible):
+        named = speakers_of(facts, made.tracks[0] if alone else 1)
+        if len(named) == made.source.channels:
+            return named
+    return [str(n) for n in range(1, made.source.channels + 1)]
 
 
 def plan_of(deliverable: Deliverable) -> Plan:
@@ -79,7 +93,7 @@ def plan_of(deliverable: Deliverable) -> Plan:
     plan = status.shown(deliverable)
     if plan is None:
         raise NotFound("There is no route yet.", "See what the page says is missing.")
-    if not planned(plan):
+    if not _made(plan):
         raise Refused(
             "No sound is made of the master's.",
             "What is copied goes out as it is; silence has nothing to hear.",
@@ -100,7 +114,7 @@ def _recipe(deliverable: Deliverable, plan: Plan) -> str:
 def _ready(session: Session, row: Hearing) -> Work:
     deliverable, number = row.deliverable, row.id
     plan, paths = plan_of(deliverable), origins.paths(deliverable)
-    known, tracks = _recipe(deliverable, plan), len(planned(plan))
+    known, tracks = _recipe(deliverable, plan), len(_made(plan))
 
     def heard(folders: Folders, control: ops.Control) -> Mapping[str, Any]:
         inputs = [folders.inside(path) for path in paths]

@@ -82,7 +82,8 @@ export function useListening(
     } else {
       pairs.current ??= new Pairs(there);
       pairs.current.hear(side, { taken, made });
-      void there.play();
+      // What cannot be played stays at rest.
+      there.play().catch(() => setPlaying(false));
     }
     setPlaying(!playing);
   }, [audio, playing, side, taken, made]);

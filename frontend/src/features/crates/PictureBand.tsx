@@ -78,7 +78,8 @@ export function PictureBand({
           </p>
         )}
         <figcaption className="text-xs leading-tight">
-          <b>{done ? "deliverable" : "as it will be shown"}</b> {deliverable.picture_size}
+          <b>{done ? "deliverable" : alone ? "as it will be heard" : "as it will be shown"}</b>{" "}
+          {deliverable.picture_size}
           {open && !alone && deliverable.choices.picture !== "copied" && (
             <label className="ml-1">
               framing{" "}
