@@ -98,6 +98,7 @@ def test_before_and_after_lie_beside_each_other(master: Path, tmp_path: Path) ->
     # Of the middle, where every channel is even: each twice, crossed.
     part = both[:, 3 * RATE : 5 * RATE].astype(np.float64)
     taken_left, taken_right, made_left, made_right = part
+    assert np.abs(taken_left).max() == pytest.approx(0.1, rel=0.1)
     assert made_right == pytest.approx(taken_left, abs=0.01)
     assert np.abs(made_left).max() == pytest.approx(np.abs(taken_right).max() / 2, rel=0.1)
     # To the sample: nothing else than no shift fits better.
