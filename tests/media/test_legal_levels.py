@@ -163,6 +163,11 @@ def test_a_film_that_was_too_bright_is_measured_within_limits(tmp_path: Path) ->
     route = plan_route(facts, spec(), {"levels": "legal"}, master.name)
     assert route.plan is not None and route.plan.picture is not None
     assert "What is too bright or too colourful is changed." in [c.what for c in route.cautions]
+    # Where nothing is done about it, that is said as far as a spec asks for it.
+    least = spec(**{"picture.excursion": "1"})
+    for asked, says in ((least, True), (spec(), False)):
+        left = plan_route(facts, asked, {"picture": "encoded"}, master.name)
+        assert ("Levels leave EBU R 103." in [c.what for c in left.cautions]) is says
     after = everything(made(route.plan, master, tmp_path))
     assert float(after.facts.value("picture.excursion")) == 0
     assert not [event for event in after.events if event.kind == "levels"]

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ..errors import BadValue, Impossible
 from ..facts import Facts
 from ..formats.colour import CARRIED
 from ..formats.pixels import RGB
+from ..specs.requirement import Requirement
+from ..specs.rules import test
 from .notes import NOTHING, Notes, caution, step
 from .steps import Legalise, PictureFormat
 
@@ -25,20 +29,24 @@ def choice_of(chosen: object) -> str:
     return text
 
 
-def plan_legal(chosen: str, f: PictureFormat, master: Facts) -> tuple[tuple[Legalise, ...], Notes]:
+def plan_legal(
+    chosen: str, f: PictureFormat, master: Facts, rules: Sequence[Requirement] = ()
+) -> tuple[tuple[Legalise, ...], Notes]:
     """Plan whether levels are brought within limits.
 
     Args:
         chosen: whether a person asks for it: nothing is done to levels else.
         f: of the picture as it is made.
         master: what is known of it.
+        rules: what is asked of its levels.
 
     Raises:
         Impossible: pictures whose levels are not judged by EBU R 103.
     """
+    judged = not (f.chroma == RGB or f.full_range or f.transfer in CARRIED)
     if not chosen:
-        return (), NOTHING
-    if f.chroma == RGB or f.full_range or f.transfer in CARRIED:
+        return (), _left(master, rules) if judged else NOTHING
+    if not judged:
         raise Impossible(
             "EBU R 103 is about luma and colour of standard range, in limited range.",
             "Leave the levels as they are.",
@@ -59,3 +67,18 @@ def plan_legal(chosen: str, f: PictureFormat, master: Facts) -> tuple[tuple[Lega
             "Look at the brightest and most colourful frames beside the master.",
         )
     return (Legalise(),), said
+
+
+def _left(master: Facts, rules: Sequence[Requirement]) -> Notes:
+    """Say that levels which are left as they are break a rule."""
+    out = master.value(KEY)
+    if out is None or all(test(rule)(out) for rule in rules if rule.when is None):
+        return NOTHING
+    return caution(
+        KEY,
+        "Levels leave EBU R 103.",
+        "The spec asks for less, and nothing is done to them.",
+        f"up to {float(out):g} % of a frame",
+        "Have them brought within it, softly, on the planning bench (colour), or ask for a master "
+        "that keeps to it.",
+    )

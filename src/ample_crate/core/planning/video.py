@@ -15,6 +15,7 @@ from .alpha import plan_alpha
 from .coding import Coding, fields_asked
 from .curve import plan_curve, plan_mapping
 from .framing import plan_framing
+from .legal import KEY as LEVELS_OUT
 from .legal import plan_legal
 from .motion import Asked, plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
@@ -91,9 +92,8 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
     if coding.making.full_range and not picture_after(source.format, tuple(steps)).full_range:
         steps.append(ToFullRange())
-    legal, levelled = plan_legal(
-        values.levels, picture_after(source.format, tuple(steps)), request.master
-    )
+    made = picture_after(source.format, tuple(steps))
+    legal, levelled = plan_legal(values.levels, made, master, request.spec.on(LEVELS_OUT))
     steps += legal
     steps += [motion.blend] if motion.blend is not None else []
     notes = in_all(
