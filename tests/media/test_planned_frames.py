@@ -64,6 +64,17 @@ WAYS: dict[str, Way] = {
     "drops": (F.having(rate=2 * NTSC), [steps.Retime(rate=PAL)]),
     "nearly alike": (F, [steps.Retime(rate=NTSC)]),
     "shown for long": (F, [steps.Hold(frames=40)]),
+    "mixed": (F.having(rate=FILM), [steps.Blend(rate=PAL)]),
+    "mixed of fields": (
+        F.having(fields=UPPER),
+        [steps.Deinterlace(every_field=True), steps.Blend(rate=2 * NTSC)],
+    ),
+    "legal": (F, [steps.Legalise()]),
+    "legal, smaller and mixed": (
+        F,
+        [steps.Scale(width=160, height=90), steps.Legalise(), steps.Blend(rate=NTSC)],
+    ),
+    "turned by a line": (F.having(fields=UPPER), [steps.ShiftLine(first=LOWER)]),
     "fields of repeats": (
         F.having(rate=FILM),
         [steps.Retime(rate=2 * PAL), steps.Interlace(first=LOWER)],
