@@ -13,6 +13,7 @@ from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.sound_steps import Limit, Mix
 from ample_crate.core.specs.spec import Spec
 from ample_crate.core.units.loudspeakers import LAYOUTS
+from ample_crate.store import library
 from support import master_facts
 
 SURROUND = {
@@ -92,6 +93,8 @@ def test_a_set_mix_is_planned_and_said() -> None:
 
 def test_it_is_offered_where_one_track_is_made() -> None:
     assert route(spec(**{"sound.layout": "stereo"})).choices["mix"] == ""
+    # Channels lie one by one there.
+    assert "mix" not in plan_route(master_facts(), library.find("skerry-d10-625")).choices
     several = spec(**{"sound.layout": "mono", "sound.tracks": "6"})
     assert "mix" not in route(several).choices
     stereo = spec(**{"sound.layout": "stereo"})

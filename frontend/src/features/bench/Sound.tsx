@@ -35,7 +35,9 @@ export function Sound({ crate, one, open }: Part) {
   const busy = BUSY.includes(state);
   const track = tracks[Math.min(place, tracks.length) - 1];
   const set = (property: string, value: string | null) => choose.mutate({ property, value });
-  const mixing = open && MIX in one.choices;
+  // Channels that nobody names cannot be set by name.
+  const named = track?.taken.every((name) => !/^\d/.test(name)) ?? false;
+  const mixing = open && named && MIX in one.choices;
   const levelling = open && LOUDNESS in one.choices;
   const failed = choose.error ?? back.error ?? hear.error;
   const heard = track?.heard;

@@ -15,6 +15,7 @@ from ..formats.size import RateControlled
 from ..specs import naming, rules
 from ..specs.delivery import STILL
 from ..specs.spec import Spec, leaves_room
+from ..units import loudspeakers
 from . import burn_in, leader, legal, matrix
 from .captions import as_text, asked_beside
 from .loudness import LEVELS
@@ -102,8 +103,10 @@ def _besides_values(
 
 
 def _alone(master: Facts, predicted: Facts) -> bool:
-    """Say whether one track is made of a master's sound."""
-    return bool(master.value("sound.tracks")) and predicted.value("sound.tracks") == 1
+    """Say whether one track is made of a master's sound, and not of its channels one by one."""
+    named = str(predicted.value("sound.layout")) in loudspeakers.LAYOUTS
+    alone = predicted.value("sound.tracks") == 1 and named
+    return alone and bool(master.value("sound.tracks"))
 
 
 def _paces(predicted: Facts) -> frozenset[Pace]:
