@@ -18,7 +18,7 @@ from PIL import Image
 from specs_here import document
 
 from ample_crate.core.units.values import read_bit_rate
-from ample_crate.store.models import Sampling
+from ample_crate.store.studied import Sampling
 from ample_crate.work import sampling
 from ample_crate.work.reconcile import reconcile
 from support import Installation

@@ -12,7 +12,7 @@ from client import Client
 from held import held
 from specs_here import document
 
-from ample_crate.store.models import Hearing
+from ample_crate.store.studied import Hearing
 from ample_crate.work import hearing
 from ample_crate.work.reconcile import reconcile
 from clips import moving_bar

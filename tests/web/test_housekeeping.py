@@ -12,7 +12,8 @@ import pytest
 from client import Client, soon
 from sqlalchemy import delete, select, text
 
-from ample_crate.store.models import Crate, Hearing, PaceTrial, Tidying
+from ample_crate.store.models import Crate, PaceTrial, Tidying
+from ample_crate.store.studied import Hearing
 from ample_crate.work import housekeeping
 from clips import plain
 from support import Installation

@@ -11,7 +11,8 @@ from specs_here import document
 from sqlalchemy import select, text
 
 from ample_crate.core.errors import Refused
-from ample_crate.store.models import Comparison, Master, Run
+from ample_crate.store.models import Master, Run
+from ample_crate.store.studied import Comparison
 from ample_crate.work import quality
 from ample_crate.work.reconcile import reconcile
 from support import Installation

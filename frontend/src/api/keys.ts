@@ -41,6 +41,10 @@ export const keys = {
     all: ["hardness"] as const,
     one: (deliverable: number) => ["hardness", deliverable] as const,
   },
+  rehearsals: {
+    all: ["rehearsals"] as const,
+    one: (run: number) => ["rehearsals", run] as const,
+  },
   hearing: {
     all: ["hearing"] as const,
     one: (deliverable: number) => ["hearing", deliverable] as const,
@@ -54,7 +58,15 @@ export const keys = {
 };
 
 export type Topic =
-  "master" | "run" | "crate" | "spec" | "pace" | "comparison" | "sampling" | "hearing";
+  | "master"
+  | "run"
+  | "crate"
+  | "spec"
+  | "pace"
+  | "comparison"
+  | "sampling"
+  | "hearing"
+  | "rehearsal";
 
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
@@ -73,6 +85,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   comparison: [keys.quality.all],
   sampling: [keys.hardness.all],
   hearing: [keys.hearing.all],
+  rehearsal: [keys.rehearsals.all],
   spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
 };
 

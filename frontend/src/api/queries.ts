@@ -108,6 +108,14 @@ export const useHearing = (deliverable: number) =>
       ),
   });
 
+/** How a run's file plays. */
+export const useRehearsal = (run: number) =>
+  useQuery({
+    queryKey: keys.rehearsals.one(run),
+    placeholderData: keepPreviousData,
+    queryFn: () => unwrap(api.GET("/api/runs/{id}/rehearsal", { params: { path: { id: run } } })),
+  });
+
 /** A minute of levels of a track that was heard; `first` counts tenths of a second. */
 export const useMeters = (deliverable: number, hearing: number, track: number, first: number) =>
   useQuery({

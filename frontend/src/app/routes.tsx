@@ -31,6 +31,9 @@ const CratePage = lazy(async () => ({
 const SideBySide = lazy(async () => ({
   default: (await import("../features/crates/SideBySide")).SideBySide,
 }));
+const Rehearsal = lazy(async () => ({
+  default: (await import("../features/crates/Rehearsal")).Rehearsal,
+}));
 const Bench = lazy(async () => ({ default: (await import("../features/bench/Bench")).Bench }));
 const Receipts = lazy(async () => ({
   default: (await import("../features/receipts/Receipts")).Receipts,
@@ -55,6 +58,7 @@ export function Pages() {
         <Route path="crates/new" element={<NewCrate />} />
         <Route path="crates/:id" element={<CratePage />} />
         <Route path="crates/:id/side-by-side/:deliverable" element={<SideBySide />} />
+        <Route path="crates/:id/rehearsal/:deliverable" element={<Rehearsal />} />
         <Route path="crates/:id/bench/:deliverable" element={<Bench />} />
         <Route path="receipts" element={<Receipts />} />
         <Route path="housekeeping" element={<Housekeeping />} />

@@ -33,6 +33,7 @@ OPERATIONS = {
     "decoding": ("decoding", "handle"),
     "stretches": ("stretches", "handle"),
     "hearing": ("hearing", "handle"),
+    "rehearse": ("rehearsing", "handle"),
     "weights": ("weights", "handle"),
     "picture": ("pictures", "handle"),
     "planned": ("planned", "handle"),

@@ -85,3 +85,11 @@ def hearing(
         for out in outs:
             benches.settle(bench / out.name, out, bench)
     return found
+
+
+def rehearsal(path: Path, control: Control = Control()) -> dict[str, Any]:  # noqa: B008 (frozen)
+    """Play a file as a player would: as `rehearsing.handle` has it."""
+    file = present(path)
+    view, asked = confine.reading(file), {"path": str(file)}
+    bounds = limits.COMPARE
+    return guard.run("rehearse", asked, bounds, view, control.progress, control.cancelled)

@@ -290,54 +290,6 @@ class Segment(Base):
     run: Mapped[Run] = relationship()
 
 
-class Studied:
-    """What a worker finds out when a person asks.
-
-    States: waiting, comparing, sampling or hearing, stopping, done, failed, cancelled.
-    """
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    state: Mapped[str] = mapped_column(default="waiting")
-    progress: Mapped[dict[str, Any] | None]
-    found: Mapped[dict[str, Any] | None] = mapped_column(deferred=True)
-    error: Mapped[dict[str, Any] | None]
-    at: Mapped[datetime] = mapped_column(server_default=func.now())
-
-
-class Comparison(Studied, Base):
-    """What a run made, held against its master frame by frame (`core.quality.Likeness`)."""
-
-    __tablename__ = "comparison"
-    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
-    run: Mapped[Run] = relationship()
-
-
-class Sampling(Studied, Base):
-    """How hard the pictures of a deliverable are (`work.hardness.Learned`), by the plan that it was
-    learned on (`recipe`).
-    """
-
-    __tablename__ = "sampling"
-    deliverable_id: Mapped[int] = mapped_column(
-        ForeignKey("deliverable.id", ondelete="CASCADE"), unique=True
-    )
-    recipe: Mapped[str] = mapped_column(default="")
-    deliverable: Mapped[Deliverable] = relationship()
-
-
-class Hearing(Studied, Base):
-    """What is made of a deliverable's sound (`media.hearing`), by the plan that it was heard on
-    (`recipe`); `found` names the files that can be listened to.
-    """
-
-    __tablename__ = "hearing"
-    deliverable_id: Mapped[int] = mapped_column(
-        ForeignKey("deliverable.id", ondelete="CASCADE"), unique=True
-    )
-    recipe: Mapped[str] = mapped_column(default="")
-    deliverable: Mapped[Deliverable] = relationship()
-
-
 class KeptCrate(Base):
     """What was worked out of a crate, for the floor and for its page, with the digest of all that
     it depends on (`work.kept`).

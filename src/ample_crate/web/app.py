@@ -69,6 +69,7 @@ def blueprints() -> list[APIBlueprint]:
         paces,
         quality,
         receipts,
+        rehearsals,
         reports,
         runs,
         specs,
@@ -99,6 +100,7 @@ def blueprints() -> list[APIBlueprint]:
             housekeeping,
             paces,
             quality,
+            rehearsals,
         )
     ]
 

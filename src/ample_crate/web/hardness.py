@@ -14,8 +14,9 @@ from ..core.errors import AmpleError, NotFound
 from ..core.planning import ready, share
 from ..core.units.values import read_bit_rate
 from ..store import masters
-from ..store.models import Deliverable, Sampling
+from ..store.models import Deliverable
 from ..store.queries import get
+from ..store.studied import Sampling
 from ..work import hardness, origins, sampling, status
 from ..work.hardness import Learned
 from . import pictures

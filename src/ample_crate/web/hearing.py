@@ -15,8 +15,9 @@ from sqlalchemy.orm import Session
 from ..core.errors import AmpleError, NotFound
 from ..core.planning.matrix import decibels
 from ..core.units import peaks
-from ..store.models import Deliverable, Hearing
+from ..store.models import Deliverable
 from ..store.queries import get
+from ..store.studied import Hearing
 from ..work import hearing
 from .schemas import ErrorOut, In, Numbered, Out
 from .services import give, services

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from ..store.models import Studied
+from ..store.studied import Studied
 from .schemas import ErrorOut, Out, Progress
 
 

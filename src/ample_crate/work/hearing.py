@@ -18,8 +18,9 @@ from ..core.planning.streams import AnySound, MadeSound
 from ..core.planning.tracks import speakers_of
 from ..core.units import loudspeakers
 from ..media import looks, ops
-from ..store.models import Deliverable, Hearing
+from ..store.models import Deliverable
 from ..store.places import Folders
+from ..store.studied import Hearing
 from . import origins, status
 from .studies import Study, Work, recipe
 

@@ -16,8 +16,9 @@ from sqlalchemy.orm import Session
 
 from ..core.units.values import show_bytes
 from ..store.database import Database, tell
-from ..store.models import Crate, Hearing, Master, PaceTrial, Run, Tidying
+from ..store.models import Crate, Master, PaceTrial, Run, Tidying
 from ..store.places import Folders, data_directory
+from ..store.studied import Hearing
 from . import arrivals, hearing, paces
 from .orders import order
 

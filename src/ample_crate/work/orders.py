@@ -22,6 +22,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "quality": ("encodes", -2),
     "sample": ("encodes", 1),
     "hear": ("encodes", 1),
+    "rehearse": ("encodes", -2),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),

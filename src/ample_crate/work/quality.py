@@ -10,8 +10,9 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..media import ops
-from ..store.models import Comparison, Run
+from ..store.models import Run
 from ..store.places import Folders
+from ..store.studied import Comparison
 from .pairs import pair_of
 from .studies import Study, Work
 

@@ -39,6 +39,12 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
     ),
     ("sampling", "state in ('waiting', 'sampling', 'stopping')", "sample", "sampling.id"),
     ("hearing", "state in ('waiting', 'hearing', 'stopping')", "hear", "hearing.id"),
+    (
+        "rehearsal",
+        "state in ('waiting', 'rehearsing', 'stopping')",
+        "rehearse",
+        "rehearsal.id",
+    ),
     ("crate", "state = 'sealing'", "seal", "crate.id"),
     ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )

@@ -15,8 +15,9 @@ from ..core.planning.plan import Plan
 from ..core.planning.sampled import rated_of
 from ..core.specs.rules import bounds
 from ..media import ops
-from ..store.models import Deliverable, Run, Sampling
+from ..store.models import Deliverable, Run
 from ..store.places import Folders
+from ..store.studied import Sampling
 from . import hardness, origins, status, studies
 from .hardness import Learned
 from .status import ItemStatus

@@ -18,13 +18,13 @@ from ..core.errors import Cancelled, Refused
 from ..core.planning.plan import Plan
 from ..media import ops
 from ..store.database import AWAY, Database, tell
-from ..store.models import Comparison, Hearing, Sampling
 from ..store.places import Folders
+from ..store.studied import Comparison, Hearing, Rehearsal, Sampling
 from . import logs
 from .jobs import is_stopped, shown_progress
 from .orders import order, withdraw
 
-Row = Comparison | Sampling | Hearing
+Row = Comparison | Sampling | Hearing | Rehearsal
 Work = Callable[[Folders, ops.Control], Mapping[str, Any]]
 
 

@@ -26,6 +26,7 @@ from . import (
     logs,
     paces,
     quality,
+    rehearsing,
     sampling,
     segments,
     sums,
@@ -200,6 +201,13 @@ def hear(context: procrastinate.JobContext, id: int) -> None:
     """Hear what is made of a deliverable's sound."""
     tools = tools_of(context)
     hearing.STUDY.carry_out(tools.database, tools.folders, id)
+
+
+@registry.task(name="rehearse", queue=queue_of("rehearse"), pass_context=True)
+def rehearse(context: procrastinate.JobContext, id: int) -> None:
+    """Play a run's file as a player would."""
+    tools = tools_of(context)
+    rehearsing.STUDY.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="work_out", queue=queue_of("work_out"), pass_context=True)

@@ -164,3 +164,15 @@ export const useStopHearing = (deliverable: number) =>
       }),
     ),
   );
+
+/** Has a run's file played as a player would. */
+export const useRehearse = (run: number) =>
+  useChange(["rehearsal"], () =>
+    unwrap(api.POST("/api/runs/{id}/rehearsal", { params: { path: { id: run } } })),
+  );
+
+/** Stops that. */
+export const useStopRehearsing = (run: number) =>
+  useChange(["rehearsal"], () =>
+    unwrap(api.POST("/api/runs/{id}/rehearsal/cancel", { params: { path: { id: run } } })),
+  );

@@ -230,6 +230,11 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
                   Side by side
                 </Link>
               )}
+              {one.picture_size && (
+                <Link className="underline" to={`/crates/${crate.id}/rehearsal/${one.id}`}>
+                  Rehearsal
+                </Link>
+              )}
               {crate.state === "open" && (
                 <Button onClick={() => again.mutate(one.id)}>Run again</Button>
               )}

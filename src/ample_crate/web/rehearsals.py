@@ -1,0 +1,137 @@
+"""Rehearsals: how what a run made plays, every way, in one layer and in several."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from flask import Response
+from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from ..core.errors import AmpleError
+from ..core.quality.rehearsal import WAYS
+from ..store.models import Run
+from ..store.queries import get
+from ..store.studied import Rehearsal
+from ..work import rehearsing
+from .schemas import ErrorOut, Numbered, Out
+from .services import give, services
+from .studies import StudyOut, standing
+
+api = APIBlueprint("rehearsals", __name__, url_prefix="/api/runs", abp_tags=[Tag(name="runs")])
+
+
+class PlayedOut(Out):
+    """What came of playing one way in so many layers."""
+
+    way: str
+    layers: int
+    shown: int
+    late: int = Field(description="pictures that came late")
+    worst: float = Field(description="the longest wait, milliseconds")
+    could: float = Field(description="pictures of all layers a second that there could be")
+    waits: list[float] = Field(description="of each picture, milliseconds; none beside others")
+
+
+class WayOut(Out):
+    """A way to play."""
+
+    key: str
+    says: str
+
+
+class BesideOut(Out):
+    """Another file of the same master, as it was played."""
+
+    run: int
+    name: str
+    at: str
+    played: list[PlayedOut]
+
+
+class RehearsalOut(StudyOut):
+    """How a file plays, and where finding that out stands; `state` is "none" where nobody asked."""
+
+    hindrance: ErrorOut | None
+    name: str
+    rate: float | None = Field(description="pictures a second that are due")
+    frames: int
+    seconds: float = Field(description="that it took")
+    ways: list[WayOut]
+    played: list[PlayedOut]
+    beside: list[BesideOut]
+
+
+@api.get("/<int:id>/rehearsal", summary="How a file plays", responses={200: RehearsalOut})
+def show(path: Numbered) -> Response:
+    """Give what is known of how a run's file plays."""
+    with services().database.session() as session:
+        return _given(session, get(session, Run, path.id))
+
+
+@api.post("/<int:id>/rehearsal", summary="Play as a player would", responses={200: RehearsalOut})
+def begin(path: Numbered) -> Response:
+    """Order a rehearsal, anew where there was one."""
+    with services().database.session() as session:
+        run = get(session, Run, path.id, lock=True)
+        rehearsing.begin(session, run)
+        return _given(session, run)
+
+
+@api.post("/<int:id>/rehearsal/cancel", summary="Stop a rehearsal", responses={200: RehearsalOut})
+def stop(path: Numbered) -> Response:
+    """Stop a rehearsal that waits or goes on."""
+    with services().database.session() as session:
+        run = get(session, Run, path.id, lock=True)
+        rehearsing.STUDY.stop(session, run.id)
+        return _given(session, run)
+
+
+def _given(session: Session, run: Run) -> Response:
+    row: Rehearsal | None = rehearsing.STUDY.of(session, run.id)
+    found: Mapping[str, Any] = (row.found if row is not None else None) or {}
+    hindrance = None
+    try:
+        rehearsing.file_of(run)
+    except AmpleError as error:
+        hindrance = ErrorOut.model_validate(error.as_json())
+    rate = found.get("rate")
+    return give(
+        RehearsalOut(
+            **standing(row),
+            hindrance=hindrance,
+            name=_name(run),
+            rate=None if rate is None else _fps(rate),
+            frames=found.get("frames", 0),
+            seconds=found.get("seconds", 0.0),
+            ways=[WayOut(key=way.key, says=way.says) for way in WAYS],
+            played=_played(found),
+            beside=[_beside(one) for one in rehearsing.beside(session, run)],
+        )
+    )
+
+
+def _beside(row: Rehearsal) -> BesideOut:
+    return BesideOut(
+        run=row.run_id,
+        name=_name(row.run),
+        at=row.at.isoformat(),
+        # Their pictures one by one are on pages of their own.
+        played=[one.model_copy(update={"waits": []}) for one in _played(row.found or {})],
+    )
+
+
+def _played(found: Mapping[str, Any]) -> list[PlayedOut]:
+    return [PlayedOut(**one) for one in found.get("played", ())]
+
+
+def _name(run: Run) -> str:
+    return Path(run.path or "").name
+
+
+def _fps(rate: str) -> float:
+    over, _, under = rate.partition("/")
+    return int(over) / int(under or 1)
