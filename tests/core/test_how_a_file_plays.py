@@ -3,10 +3,21 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from typing import get_args
 
 import pytest
 
-from ample_crate.core.quality.rehearsal import TICKS, WAYS, Played, of_layer, places
+from ample_crate.core.quality.rehearsal import (
+    LAYERS,
+    TICKS,
+    WAYS,
+    Played,
+    asked,
+    of_layer,
+    places,
+    short,
+)
+from ample_crate.core.specs.playback import WORDS, Playback, WayKey
 
 BY = {way.key: way for way in WAYS}
 
@@ -45,6 +56,9 @@ def test_anywhere_is_the_same_each_time_and_everywhere() -> None:
 def test_layers_play_parts_of_their_own() -> None:
     assert [of_layer(90, layer, 4, 100) for layer in range(4)] == [90, 15, 40, 65]
     assert [of_layer(0, layer, 4, 1) for layer in range(4)] == [0, 0, 0, 0]
+    first, second = asked("forwards", 2, 10, 7)
+    assert first == places(BY["forwards"], 10)[:7]
+    assert second == [(place + 5) % 10 for place in first]
 
 
 def test_what_takes_longer_than_a_picture_lasts_comes_late() -> None:
@@ -53,3 +67,30 @@ def test_what_takes_longer_than_a_picture_lasts_comes_late() -> None:
     told = played.as_json()
     assert (told["shown"], told["late"], told["worst"]) == (5, 2, 60)
     assert told["could"] == pytest.approx(5 / 9.2, abs=0.01)
+
+
+def test_what_the_recipient_asks_is_held_against_what_came_late() -> None:
+    played = [
+        {"way": "forwards", "layers": 1, "late": 0, "shown": 240},
+        {"way": "forwards", "layers": 2, "late": 3, "shown": 240},
+        {"way": "backwards", "layers": 2, "late": 2, "shown": 100},
+    ]
+    ways = ["forwards", "backwards"]
+    assert short(played, ["forwards"], 1, 0) == []
+    assert short(played, ways, 2, 0) == ways
+    assert short(played, ways, 2, 3) == ["backwards"]  # 2 of 100 are more than 3 of 240
+    assert short(played, ways, 2, 5) == []
+    assert short(played, ["random"], 2, 240) == ["random"]
+
+
+def test_the_ways_that_a_spec_may_ask_for_are_those_that_are_played() -> None:
+    assert list(WORDS) == list(BY) and set(get_args(WayKey)) == set(BY)
+    counts = get_args(Playback.model_fields["layers"].annotation)
+    assert counts == LAYERS
+    asked = Playback.model_validate({"ways": ["forwards", "ping-pong"], "layers": 2})
+    assert asked.said() == "forwards and to and fro, in 2 layers, no picture late"
+    some = Playback.model_validate({"ways": ["random"], "late": 3})
+    assert some.said() == "anywhere, in one layer, at most 3 of 240 pictures late"
+    for wrong in ({"ways": []}, {"ways": ["random", "random"]}, {"ways": ["sideways"]}):
+        with pytest.raises(ValueError):
+            Playback.model_validate(wrong)

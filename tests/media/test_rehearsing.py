@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import closing
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -10,7 +12,7 @@ import pytest
 
 from ample_crate.core.errors import BadMedia
 from ample_crate.core.quality.rehearsal import LAYERS, TICKS, WAYS
-from ample_crate.media import looks, rehearsing
+from ample_crate.media import looks, pictures, rehearsing
 from ample_crate.media.pictures import Reader
 from clips import Clip, moving_bar
 from tones import sine, write
@@ -54,6 +56,29 @@ def test_what_is_slow_to_decode_comes_late(film: Path, monkeypatch: pytest.Monke
     # Where it is slow all along, there is an end to it.
     whole = sum(one["shown"] for one in found["played"])
     assert whole < len(found["played"]) * TICKS
+
+
+def test_a_frame_that_stands_by_itself_costs_itself_alone(
+    film: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    read = [0]
+    packets = pictures.packets
+
+    def counted(*asked: Any) -> Iterator[Any]:
+        for packet in packets(*asked):
+            read[0] += 1
+            yield packet
+
+    monkeypatch.setattr(pictures, "packets", counted)
+    with closing(Reader(str(film), even=True)) as reader:
+        reader.frame(29)
+        read[0] = 0
+        # Back, on in steps, and to the first.
+        for place in (*range(28, 10, -1), *range(1, 29, 2), 0):
+            reader.frame(place)
+            assert reader.place == place
+    # As many threads as there are would each take a frame before the first is given.
+    assert read[0] == 18 + 14 + 1
 
 
 def test_what_has_no_picture_is_not_played(tmp_path: Path) -> None:

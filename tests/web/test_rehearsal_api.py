@@ -9,7 +9,7 @@ import pytest
 from client import Client
 from held import held
 from specs_here import document
-from sqlalchemy import delete
+from sqlalchemy import delete, select
 
 from ample_crate.store.studied import Rehearsal
 from ample_crate.work import rehearsing
@@ -32,7 +32,9 @@ def runs(client: Client, tiny_master: Any, save_for_all: Callable[..., Any]) -> 
     """Two files of one master, in two wrappers."""
     found = []
     for wrapper in ("mov", "avi"):
-        save_for_all(document(f"played-{wrapper}", requirements=rows(wrapper)))
+        asked = {"ways": ["forwards", "random"], "layers": 2, "late": 240, "source": "4"}
+        more = {"playback": asked} if wrapper == "mov" else {}
+        save_for_all(document(f"played-{wrapper}", requirements=rows(wrapper), **more))
         crate = client.crate(f"played-{wrapper}", tiny_master["id"])
         found.append(client.run_to_end(crate["id"])["deliverables"][0]["run"]["id"])
     return found
@@ -53,11 +55,28 @@ def test_a_file_is_played_beside_another_of_its_master(client: Client, runs: lis
     assert first["rate"] == 25 and first["frames"] == 25 and first["name"].endswith(".mov")
     assert {one["way"] for one in first["played"]} == {way["key"] for way in first["ways"]}
     assert first["beside"] == []
+    assert first["asked"] | {"said": ""} == before["asked"] | {"said": ""}
+    assert first["asked"]["layers"] == 2 and first["asked"]["source"] == "4"
+    assert first["asked"]["short"] == []  # all may be late
     second = played(client, runs[1])
     (other,) = second["beside"]
     assert other["run"] == runs[0]
-    assert [one | {"waits": []} for one in first["played"]] == other["played"]
-    assert second["name"].endswith(".avi")
+    for one in first["played"]:
+        assert [len(layer) for layer in one["frames"]] == [one["shown"]] * one["layers"]
+    assert [one | {"waits": [], "frames": []} for one in first["played"]] == other["played"]
+    assert second["name"].endswith(".avi") and second["asked"] is None
+
+
+def test_what_comes_late_of_what_is_asked_is_named(
+    client: Client, runs: list[int], installation: Installation
+) -> None:
+    played(client, runs[0])
+    with installation.database.session() as session:
+        (row,) = session.scalars(select(Rehearsal).where(Rehearsal.run_id == runs[0]))
+        ways = [one | {"late": one["shown"] + 1} for one in row.found["played"]]
+        row.found = row.found | {"played": ways}
+    found = client.good("GET", f"/api/runs/{runs[0]}/rehearsal")
+    assert found["asked"]["short"] == ["forwards", "random"]
 
 
 def test_where_nothing_was_made_that_is_said(

@@ -59,7 +59,11 @@ class Reader:
         if stream is None:
             raise BadMedia("There is no picture in this file.", "Listen to its sound instead.")
         self.stream = stream
-        self.stream.thread_type = ThreadType.AUTO
+        # Threads that take a frame each give the first one only when each has got one: where every
+        # frame stands by itself, and any may be asked for, that decodes several in vain.
+        alone = self.stream.codec_context.codec.intra_only
+        self.stream.thread_type = ThreadType.SLICE if alone else ThreadType.AUTO
+        self._search = 0 if alone else FULL_SEARCH
         self.base = Fraction(self.stream.time_base or Fraction(1, 90000))
         self._next = 0
         self._frames = self._decoded()
@@ -77,7 +81,7 @@ class Reader:
         """
         if self.last is not None and self.last[0] == number:
             return self.last[1]
-        if self.first is not None and self._next <= number <= self._next + FULL_SEARCH:
+        if self.first is not None and self._next <= number <= self._next + self._search:
             found = self._forward(number)
             if found is not None and found[0] == number:
                 return found[1]
@@ -89,15 +93,15 @@ class Reader:
         # Some wrappers land late, or on frames that lean on ones before: step further back until
         # the frame itself comes.
         for back in STEPS_BACK if self.timed else ():
-            at = self._time(number - back)
-            if at <= (self.first or 0):
-                break
+            at = max(self.first or 0, self._time(number - back))
             with contextlib.suppress(av.FFmpegError):
                 self.container.seek(at, stream=self.stream, backward=True)
                 self._frames = self._decoded()
                 found = self._forward(number)
                 if found is not None and found[0] == number:
                     return found[1]
+            if at == (self.first or 0):
+                break
         self._restart()
         self._forward(number)
         if self.last is None:

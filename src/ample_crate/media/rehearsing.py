@@ -13,7 +13,7 @@ from typing import Any
 from ..core.quality.rehearsal import LAYERS, WAYS, Played, of_layer, places
 from .pictures import Reader
 
-MOST = 4.0  # seconds for each way
+MOST = 3.0  # seconds for each way
 
 
 def handle(progress: Callable[[dict[str, Any]], None], path: str) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -12,11 +12,12 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError
-from ..core.quality.rehearsal import WAYS
+from ..core.quality.rehearsal import WAYS, asked, short
 from ..store.models import Run
 from ..store.queries import get
 from ..store.studied import Rehearsal
 from ..work import rehearsing
+from ..work.status import spec_of
 from .schemas import ErrorOut, Numbered, Out
 from .services import give, services
 from .studies import StudyOut, standing
@@ -34,6 +35,7 @@ class PlayedOut(Out):
     worst: float = Field(description="the longest wait, milliseconds")
     could: float = Field(description="pictures of all layers a second that there could be")
     waits: list[float] = Field(description="of each picture, milliseconds; none beside others")
+    frames: list[list[int]] = Field(description="that each layer shows in turn; none beside others")
 
 
 class WayOut(Out):
@@ -52,6 +54,16 @@ class BesideOut(Out):
     played: list[PlayedOut]
 
 
+class AskedOut(Out):
+    """How the recipient plays the file, by the spec."""
+
+    said: str
+    source: str
+    ways: list[str]
+    layers: int
+    short: list[str] = Field(description="ways in which more pictures came late than may")
+
+
 class RehearsalOut(StudyOut):
     """How a file plays, and where finding that out stands; `state` is "none" where nobody asked."""
 
@@ -62,6 +74,7 @@ class RehearsalOut(StudyOut):
     seconds: float = Field(description="that it took")
     ways: list[WayOut]
     played: list[PlayedOut]
+    asked: AskedOut | None
     beside: list[BesideOut]
 
 
@@ -109,8 +122,23 @@ def _given(session: Session, run: Run) -> Response:
             seconds=found.get("seconds", 0.0),
             ways=[WayOut(key=way.key, says=way.says) for way in WAYS],
             played=_played(found),
+            asked=_asked(run, found),
             beside=[_beside(one) for one in rehearsing.beside(session, run)],
         )
+    )
+
+
+def _asked(run: Run, found: Mapping[str, Any]) -> AskedOut | None:
+    wanted = spec_of(run.deliverable.crate).playback
+    if wanted is None:
+        return None
+    played = _ways(found)
+    return AskedOut(
+        said=wanted.said(),
+        source=wanted.source,
+        ways=list(wanted.ways),
+        layers=wanted.layers,
+        short=short(played, wanted.ways, wanted.layers, wanted.late) if played else [],
     )
 
 
@@ -120,12 +148,20 @@ def _beside(row: Rehearsal) -> BesideOut:
         name=_name(row.run),
         at=row.at.isoformat(),
         # Their pictures one by one are on pages of their own.
-        played=[one.model_copy(update={"waits": []}) for one in _played(row.found or {})],
+        played=[PlayedOut(**{**one, "waits": []}, frames=[]) for one in _ways(row.found or {})],
     )
 
 
 def _played(found: Mapping[str, Any]) -> list[PlayedOut]:
-    return [PlayedOut(**one) for one in found.get("played", ())]
+    return [
+        PlayedOut(**one, frames=asked(one["way"], one["layers"], found["frames"], one["shown"]))
+        for one in _ways(found)
+    ]
+
+
+def _ways(found: Mapping[str, Any]) -> Sequence[Mapping[str, Any]]:
+    ways: Sequence[Mapping[str, Any]] = found.get("played", ())
+    return ways
 
 
 def _name(run: Run) -> str:

@@ -12,10 +12,11 @@ from ..core.errors import AmpleError, BadSpec
 from ..core.facts.properties import PROPERTIES, lookup
 from ..core.planning.choices import may_choose
 from ..core.planning.share import cap_of
-from ..core.specs import naming, specfile, vocabulary
+from ..core.specs import naming, saying, specfile, vocabulary
 from ..core.specs.contradictions import contradictions
 from ..core.specs.delivery import FORMS, Coding, Delivery
 from ..core.specs.drafting import Proposal
+from ..core.specs.playback import Playback
 from ..core.specs.requirement import Requirement
 from ..core.specs.rules import Strict
 from ..core.specs.spec import Spec, check_choice
@@ -90,8 +91,8 @@ def reading(spec: Spec, recipient: models.Recipient | None) -> Reading:
         source=spec.source,
         recipient=views.recipient(recipient) if recipient is not None else None,
         rows=[_requirement(spec, r) for r in spec.everything()],
-        coding=_coding(spec),
-        delivery=_delivery(spec),
+        coding=saying.coding(spec),
+        delivery=saying.delivery(spec),
         name_pattern=spec.delivery.name,
         house_sets=[_house_set(name, s) for name, s in spec.house_sets.items()],
         contradictions=[
@@ -140,50 +141,6 @@ def _house_set(name: str, one: Any) -> HouseSetOut:
             f"{prop.label} {prop.kind.show(prop.read(choice.value))}. {choice.note}".strip()
         )
     return HouseSetOut(name=name, note=one.note, choices=said)
-
-
-def _coding(spec: Spec) -> list[str]:
-    coding = spec.coding
-    said = [
-        f"{'Two passes' if coding.passes == 2 else 'One pass'}, a key frame at least every "
-        f"{coding.key_frame_every}."
-    ]
-    if coding.buffer_bits:
-        said.append(f"A rate buffer of {coding.buffer_bits:,} bits.".replace(",", " "))
-    if coding.active_width:
-        said.append(f"The picture's shape is spread over {coding.active_width} samples of a line.")
-    said.append(
-        {
-            "pad": "Where the shapes differ, bars are added.",
-            "crop": "Where the shapes differ, the edges are cut.",
-            "stretch": "Where the shapes differ, the picture is stretched.",
-        }[coding.framing]
-    )
-    if spec.allows_silence:
-        said.append(
-            f"A master without sound gets "
-            f"{'a silent track' if coding.without_sound == 'silent track' else 'no track'}."
-        )
-    if coding.background != "black":
-        said.append(f"Transparency that is not carried: {coding.background}.")
-    if coding.loudness == "untouched":
-        said.append("Loudness is measured only: the mix goes out untouched.")
-    return said
-
-
-def _delivery(spec: Spec) -> list[str]:
-    delivery = spec.delivery
-    said = []
-    if delivery.asked is None:
-        said.append(f"The house names the files {delivery.name}; the recipient does not mind.")
-    for key, field in delivery.fields.items():
-        said.append(f"{key}: fits {field.matches}. {field.note}".strip())
-    for one in delivery.sidecars:
-        said.append(f"Beside the files: {one.said()}. {one.note}".strip())
-    if delivery.carrier or delivery.address:
-        to = f" to {delivery.address}" if delivery.address else ""
-        said.append(f"Carried by {delivery.carrier or 'the usual way'}{to}.")
-    return said
 
 
 def versions(rows: list[models.SpecVersion], use: Use) -> list[VersionOut]:
@@ -297,10 +254,15 @@ def _parts(document: dict[str, Any]) -> list[Wrong]:
     against the rules.
     """
     found = []
-    parts: dict[str, type[Strict]] = {"coding": Coding, "delivery": Delivery}
+    parts: dict[str, type[Strict]] = {
+        "coding": Coding,
+        "delivery": Delivery,
+        "playback": Playback,
+    }
     for key, kind in parts.items():
         try:
-            kind.model_validate(document.get(key) or {})
+            if key != "playback" or document.get(key) is not None:
+                kind.model_validate(document.get(key) or {})
         except ValueError as error:
             found.append(Wrong(what=_first(error), way_out="", place=[key, *_where(error)]))
     try:

@@ -88,6 +88,7 @@ FULL: dict[str, Any] = {
         "carrier": "inbox",
         "address": "shelf",
     },
+    "playback": {"ways": ["random"], "layers": 2, "late": 7, "source": "5", "note": "by hand"},
 }
 OTHERWISE: dict[Any, list[Any]] = {
     "must": ["should"],
@@ -120,6 +121,7 @@ OTHERWISE: dict[Any, list[Any]] = {
     "8 Mb/s": ["7 Mb/s"],
     "90 MB": ["90 MiB"],
     2: [1],
+    "random": ["slower"],
 }
 # What names the document itself, and what is named by its place: changing these makes other rows,
 # not other values.

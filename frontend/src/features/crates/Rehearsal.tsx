@@ -11,6 +11,7 @@ import { PageHead } from "../../ui/PageHead";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { Table } from "../../ui/Table";
 import { Going } from "./Going";
+import { Replay } from "./Replay";
 import { Waits } from "./Waits";
 
 type Found = Schemas["RehearsalOut"];
@@ -97,6 +98,7 @@ function Shown({
           It could not be played: {error.what} {error.way_out}
         </Notice>
       )}
+      {found.data.asked && <Asked asked={found.data.asked} found={found.data} />}
       {!played.length && !busy && !hindrance && (
         <p className="muted max-w-2xl">
           Its frames are decoded one after the other as a player asks for them, by the file's own
@@ -104,7 +106,7 @@ function Shown({
           and in four.
         </p>
       )}
-      {played.length > 0 && <Ways key={found.data.id} found={found.data} />}
+      {played.length > 0 && <Ways key={found.data.id} found={found.data} run={run} />}
     </>
   );
 }
@@ -112,8 +114,30 @@ function Shown({
 const said = (progress: Schemas["Progress"]) =>
   `playing, ${Math.round(100 * progress.share)} % of the ways`;
 
-function Ways({ found }: { found: Found }) {
+/** How the recipient plays it, and whether it can be played so here. */
+function Asked({ asked, found }: { asked: Schemas["AskedOut"]; found: Found }) {
+  const clause = asked.source ? ` (${asked.source})` : "";
+  const says = `Asked${clause}: ${asked.said}.`;
+  if (!found.played.length) return <p className="mb-2">{says}</p>;
+  const short = found.ways.filter((w) => asked.short.includes(w.key)).map((w) => w.says);
+  if (!short.length)
+    return (
+      <Notice tone="accent" role="status">
+        <b>{says}</b> It played so on this machine.
+      </Notice>
+    );
+  return (
+    <Notice tone="warning" role="status">
+      <b>{says}</b> On this machine pictures came late: {short.join("; ")}. A stronger player may
+      keep up: what would ease it is a smaller frame, half the rate, or another codec that the spec
+      allows.
+    </Notice>
+  );
+}
+
+function Ways({ found, run }: { found: Found; run: number }) {
   const [at, setAt] = useState(0);
+  const [tick, setTick] = useState<number | null>(null);
   const shown = found.played[at];
   const layers = [...new Set(found.played.map((p) => p.layers))];
   const all = found.played.length;
@@ -148,6 +172,7 @@ function Ways({ found }: { found: Found }) {
                         aria-pressed={place === at}
                         onClick={() => setAt(place)}
                       >
+                        {asks(found, one) && <span title="asked for by the spec">asked: </span>}
                         {result(one)}
                       </button>
                     )}
@@ -159,16 +184,23 @@ function Ways({ found }: { found: Found }) {
         </tbody>
       </Table>
       {shown && found.rate !== null && (
-        <Waits
-          played={shown}
-          says={found.ways.find((w) => w.key === shown.way)?.says ?? shown.way}
-          each={1000 / found.rate}
-        />
+        <>
+          <Waits
+            played={shown}
+            says={found.ways.find((w) => w.key === shown.way)?.says ?? shown.way}
+            each={1000 / found.rate}
+            tick={tick}
+          />
+          <Replay key={at} run={run} played={shown} each={1000 / found.rate} at={setTick} />
+        </>
       )}
       {found.beside.length > 0 && <Beside found={found} layers={layers} />}
     </>
   );
 }
+
+const asks = ({ asked }: Found, one: Played) =>
+  asked !== null && asked.layers === one.layers && asked.ways.includes(one.way);
 
 const result = (one: Played) =>
   one.late === 0 ? "none late" : `${one.late} of ${one.shown} late, ${one.worst.toFixed(1)} ms`;

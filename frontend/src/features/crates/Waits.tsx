@@ -7,11 +7,14 @@ export function Waits({
   played,
   says,
   each,
+  tick,
 }: {
   played: Schemas["PlayedOut"];
   says: string;
   /** Milliseconds that a picture lasts. */
   each: number;
+  /** The picture that is shown just now, in turn. */
+  tick: number | null;
 }) {
   const top = Math.max(each, played.worst);
   return (
@@ -46,6 +49,16 @@ export function Waits({
             />
           );
         })}
+        {tick !== null && (
+          <line
+            className="stroke-accent"
+            strokeWidth={2}
+            vectorEffect="non-scaling-stroke"
+            x1={tick + 0.5}
+            x2={tick + 0.5}
+            y2={HIGH}
+          />
+        )}
       </svg>
     </figure>
   );

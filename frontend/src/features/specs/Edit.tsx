@@ -10,6 +10,7 @@ import type { Context } from "./controls";
 import { type Doc, empty, forget, fresh, keep, keeping, kept, type Row } from "./document";
 import { About, Coding } from "./EditParts";
 import { Delivery } from "./EditDelivery";
+import { Playback } from "./EditPlayback";
 import { HouseChoices } from "./EditHouse";
 import { EitherEditor } from "./EditEither";
 import { Contradictions, GROUPS } from "./Reading";
@@ -23,7 +24,7 @@ import { useRepair, useSaveSpec } from "../../api/mutations/specs";
 import { Table } from "../../ui/Table";
 
 /** Parts of the document that say by themselves what is wrong with them. */
-const PLACES = ["requirements", "either", "coding", "delivery", "house", "house_sets"];
+const PLACES = ["requirements", "either", "coding", "delivery", "playback", "house", "house_sets"];
 
 /** The editor: from a version that is there, or from what was begun under "Write a spec". */
 export function EditSpec() {
@@ -289,6 +290,7 @@ function Editor({ start, base, vocabulary, place }: Given) {
       <div className="grid gap-6 lg:grid-cols-2">
         <Coding doc={doc} set={set} wrong={wrong} />
         <Delivery doc={doc} set={set} vocabulary={vocabulary} wrong={wrong} />
+        <Playback doc={doc} set={set} wrong={wrong} />
       </div>
     </>
   );

@@ -13,6 +13,8 @@ export type Alternative = Written["Alternative"];
 export type Choice = Written["Choice"];
 export type Coding = Written["Coding"];
 export type Delivery = Written["Delivery"];
+export type Playback = Written["Playback"];
+export type Way = Playback["ways"][number];
 export type Sidecar = Written["Sidecar"];
 export type Scalar = Choice["value"];
 

@@ -6,7 +6,7 @@ takes longer than a picture lasts comes late, and what is shown stands so much l
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -67,6 +67,12 @@ def of_layer(place: int, layer: int, layers: int, frames: int) -> int:
     return (place + layer * frames // layers) % frames
 
 
+def asked(way: str, layers: int, frames: int, ticks: int) -> list[list[int]]:
+    """Give the frames that each layer shows in turn, by a way's key."""
+    leading = places(next(one for one in WAYS if one.key == way), frames)[:ticks]
+    return [[of_layer(place, n, layers, frames) for place in leading] for n in range(layers)]
+
+
 def _back_and_forth(step: int, frames: int) -> int:
     if frames == 1:
         return 0
@@ -107,3 +113,24 @@ class Played:
             "waits": [round(1000 * wait, 2) for wait in waits],
             "could": round(len(self.costs) / max(1e-9, sum(self.costs)), 2),
         }
+
+
+def short(
+    played: Sequence[Mapping[str, Any]], ways: Sequence[str], layers: int, late: int
+) -> list[str]:
+    """List the ways that are asked for in which more pictures came late than may.
+
+    Args:
+        played: as `Played.as_json` has each.
+        ways: that are asked for.
+        layers: that are to play at once.
+        late: pictures of `TICKS` that may come late; of fewer as many fewer.
+
+    A way that was not played falls short.
+    """
+    kept = {
+        one["way"]
+        for one in played
+        if one["layers"] == layers and one["late"] * TICKS <= late * one["shown"]
+    }
+    return [way for way in ways if way not in kept]

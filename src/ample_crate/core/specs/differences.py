@@ -132,6 +132,7 @@ def _about(spec: Spec) -> dict[tuple[str, str], str]:
         ): f"{delivery.characters}, case {delivery.case}, at most {delivery.longest}",
         ("delivery", "beside the files"): ", ".join(s.said() for s in delivery.sidecars),
         ("delivery", "carrier"): f"{delivery.carrier} {delivery.address}".strip(),
+        ("delivery", "played"): spec.playback.said() if spec.playback else "",
     }
     made |= {
         ("delivery", f"field {key}"): f"fits {field.matches}"
@@ -168,6 +169,9 @@ def _said_beside(spec: Spec) -> dict[tuple[str, str], str]:
             said[f"note on {name} {lookup(key).label}"] = [choice.note]
     said |= {f"note on house set {name}": [s.note] for name, s in spec.house_sets.items()}
     said["clause of the name"] = [spec.delivery.source]
+    if spec.playback is not None:
+        said["clause of playback"] = [spec.playback.source]
+        said["note on playback"] = [spec.playback.note]
     said |= {f"note on field {key}": [field.note] for key, field in spec.delivery.fields.items()}
     said |= {f"note on {s.kind} ({s.form})": [s.note] for s in spec.delivery.sidecars}
     return {

@@ -15,6 +15,7 @@ from ..facts.properties import Property, lookup, split_track
 from ..units.values import Value, read_bit_rate
 from . import rules
 from .delivery import Coding, Delivery
+from .playback import Playback
 from .requirement import Choice, Either, HouseSet, Requirement
 from .rules import Ask, Rule, Strict
 from .wording import asked
@@ -48,6 +49,7 @@ class Spec(Strict):
     )
     coding: Coding = Coding()  # type: ignore[call-arg]
     delivery: Delivery = Delivery()  # type: ignore[call-arg]
+    playback: Playback | None = Field(None, description="how the recipient plays the files")
 
     @field_validator("valid_from")
     @classmethod
