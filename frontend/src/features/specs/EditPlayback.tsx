@@ -32,20 +32,22 @@ export function Playback({ doc, set, wrong }: Part & Judged) {
     <section aria-label="How it is played">
       <h2 className="mb-1 border-b-2 border-accent font-semibold">how it is played</h2>
       <Wrongs wrong={wrong} place={["playback"]} />
-      <fieldset className="mb-1 flex flex-wrap items-center gap-3">
-        <legend className="float-left w-36">Ways</legend>
-        {(Object.entries(WAYS) as [Way, string][]).map(([way, says]) => (
-          <label key={way} className="flex items-center gap-1">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs"
-              checked={ways.includes(way)}
-              onChange={() => turn(way)}
-            />
-            {says}
-          </label>
-        ))}
-      </fieldset>
+      <div role="group" aria-label="Ways" className="mb-1 flex gap-2">
+        <span className="w-36 shrink-0">Ways</span>
+        <div className="flex flex-wrap gap-x-3">
+          {(Object.entries(WAYS) as [Way, string][]).map(([way, says]) => (
+            <label key={way} className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={ways.includes(way)}
+                onChange={() => turn(way)}
+              />
+              {says}
+            </label>
+          ))}
+        </div>
+      </div>
       {playback === null && <p className="muted text-xs">none: it does not say</p>}
       {playback !== null && (
         <>
