@@ -1,6 +1,7 @@
 """The whole way in the real interface: from an empty floor to a receipt."""
 
 import os
+import re
 import signal
 import urllib.request
 from collections.abc import Callable
@@ -144,9 +145,23 @@ def look_side_by_side(page: Page) -> None:
         )
     )
     page.press("5")
+    look_at_samples(page)
+    page.press("6")
     page.sees("A browser cannot play this codec")
     page.press("1")
     measure_the_quality(page)
+
+
+def look_at_samples(page: Page) -> None:
+    """Samples about a place, by figures and on the picture."""
+    page.sees("is of the upper field")
+    page.field("line").send_keys(Keys.ARROW_UP)
+    page.sees("line 65 is of the lower field")
+    page.find("div[aria-label='samples before coding, Y']")
+    page.accessible()
+    page.find("button[aria-label='choose a place on the picture']").click()
+    # In the middle of 576 lines, as near as a screen's dots let one press.
+    page.wait(lambda: re.search(r"line 2[89]\d is of the", page.text()))
 
 
 def measure_the_quality(page: Page) -> None:

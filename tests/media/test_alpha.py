@@ -204,7 +204,8 @@ def test_a_difference_of_transparency_alone_is_seen(tmp_path: Path) -> None:
     plan = route.plan.model_dump(mode="json")
 
     def gap(of: Path) -> np.ndarray:
-        told = planned.answer_difference(ignored, str(made), [str(of)], plan, 1, 128)
+        look = {"width": 128, "gain": 8}
+        told = planned.answer_difference(ignored, str(made), [str(of)], plan, 1, look)
         return np.asarray(Image.open(BytesIO(b64decode(told["jpeg"]))).convert("RGB"), float)
 
     assert gap(master).max() < 40

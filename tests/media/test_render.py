@@ -362,12 +362,13 @@ def test_the_planned_frame_is_the_one_that_is_made(
     try:
         for frame in (0, 12):
             look = {"width": 480}
+            gained = look | {"gain": 8}
             before = viewer.planned([master], made.route.plan, frame, look)
             planned = Image.open(io.BytesIO(before))
             there = Image.open(io.BytesIO(viewer.picture(made.path, frame, 480)))
             assert planned.size == there.size
             assert np.asarray(ImageChops.difference(planned, there), np.float32).mean() < 3, frame
-            differs = viewer.difference(made.path, [master], made.route.plan, frame, 480)
+            differs = viewer.difference(made.path, [master], made.route.plan, frame, gained)
             seen = np.asarray(Image.open(io.BytesIO(differs)), np.float32)
             assert seen.shape[:2] == planned.size[::-1] and 0 < seen.mean() < 8 * 3
     finally:

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from io import BytesIO
 from typing import Any
 
+import numpy as np
 import pytest
 from client import Client
+from PIL import Image
 from specs_here import document
 from sqlalchemy import select, text
 
@@ -41,6 +44,42 @@ def path(item: Any) -> str:
 
 def ended(client: Client, path: str) -> Any:
     return client.until(path, lambda answer: answer["state"] in ENDED)
+
+
+def test_samples_are_told_with_their_values(client: Client, item: Any) -> None:
+    run = item["run"]["id"]
+    found = client.good("GET", f"/api/runs/{run}/samples/3?x=80&y=45")
+    assert (found["width"], found["height"]) == (160, 90) and not found["interlaced"]
+    assert (found["left"], found["top"]) == (72, 40)
+    before, made = (np.array(side["values"]) for side in found["sides"])
+    assert before.shape == made.shape == (10, 16, 3) and np.abs(before - made).max() < 80
+    assert client.call("GET", f"/api/runs/{run}/samples/3?x=-1&y=0")[0] == 422
+    assert client.call("GET", "/api/runs/999999/samples/3?x=1&y=0")[0] == 404
+
+
+def picture(client: Client, path: str) -> np.ndarray:
+    status, data, _ = client.call("GET", path)
+    assert status == 200
+    return np.asarray(Image.open(BytesIO(data)).convert("L"), float)
+
+
+def test_a_difference_is_amplified_as_much_as_asked(client: Client, item: Any) -> None:
+    at = f"/api/runs/{item['run']['id']}/differences/3?width=160"
+    usual, more = picture(client, at), picture(client, f"{at}&gain=16")
+    assert picture(client, f"{at}&gain=8").mean() == usual.mean()
+    assert 0 < usual.mean() < more.mean() < 2.2 * usual.mean()
+    assert client.call("GET", f"{at}&gain=0")[0] == 422
+
+
+def test_one_field_or_the_matte_is_shown_alone(client: Client, item: Any) -> None:
+    at = f"/api/runs/{item['run']['id']}"
+    for what in ("frames", "route-frames", "master-frames"):
+        plain = f"{at}/{what}/3?width=160"
+        upper, lower = (picture(client, f"{plain}&field={one}") for one in ("upper", "lower"))
+        assert upper.shape == lower.shape == (90, 160)
+        assert 0 < np.abs(upper - lower).mean() < 20
+        # What has no transparency is opaque all over.
+        assert picture(client, f"{plain}&alpha=matte").min() > 250
 
 
 def test_a_comparison_is_made_once_and_kept(client: Client, path: str, item: Any) -> None:

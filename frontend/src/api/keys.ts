@@ -36,6 +36,8 @@ export const keys = {
   quality: {
     all: ["quality"] as const,
     one: (run: number) => ["quality", run] as const,
+    samples: (run: number, frame: number, x: number, y: number) =>
+      ["quality", run, "samples", frame, x, y] as const,
   },
   hardness: {
     all: ["hardness"] as const,

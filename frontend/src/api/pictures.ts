@@ -2,6 +2,10 @@
 export const GROUNDS = ["checker", "black", "white", "green", "matte"] as const;
 export type Ground = (typeof GROUNDS)[number];
 
+/** Which lines of a frame are shown: all, or those of one field. */
+export const FIELDS = ["woven", "upper", "lower"] as const;
+export type Shown = (typeof FIELDS)[number];
+
 type Seen = { id: number; mark: string };
 
 /**

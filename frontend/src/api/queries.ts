@@ -28,6 +28,19 @@ export const useQuality = (run: number) =>
     queryFn: () => unwrap(api.GET("/api/runs/{id}/quality", { params: { path: { id: run } } })),
   });
 
+/** Samples about a place of a frame, before coding and after; the last ones until others come. */
+export const useSamples = (run: number, frame: number, x: number, y: number) =>
+  useQuery({
+    queryKey: keys.quality.samples(run, frame, x, y),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/runs/{id}/samples/{frame}", {
+          params: { path: { id: run, frame }, query: { x, y } },
+        }),
+      ),
+  });
+
 type MastersQuery = { q?: string; limit?: number; production?: string; ids?: string };
 
 /** Masters that fit a query; what was there stays until the next answer comes. */

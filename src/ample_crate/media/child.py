@@ -40,6 +40,7 @@ OPERATIONS = {
     "coded": ("coded", "handle"),
     "quality": ("quality", "handle"),
     "difference": ("planned", "answer_difference"),
+    "magnified": ("magnified", "handle"),
 }
 
 

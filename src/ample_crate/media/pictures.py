@@ -13,7 +13,6 @@ from fractions import Fraction
 from typing import Any
 
 import av
-import numpy as np
 from av.codec.context import ThreadType
 from av.container import InputContainer
 from av.video.frame import VideoFrame
@@ -223,11 +222,7 @@ def _image(
         full_range=bool(display.get("full_range")),
     )
     if field != "woven":
-        # One field alone: its lines, each shown twice as high.
-        lines = np.asarray(image)[0 if field == "upper" else 1 :: 2]
-        image = Image.fromarray(np.ascontiguousarray(lines)).resize(
-            (width, height), Image.Resampling.BICUBIC
-        )
+        image = screen.alone(image, field, (width, height))
     shown = screen.over(image, display.get("alpha", screen.CHECKER))
     # A file that asks to be turned is shown as a player shows it; sample for sample it is left as
     # it lies.

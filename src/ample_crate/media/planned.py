@@ -33,7 +33,6 @@ from .standing import drawn
 AROUND, OF_FIVES = 3, 12
 FIVE = 5
 LOOK_AROUND = (Deinterlace, Interlace, Retime)
-AMPLIFIED = 8
 HALF = Fraction(1, 2)
 
 
@@ -52,13 +51,13 @@ def handle(
         plan: as JSON.
         place: of the frame in the deliverable, counted from 0.
         look: `width` of the picture, in screen samples; `ground` that is shown through what is
-            clear, `matte` for the transparency alone; `mark`, which bytes the master has, where its
-            own size and times do not tell.
+            clear, `matte` for the transparency alone; `field`, woven, upper or lower; `mark`, which
+            bytes the master has, where its own size and times do not tell.
     """
     known = Plan.model_validate(plan)
     frame = frame_of(inputs, known, place, look.get("mark", ""))
-    f = _format(known)
-    shown = screen.shown(frame, f.pixel_aspect, f.matrix, look["width"])
+    f = format_of(known)
+    shown = screen.shown(frame, f.pixel_aspect, f.matrix, look["width"], look.get("field"))
     return screen.coded(screen.over(shown, look.get("ground", screen.CHECKER)))
 
 
@@ -68,21 +67,27 @@ def answer_difference(
     inputs: Sequence[str],
     plan: dict[str, Any],
     place: int,
-    width: int,
+    look: dict[str, int],
 ) -> dict[str, Any]:
-    """Give what a frame of a finished file differs from what its plan makes of its inputs, eight
-    times amplified: what the route changes is no difference.
+    """Give what a frame of a finished file differs from what its plan makes of its inputs: what the
+    route changes is no difference. `look` has the `width` of the picture, in screen samples, and by
+    how much it is amplified (`gain`).
     """
     known = Plan.model_validate(plan)
     frames = (frame_of(inputs, known, place), reader_of(path, True, "").frame(place))
-    f = _format(known)
-    wanted, made = (screen.shown(one, f.pixel_aspect, f.matrix, width) for one in frames)
+    f = format_of(known)
+    wanted, made = (screen.shown(one, f.pixel_aspect, f.matrix, look["width"]) for one in frames)
     # Of two pictures that differ where they are clear, one ground or the other shows it.
-    gap = np.maximum(_gap(wanted, made, "black"), _gap(wanted, made, "white")).astype(np.int16)
-    return screen.coded(Image.fromarray(np.clip(gap * AMPLIFIED, 0, 255).astype(np.uint8)))
+    gap = np.maximum(_gap(wanted, made, "black"), _gap(wanted, made, "white")).astype(np.int32)
+    return screen.coded(Image.fromarray(np.clip(gap * look["gain"], 0, 255).astype(np.uint8)))
 
 
-def _format(plan: Plan) -> PictureFormat:
+def format_of(plan: Plan) -> PictureFormat:
+    """Give the format of what a plan makes.
+
+    Raises:
+        BadMedia: it makes no picture.
+    """
     if plan.picture is None:
         raise BadMedia("The route makes no picture.", "Look at a route that does.")
     return plan.picture.format

@@ -14,12 +14,15 @@ from av.video.frame import VideoFrame
 from PIL import Image
 
 CHECKER = "checker"
+FIELDS = ("upper", "lower")
 CHECK = 12  # samples a side of the checker's squares
 GROUNDS = {"black": (0, 0, 0, 255), "white": (255, 255, 255, 255), "green": (0, 150, 60, 255)}
 MATRICES = {"BT.709": "ITU709", "BT.601": "ITU601", "BT.2020": "BT2020"}
 
 
-def shown(frame: VideoFrame, aspect: Fraction, matrix: str, width: int) -> Image.Image:
+def shown(
+    frame: VideoFrame, aspect: Fraction, matrix: str, width: int, field: str | None = None
+) -> Image.Image:
     """Give a frame at its display aspect, so many screen samples wide.
 
     Args:
@@ -27,9 +30,19 @@ def shown(frame: VideoFrame, aspect: Fraction, matrix: str, width: int) -> Image
         aspect: of its pixels.
         matrix: as `colours` takes it.
         width: of the picture to make.
+        field: upper or lower, that is shown alone.
     """
     high = max(2, round(width / (Fraction(frame.width, frame.height) * aspect)))
+    if field in FIELDS:
+        stored = colours(frame, (frame.width, frame.height), matrix)
+        return alone(stored, field, (width, high))
     return colours(frame, (width, high), matrix)
+
+
+def alone(image: Image.Image, field: str, size: tuple[int, int]) -> Image.Image:
+    """Give one field of a picture in stored samples, each of its lines shown twice as high."""
+    lines = np.asarray(image)[FIELDS.index(field) :: 2]
+    return Image.fromarray(np.ascontiguousarray(lines)).resize(size, Image.Resampling.BICUBIC)
 
 
 def colours(

@@ -75,20 +75,27 @@ class Viewer:
         return self._of_plan("coded", inputs, plan, place, look)
 
     def difference(
-        self, path: Path, inputs: Sequence[Path], plan: Plan, place: int, width: int
+        self,
+        path: Path,
+        inputs: Sequence[Path],
+        plan: Plan,
+        place: int,
+        look: Mapping[str, int],
     ) -> bytes:
-        """Give what frame `place` of a file differs from what a plan makes of its inputs, as
-        JPEG.
+        """Give what frame `place` of a file differs from what a plan makes of its inputs, as JPEG;
+        `look` says how: see `planned.answer_difference`.
         """
-        files = [present(one) for one in (path, *inputs)]
-        args = {
-            "path": str(files[0]),
-            "inputs": [str(file) for file in files[1:]],
-            "plan": plan.model_dump(mode="json"),
-            "place": place,
-            "width": width,
-        }
-        return self._request("difference", args, *files)
+        files, args = _pair(path, inputs, plan, place)
+        return self._request("difference", {**args, "look": dict(look)}, *files)
+
+    def magnified(
+        self, path: Path, inputs: Sequence[Path], plan: Plan, place: int, at: tuple[int, int]
+    ) -> dict[str, Any]:
+        """Give the samples about a place of frame `place` of a file, and of what a plan makes of
+        its inputs; see `magnified.handle`.
+        """
+        files, args = _pair(path, inputs, plan, place)
+        return self._answer("magnified", {**args, "at": at}, *files)
 
     def _of_plan(
         self, op: str, inputs: Sequence[Path], plan: Plan, place: int, look: Mapping[str, Any]
@@ -103,11 +110,14 @@ class Viewer:
         return self._request(op, args, *files)
 
     def _request(self, op: str, args: dict[str, Any], *files: Path) -> bytes:
+        return base64.b64decode(self._answer(op, args, *files)["jpeg"])
+
+    def _answer(self, op: str, args: dict[str, Any], *files: Path) -> dict[str, Any]:
         for _ in range(TRIES):
             seat = self._seat(files)
             with seat.lock:
                 if seat.child.alive:
-                    return base64.b64decode(seat.child.request(op, args)["jpeg"])
+                    return seat.child.request(op, args)
         raise AmpleError(
             "No process for pictures stays alive.",
             "See the server's log; the machine may be short of memory.",
@@ -142,3 +152,15 @@ class Viewer:
         for seat in seats:
             with seat.lock, contextlib.suppress(OSError):
                 seat.child.close()
+
+
+def _pair(
+    path: Path, inputs: Sequence[Path], plan: Plan, place: int
+) -> tuple[list[Path], dict[str, Any]]:
+    files = [present(one) for one in (path, *inputs)]
+    return files, {
+        "path": str(files[0]),
+        "inputs": [str(file) for file in files[1:]],
+        "plan": plan.model_dump(mode="json"),
+        "place": place,
+    }

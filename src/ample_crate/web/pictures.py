@@ -16,7 +16,7 @@ from flask import Response, request, send_file
 from ..core.errors import NotFound
 from ..core.planning.plan import Plan
 from ..store.masters import file_identity
-from .schemas import PlannedQuery
+from .schemas import DifferenceQuery, LookQuery, PlannedQuery
 from .services import services
 
 
@@ -102,18 +102,31 @@ def _of_plan(
     real, viewer = [_there(path) for path in inputs], services().viewer
     recipe, known = plan.model_dump_json(), "|".join(map(file_identity, real))
     way = {"width": look.width, "ground": look.alpha, "mark": mark}
+    if isinstance(look, LookQuery):
+        way["field"] = look.field
     what = f"{kind}|{known}|{inputs[0]}|{place}|{json.dumps(way)}|{recipe}"
     make = {"planned": viewer.planned, "coded": viewer.coded}[kind]
     return kept(what, lambda: make(real, plan, place, way))
 
 
-def difference(path: Path, inputs: Sequence[Path], plan: Plan, place: int, width: int) -> Response:
+def difference(
+    path: Path, inputs: Sequence[Path], plan: Plan, place: int, look: DifferenceQuery
+) -> Response:
     """Give what one frame of a file differs from what a plan makes of its inputs."""
     real = [_there(one) for one in (path, *inputs)]
     recipe, known = plan.model_dump_json(), "|".join(map(file_identity, real))
-    what = f"difference|{known}|{path}|{place}|{width}|{recipe}"
+    what = f"difference|{known}|{path}|{place}|{look.width}|{look.gain}|{recipe}"
+    way = {"width": look.width, "gain": look.gain}
     make = services().viewer.difference
-    return kept(what, lambda: make(real[0], real[1:], plan, place, width))
+    return kept(what, lambda: make(real[0], real[1:], plan, place, way))
+
+
+def magnified(
+    path: Path, inputs: Sequence[Path], plan: Plan, place: int, at: tuple[int, int]
+) -> dict[str, Any]:
+    """Give samples of one frame of a file, and of what a plan makes of its inputs."""
+    real = [_there(one) for one in (path, *inputs)]
+    return services().viewer.magnified(real[0], real[1:], plan, place, at)
 
 
 def play(path: Path) -> Response:

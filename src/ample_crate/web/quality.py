@@ -10,6 +10,7 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 
 from ..core import quality as rules
+from ..core.planning import stored
 from ..core.quality import MEASURES, Likeness, Measure
 from ..store.models import Run
 from ..store.queries import get
@@ -65,6 +66,8 @@ class QualityOut(StudyOut):
     measures: list[MeasureOut]
     worst: list[MomentOut]
     notes: list[str]
+    interlaced: bool = Field(description="whether the file's frames are two fields each")
+    alpha: bool = Field(description="whether the file carries transparency")
 
 
 @api.get("/<int:id>/quality", summary="Quality over time", responses={200: QualityOut})
@@ -97,6 +100,8 @@ def _given(session: Session, run: Run) -> Response:
     row = quality.of(session, run)
     found = None if row is None or row.found is None else Likeness.from_json(row.found)
     frames = 0 if found is None else found.frames
+    plan = stored.route_of(run.route).plan
+    picture = plan.picture if plan is not None else None
     return give(
         QualityOut(
             **standing(row),
@@ -108,6 +113,8 @@ def _given(session: Session, run: Run) -> Response:
             measures=[] if found is None else _measures(found, sampling.foretold(session, run)),
             worst=[] if found is None else _worst(found, run),
             notes=[] if found is None else list(found.notes),
+            interlaced=picture is not None and picture.format.fields is not None,
+            alpha=picture is not None and picture.format.alpha,
         )
     )
 

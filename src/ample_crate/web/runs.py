@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
+from pydantic import Field
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound, Refused
@@ -21,7 +23,7 @@ from ..work.pairs import pair_of
 from . import pictures, views
 from .crate_schemas import RunOut
 from .crates import open_crate
-from .schemas import FramePath, FrameQuery, Numbered, PlannedQuery
+from .schemas import DifferenceQuery, FramePath, In, LookQuery, Numbered, Out
 from .services import give, services
 
 api = APIBlueprint("runs", __name__, url_prefix="/api", abp_tags=[Tag(name="runs")])
@@ -83,11 +85,17 @@ def _files(session: Session, id: int) -> tuple[Run, Path]:
 
 
 @api.get("/runs/<int:id>/frames/<int:frame>", summary="One frame of the deliverable as JPEG")
-def frame(path: FramePath, query: FrameQuery) -> Response:
+def frame(path: FramePath, query: LookQuery) -> Response:
     """Give a frame of the finished file."""
     with services().database.session() as session:
         _, file = _files(session, path.id)
-    return pictures.frame(file, path.frame, query.width)
+    return pictures.frame(file, path.frame, query.width, _look(query))
+
+
+def _look(query: LookQuery) -> dict[str, Any] | None:
+    """Say how a frame is shown where it is not as usual."""
+    asked = {"field": query.field, "alpha": query.alpha}
+    return None if asked == {"field": "woven", "alpha": "checker"} else asked
 
 
 def master_frame_of(run: Run, number: int) -> int:
@@ -100,19 +108,19 @@ def master_frame_of(run: Run, number: int) -> int:
     "/runs/<int:id>/master-frames/<int:frame>",
     summary="The master's frame at the time of the deliverable's frame",
 )
-def master_frame(path: FramePath, query: FrameQuery) -> Response:
+def master_frame(path: FramePath, query: LookQuery) -> Response:
     """Give the master's frame that belongs beside the deliverable's."""
     with services().database.session() as session:
         run, _ = _files(session, path.id)
         number, file = master_frame_of(run, path.frame), Path(run.deliverable.master.path)
-    return pictures.frame(file, number, query.width)
+    return pictures.frame(file, number, query.width, _look(query))
 
 
 @api.get(
     "/runs/<int:id>/route-frames/<int:frame>",
     summary="What the route gives at the deliverable's frame, before it is coded, as JPEG",
 )
-def route_frame(path: FramePath, query: PlannedQuery) -> Response:
+def route_frame(path: FramePath, query: LookQuery) -> Response:
     """Give the master's picture through the steps of the route."""
     with services().database.session() as session:
         run = get(session, Run, path.id)
@@ -124,11 +132,52 @@ def route_frame(path: FramePath, query: PlannedQuery) -> Response:
     "/runs/<int:id>/differences/<int:frame>",
     summary="What differs between what the route gives and the deliverable, amplified eight times",
 )
-def difference(path: FramePath, query: FrameQuery) -> Response:
+def difference(path: FramePath, query: DifferenceQuery) -> Response:
     """Give the difference picture."""
     with services().database.session() as session:
         pair = pair_of(get(session, Run, path.id))
-    return pictures.difference(pair.file, pair.inputs, pair.plan, path.frame, query.width)
+    return pictures.difference(pair.file, pair.inputs, pair.plan, path.frame, query)
+
+
+class SamplesQuery(In):
+    """The sample in the middle: its column and line, from 0."""
+
+    x: int = Field(ge=0, le=65535)
+    y: int = Field(ge=0, le=65535)
+
+
+class MagnifiedOut(Out):
+    """Samples of one picture."""
+
+    names: list[str] = Field(description="of the components")
+    stored: int = Field(description="bits of a sample as it is decoded")
+    depth: int = Field(description="bits at which values are told: the fewest of both pictures")
+    values: list[list[list[int]]] = Field(description="lines, columns, components")
+    colours: list[list[str]] = Field(description="lines, columns; as #rrggbb over a checker")
+
+
+class SamplesOut(Out):
+    """The same samples of what the route gives, and of what was made of it."""
+
+    width: int
+    height: int
+    left: int
+    top: int
+    interlaced: bool
+    sides: list[MagnifiedOut] = Field(description="what the route gives, and what was made")
+
+
+@api.get(
+    "/runs/<int:id>/samples/<int:frame>",
+    summary="Samples about a place with their values, before coding and after",
+    responses={200: SamplesOut},
+)
+def samples(path: FramePath, query: SamplesQuery) -> Response:
+    """Give the samples about one place of a frame."""
+    with services().database.session() as session:
+        pair = pair_of(get(session, Run, path.id))
+    found = pictures.magnified(pair.file, pair.inputs, pair.plan, path.frame, (query.x, query.y))
+    return give(SamplesOut(**found))
 
 
 @api.get("/runs/<int:id>/play", summary="The deliverable itself, in pieces")

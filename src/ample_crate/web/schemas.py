@@ -164,11 +164,26 @@ class PlannedQuery(FrameQuery):
     alpha: Ground = "checker"
 
 
+Shown = Literal["woven", "upper", "lower"]
+
+
+class LookQuery(PlannedQuery):
+    """How a frame of what was made, or of what it was made of, is shown; one field alone too."""
+
+    field: Shown = "woven"
+
+
+class DifferenceQuery(FrameQuery):
+    """How much a difference is amplified."""
+
+    gain: int = Field(8, ge=1, le=64)
+
+
 class DisplayQuery(In):
     """How a master's frame is shown: width 0 is sample for sample."""
 
     width: int = Field(960, ge=0, le=4096)
-    field: Literal["woven", "upper", "lower"] = "woven"
+    field: Shown = "woven"
     alpha: Ground = "checker"
     # Changes with what is assumed of the master, so that no picture made before a correction is
     # shown after it.

@@ -42,6 +42,8 @@ const FOUND: Schemas["QualityOut"] = {
     { frame: 3, timecode: "10:00:00:03", figures: { psnr: 44, ssim: 0.9, xpsnr: 43 } },
   ],
   notes: [],
+  interlaced: false,
+  alpha: false,
 };
 
 const shown = (found: Schemas["QualityOut"], frame = 0, to = vi.fn()) => {

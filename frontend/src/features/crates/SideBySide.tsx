@@ -1,6 +1,8 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router-dom";
 import { type Schemas } from "../../api/client";
+import { FIELDS, type Ground, GROUNDS, type Shown } from "../../api/pictures";
+import { Choice } from "../../ui/Choice";
 import { PageHead } from "../../ui/PageHead";
 import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { bytes } from "../../ui/format";
@@ -10,9 +12,11 @@ import { useCrate, useQuality } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
 import { Quality, worstKeys } from "./Quality";
+import { Samples } from "./Samples";
 import { Wipe } from "./Wipe";
 
-const VIEWS = ["beside", "wipe", "flicker", "difference", "play"] as const;
+const VIEWS = ["beside", "wipe", "flicker", "difference", "samples", "play"] as const;
+const GAINS = ["2", "8", "32"];
 const LEFTS = ["master", "route"] as const;
 type View = (typeof VIEWS)[number];
 type Left = (typeof LEFTS)[number];
@@ -76,9 +80,14 @@ function Shown({
     LEFTS,
     view === "beside" ? "master" : "route",
   );
+  const [field, setField] = useState<Shown>("woven");
+  const [ground, setGround] = useState<Ground>("checker");
+  const [gain, setGain] = useState("8");
+  const pair = ["beside", "wipe", "flicker"].includes(view);
   const width = view === "beside" ? 800 : 1200;
-  const master = `/api/runs/${run.id}/${left}-frames/${frame}?width=${width}`;
-  const made = `/api/runs/${run.id}/frames/${frame}?width=${width}`;
+  const look = `width=${width}&field=${field}&alpha=${ground}`;
+  const master = `/api/runs/${run.id}/${left}-frames/${frame}?${look}`;
+  const made = `/api/runs/${run.id}/frames/${frame}?${look}`;
   return (
     <>
       <PageHead title="Side by side" number={String(crate.number)}>
@@ -94,7 +103,26 @@ function Shown({
             </button>
           ))}
         </div>
-        {["beside", "wipe", "flicker"].includes(view) && (
+        {pair && quality.data?.interlaced && (
+          <Choice
+            label="field"
+            values={[...FIELDS]}
+            value={field}
+            set={(v) => setField(v as Shown)}
+          />
+        )}
+        {pair && quality.data?.alpha && (
+          <Choice
+            label="ground"
+            values={[...GROUNDS]}
+            value={ground}
+            set={(v) => setGround(v as Ground)}
+          />
+        )}
+        {view === "difference" && (
+          <Choice label="amplified, times" values={GAINS} value={gain} set={setGain} />
+        )}
+        {pair && (
           <label className="flex items-center gap-1">
             <input
               type="checkbox"
@@ -154,15 +182,16 @@ function Shown({
         <figure>
           <Still
             className="mx-auto aspect-video max-h-[70vh]"
-            src={`/api/runs/${run.id}/differences/${frame}?width=${width}`}
+            src={`/api/runs/${run.id}/differences/${frame}?width=${width}&gain=${gain}`}
             alt={`difference at frame ${frame}`}
           />
           <figcaption>
-            How the deliverable differs from what the route gives, amplified eight times: black
+            How the deliverable differs from what the route gives, amplified {gain} times: black
             means no difference.
           </figcaption>
         </figure>
       )}
+      {view === "samples" && <Samples run={run.id} frame={frame} />}
       {view === "play" &&
         (one.playable ? (
           <video

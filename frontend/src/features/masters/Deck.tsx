@@ -1,8 +1,9 @@
 import { ChevronLeft, ChevronRight, Pause, Play } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
 import { type Schemas } from "../../api/client";
+import { Choice } from "../../ui/Choice";
 import { Still } from "../../ui/Viewer";
-import { type Ground, GROUNDS } from "../../api/pictures";
+import { FIELDS, type Ground, GROUNDS } from "../../api/pictures";
 import { fps } from "../../ui/format";
 import { useKeys, type Key } from "../../ui/keys";
 import { Label } from "./Label";
@@ -21,7 +22,6 @@ type Props = {
   marks: Marks;
   setMarks: (m: Marks) => void;
 };
-const FIELDS = ["woven", "upper", "lower"] as const;
 
 export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) {
   const video = useRef<HTMLVideoElement>(null);
@@ -229,33 +229,6 @@ export function Deck({ master, frame, to, last, keys, marks, setMarks }: Props) 
         </div>
       )}
     </div>
-  );
-}
-
-function Choice({
-  label,
-  values,
-  value,
-  set,
-}: {
-  label: string;
-  values: string[];
-  value: string;
-  set: (v: string) => void;
-}) {
-  return (
-    <label className="flex items-center gap-1">
-      <span className="muted">{label}</span>
-      <select
-        className="select select-xs w-auto"
-        value={value}
-        onChange={(e) => set(e.target.value)}
-      >
-        {values.map((v) => (
-          <option key={v}>{v}</option>
-        ))}
-      </select>
-    </label>
   );
 }
 
