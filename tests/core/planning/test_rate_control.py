@@ -289,3 +289,10 @@ def test_a_level_that_is_passed_says_which_limit(
         and figures in said.figures
         and said.way_out.startswith(way_out)
     )
+
+
+def test_a_codec_without_profiles_is_named_alone() -> None:
+    made = plan_route(
+        master_facts(picture_size=Size(1920, 1080)), library.find("pinfold-webm"), {}, "film.mov"
+    )
+    assert any(step.title.startswith("VP8 at ") for step in made.steps)

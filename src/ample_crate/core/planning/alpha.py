@@ -61,7 +61,7 @@ def _divided() -> Notes:
 
 def _none(coding: Coding) -> str:
     """Say that what is made carries no transparency."""
-    made = f"{coding.codec.label} {coding.profile}".strip()
+    made = coding.said
     return f"{made} is made without it here" if coding.codec.alpha_unmade else f"{made} has none"
 
 

@@ -32,6 +32,11 @@ class Coding:
     profile_level: str
     pixels: Pixels
 
+    @property
+    def said(self) -> str:
+        """Name codec and profile, as "H.264 high"; codecs without profiles by their name alone."""
+        return f"{self.codec.label} {self.profile}".strip()
+
 
 def plan_coding(request: Request, wrapper: str) -> Coding:
     """Settle codec and profile.

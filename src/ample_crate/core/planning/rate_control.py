@@ -362,7 +362,7 @@ def _coded(coding: Coding, encoding: RatedPicture) -> Notes:
         reason = "Constant, so that every second weighs the same."
     elif encoding.passes == 2:
         reason = "Two passes: the first looks, the second spends."
-    title = f"{coding.codec.label} {coding.profile} at {show_bit_rate(encoding.bit_rate)}"
+    title = f"{coding.said} at {show_bit_rate(encoding.bit_rate)}"
     return step(title, reason, "picture.codec", "picture.bit_rate") + _PACED[encoding.pace]
 
 

@@ -98,7 +98,7 @@ def _fixed(
     """
     frame = Frame(f.size, f.rate, f.fields, coding.pixels, f.pixel_aspect)
     sizes = model.sizes(coding.profile, frame)
-    label = f"{coding.codec.label} {coding.profile}".strip()
+    label = coding.said
     if not sizes:
         raise Impossible(
             f"{label} does not hold {frame}.", f"It holds {model.says(coding.profile)}."
@@ -131,7 +131,7 @@ def _fixed(
 
 def _lossless(coding: Coding) -> Notes:
     return step(
-        f"{coding.codec.label} {coding.profile}".strip(),
+        coding.said,
         "Every sample comes back as it was: the size is known when it is made.",
         "picture.codec",
     )
@@ -139,7 +139,7 @@ def _lossless(coding: Coding) -> Notes:
 
 def _by_content(coding: Coding) -> Notes:
     return step(
-        f"{coding.codec.label} {coding.profile}",
+        coding.said,
         "Each frame takes what its picture needs, up to the profile's ceiling: the size is known "
         "when it is made.",
         "picture.codec",

@@ -138,7 +138,7 @@ def _states_fields(coding: Coding, wrapper: str, fields: bool) -> None:
     making, profile = coding.making, coding.codec.profile(coding.profile)
     if fields and not (making.fields and (profile is None or profile.fields)):
         raise Impossible(
-            f"{coding.codec.label} {coding.profile} in fields is not made here.",
+            f"{coding.said} in fields is not made here.",
             "Ask for whole frames, or for another codec or profile.",
         )
     if fields and wrapper in making.whole_frames_in:
