@@ -32,11 +32,11 @@ export function Playback({ doc, set, wrong }: Part & Judged) {
     <section aria-label="How it is played">
       <h2 className="mb-1 border-b-2 border-accent font-semibold">how it is played</h2>
       <Wrongs wrong={wrong} place={["playback"]} />
-      <div role="group" aria-label="Ways" className="mb-1 flex gap-2">
+      <div role="group" aria-label="Ways" className="mb-1 flex items-baseline gap-2">
         <span className="w-36 shrink-0">Ways</span>
         <div className="flex flex-wrap gap-x-3">
           {(Object.entries(WAYS) as [Way, string][]).map(([way, says]) => (
-            <label key={way} className="flex items-center gap-1">
+            <label key={way} className="flex min-h-7 items-center gap-1">
               <input
                 type="checkbox"
                 className="checkbox checkbox-xs"
