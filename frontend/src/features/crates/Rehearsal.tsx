@@ -129,8 +129,8 @@ function Asked({ asked, found }: { asked: Schemas["AskedOut"]; found: Found }) {
   return (
     <Notice tone="warning" role="status">
       <b>{says}</b> On this machine pictures came late: {short.join("; ")}. A stronger player may
-      keep up: what would ease it is a smaller frame, half the rate, or another codec that the spec
-      allows.
+      keep up. Where the spec leaves a choice, a smaller frame, a lower frame rate or another coding
+      is quicker to decode.
     </Notice>
   );
 }
