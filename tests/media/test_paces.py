@@ -12,7 +12,7 @@ import pytest
 from ample_crate.core.errors import BadValue, Impossible
 from ample_crate.core.planning.encoding import RatedPicture
 from ample_crate.core.planning.plan import Plan
-from ample_crate.core.planning.ready import encode_seconds
+from ample_crate.core.planning.ready import Past, encode_seconds
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.steps import PictureFormat
 from ample_crate.core.specs.spec import Spec
@@ -69,9 +69,9 @@ def test_it_is_said_and_its_time_is_known_by_itself(master: Path) -> None:
     facts = facts_of(master)
     route = plan_route(facts, spec_of("hevc"), {"pace": "faster"}, "film.mov")
     assert any("faster pace" in step.title for step in route.steps)
-    speeds = {"hevc": 5.0, "hevc, faster": 40.0}
-    assert encode_seconds("hevc, faster", 40e6, speeds) == 1.0
-    assert encode_seconds("hevc", 40e6, speeds) == 8.0
+    past = Past(encode={"hevc": 5.0, "hevc, faster": 40.0})
+    assert encode_seconds("hevc, faster", 40e6, past) == 1.0
+    assert encode_seconds("hevc", 40e6, past) == 8.0
     assert encode_seconds("hevc, faster", 40e6) < encode_seconds("hevc", 40e6)
     with pytest.raises(BadValue, match="no pace"):
         plan_route(facts, spec_of("hevc"), {"pace": "slower"}, "film.mov")

@@ -23,6 +23,7 @@ from ample_crate.store import library, queries
 from ample_crate.store.cluster import Cluster
 from ample_crate.store.database import Database
 from ample_crate.store.models import Crate, Master, Run, Tidying
+from ample_crate.store.past import past
 from ample_crate.work import crates, status
 from ample_crate.work.housekeeping import Cleared
 from support import master_facts
@@ -222,7 +223,7 @@ def test_an_older_database_comes_up_to_date(revision: str, cluster: Cluster) -> 
             assert open_one is not None and crates.next_step(
                 open_one, status.item_statuses(open_one)
             ) in {"run", "wait"}
-            assert queries.past_speeds(session)["h264"] > 0
+            assert past(session).encode["h264"] > 0
             assert queries.next_number(session) == 203
             master = session.get(Master, 1)
             assert master is not None and "identity" not in master.card

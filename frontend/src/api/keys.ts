@@ -5,6 +5,7 @@ export const keys = {
   floor: ["floor"] as const,
   receipts: ["receipts"] as const,
   housekeeping: ["housekeeping"] as const,
+  foretold: ["foretold"] as const,
   paces: ["paces"] as const,
   masters: {
     all: ["masters"] as const,
@@ -73,7 +74,7 @@ export type Topic =
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   master: [keys.masters.all, keys.crates.all, keys.floor, keys.housekeeping],
-  run: [keys.crates.all, keys.floor, keys.housekeeping],
+  run: [keys.crates.all, keys.floor, keys.housekeeping, keys.foretold],
   crate: [
     keys.crates.all,
     keys.hardness.all,
@@ -84,7 +85,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
     keys.housekeeping,
   ],
   pace: [keys.paces],
-  comparison: [keys.quality.all],
+  comparison: [keys.quality.all, keys.foretold],
   sampling: [keys.hardness.all],
   hearing: [keys.hearing.all],
   rehearsal: [keys.rehearsals.all],

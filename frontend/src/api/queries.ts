@@ -17,6 +17,10 @@ export const useReceipts = () =>
 export const useHousekeeping = () =>
   useQuery({ queryKey: keys.housekeeping, queryFn: () => unwrap(api.GET("/api/housekeeping")) });
 
+/** How far off what was foretold of runs was. */
+export const useForetold = () =>
+  useQuery({ queryKey: keys.foretold, queryFn: () => unwrap(api.GET("/api/foretold")) });
+
 /** How fast the paces of encoders are on the machine that encodes. */
 export const usePaces = (enabled: boolean) =>
   useQuery({ queryKey: keys.paces, enabled, queryFn: () => unwrap(api.GET("/api/paces")) });

@@ -257,6 +257,7 @@ class Run(Base):
     facts_mark: Mapped[str | None] = mapped_column(Computed("md5(facts::text)", persisted=True))
     notes: Mapped[list[Any]] = mapped_column(default=list)
     error: Mapped[dict[str, Any] | None]
+    foretold: Mapped[dict[str, Any] | None]
     encode_seconds: Mapped[float | None]
     measure_seconds: Mapped[float | None]
     starts: Mapped[int] = mapped_column(default=0)

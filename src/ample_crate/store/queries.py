@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-import json
-from collections import defaultdict
 from collections.abc import Collection
 from datetime import date, timedelta
-from functools import lru_cache
 from typing import TypeVar
 
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from ..core.planning import stored
 from .base import Base
 from .models import Crate, Deliverable, Master, NamedSpan, Receipt, Run
 
@@ -110,40 +106,6 @@ def queue(session: Session) -> list[int]:
     """Give the runs that are not finished, in the order in which they are taken."""
     unfinished = Run.state.in_(("queued", "running", "stopping"))
     return list(session.scalars(select(Run.id).where(unfinished).order_by(Run.id)))
-
-
-def past_speeds(session: Session) -> dict[str, float]:
-    """Give millions of luma samples a second by effort (`Plan.effort`) over the last twenty
-    finished runs of each, of one worker.
-    """
-    totals: dict[str, list[float]] = defaultdict(lambda: [0.0, 0.0, 0.0])
-    past = (
-        select(Run.route["plan"].astext, Run.encode_seconds)
-        .where(Run.state == "done", Run.workers == 1)
-        .order_by(Run.id.desc())
-        .limit(60)
-    )
-    for plan, seconds in session.execute(past):
-        if plan is None or not seconds:
-            continue
-        effort, work = _work(plan)
-        if not work:
-            continue  # nothing was encoded
-        sums = totals[effort]
-        if sums[2] < 20:
-            sums[0] += work / 1e6
-            sums[1] += seconds
-            sums[2] += 1
-    return {
-        effort: samples / seconds for effort, (samples, seconds, _) in totals.items() if seconds > 0
-    }
-
-
-@lru_cache(maxsize=256)
-def _work(plan: str) -> tuple[str, float]:
-    """Read what a plan encodes and the work it takes; plans of the past do not change."""
-    record = stored.record_of(json.loads(plan))
-    return record.effort, record.work
 
 
 def next_number(session: Session, taken: int = 0) -> int:

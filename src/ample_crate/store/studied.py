@@ -27,10 +27,13 @@ class Studied:
 
 
 class Comparison(Studied, Base):
-    """What a run made, held against its master frame by frame (`core.quality.Likeness`)."""
+    """What a run made, held against its master frame by frame (`core.quality.Likeness`); `mean` is
+    its XPSNR's.
+    """
 
     __tablename__ = "comparison"
     run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
+    mean: Mapped[float | None]
     run: Mapped[Run] = relationship()
 
 

@@ -18,7 +18,8 @@ from ..handover.bag import highest_number
 from ..store import specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run, SpecVersion
-from ..store.queries import get, next_number, past_speeds, queue
+from ..store.past import past
+from ..store.queries import get, next_number, queue
 from ..work import choosing, crates, kept, running, sealing, status
 from ..work.orders import order
 from ..work.worked_out import Document
@@ -59,7 +60,7 @@ def _read(session: Session, id: int) -> tuple[CratePage, Document]:
         select(Crate).where(Crate.id == id).options(*_ALL_OF_IT)
     ).one_or_none() or get(session, Crate, id)
     known = kept.whole(session, id)
-    return views.crate_page(row, known, past_speeds(session), queue(session)), known.floor
+    return views.crate_page(row, known, past(session), queue(session)), known.floor
 
 
 def open_crate(session: Session, id: int) -> Crate:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,8 +12,9 @@ from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session, joinedload, undefer
 
 from ..core.planning import stored
+from ..core.planning.ready import Past
 from ..store.models import Crate, Deliverable, Master, Recipient, Run
-from ..store.queries import past_speeds
+from ..store.past import past
 from ..work import kept, status, worked_out
 from ..work.orders import order_all
 from . import views
@@ -51,7 +51,7 @@ class _Seen:
 
     crates: list[tuple[Row[Any], RecipientOut, worked_out.Document | None]]
     progress: views.Progresses
-    speeds: Mapping[str, float]
+    past: Past
     running: list[RunningOut]
     attention: list[dict[str, Any]]
 
@@ -67,7 +67,7 @@ class _Given:
 
 def _given(seen: _Seen) -> _Given:
     given = [
-        views.crate(row, to, known, seen.progress, seen.speeds) for row, to, known in seen.crates
+        views.crate(row, to, known, seen.progress, seen.past) for row, to, known in seen.crates
     ]
     document = {
         "crates": given,
@@ -100,7 +100,7 @@ def _look(session: Session) -> _Seen:
     return _Seen(
         crates=[(row, recipients[row.recipient_key], known.get(row.id)) for row in shown],
         progress={run.deliverable_id: run.progress for run in runs if run.state == "running"},
-        speeds=past_speeds(session),
+        past=past(session),
         running=[_running(r) for r in runs],
         attention=_masters_failed(session) + _runs_failed(session),
     )

@@ -15,6 +15,7 @@ from ..core.planning import ready, share
 from ..core.units.values import read_bit_rate
 from ..store import masters
 from ..store.models import Deliverable
+from ..store.past import past
 from ..store.queries import get
 from ..store.studied import Sampling
 from ..work import hardness, origins, sampling, status
@@ -85,6 +86,9 @@ class LearnedOut(Out):
     poor: ZoneOut
     hardest: list[HardOut]
     sampled: SampledOut
+    above: float = Field(
+        description="dB by which earlier runs came out above what samples foretold: counted in"
+    )
 
 
 class CodedQuery(PlannedQuery):
@@ -166,7 +170,7 @@ def _given(session: Session, one: Deliverable) -> Response:
     found, hindrance = None, None
     try:
         sampling.plan_of(one)
-        found = sampling.learned(row, one)
+        found = sampling.learned(row, one, past(session))
     except AmpleError as error:
         hindrance = ErrorOut.model_validate(error.as_json())
     known = row is not None and row.found is not None
@@ -219,4 +223,5 @@ def _learned(found: Learned, one: Deliverable) -> LearnedOut:
         poor=zone(told["poor"]),
         hardest=[HardOut.model_validate(part) for part in told["hardest"]],
         sampled=SampledOut.model_validate(told["sampled"]),
+        above=found.hardness.above,
     )

@@ -9,7 +9,7 @@ from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, Gauge, gen
 from sqlalchemy import func, select, text
 
 from ..store.models import Run
-from ..store.queries import past_speeds
+from ..store.past import past
 from .health import ALIVE_FOR, WORKERS
 from .services import services
 
@@ -40,7 +40,7 @@ def _metrics() -> Response:
             jobs.labels(queue, status).set(count)
         for state, count in session.execute(select(Run.state, func.count()).group_by(Run.state)):
             runs.labels(state).set(count)
-        for codec, millions in past_speeds(session).items():
+        for codec, millions in past(session).encode.items():
             speed.labels(codec).set(millions * 1e6)
         workers.set(session.scalar(WORKERS, {"seconds": ALIVE_FOR}) or 0)
     free.set(shutil.disk_usage(services().folders.media).free)

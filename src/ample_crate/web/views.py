@@ -16,6 +16,7 @@ from ..core.facts import PROVENANCES, Facts, corrections, media_type
 from ..core.facts.labels import start_frame
 from ..core.facts.properties import lookup, split_track
 from ..core.finding import Finding
+from ..core.planning.ready import Past
 from ..media import folders
 from ..store import masters, models
 from ..work import crates, status, worked_out
@@ -189,7 +190,7 @@ def crate(
     to: RecipientOut,
     floor: worked_out.Document | None,
     progress: Progresses,
-    speeds: Mapping[str, float],
+    past: Past,
 ) -> dict[str, Any]:
     """Give a crate for the floor, in the shape of `CrateOut`: there are hundreds, and all of it is
     ours.
@@ -199,10 +200,10 @@ def crate(
         to: its recipient.
         floor: what was worked out of it; None where that is still to come.
         progress: of runs that go on, by deliverable.
-        speeds: of past runs, by codec.
+        past: what finished runs teach.
     """
     now, told = status.now(), floor or NOTHING_YET
-    left, total = crates.readiness(row.state, to.line_rate, told["left"], progress, speeds)
+    left, total = crates.readiness(row.state, to.line_rate, told["left"], progress, past)
     at = now + timedelta(seconds=left.total)
     return {
         "id": row.id,
@@ -258,7 +259,7 @@ def in_place(floor: worked_out.Document | None) -> bool:
 
 
 def crate_page(
-    row: models.Crate, known: worked_out.WorkedOut, speeds: Mapping[str, float], queue: list[int]
+    row: models.Crate, known: worked_out.WorkedOut, past: Past, queue: list[int]
 ) -> CratePage:
     """Give a crate's page; `queue` has the runs that are not finished, in their order."""
     runs, originals = _runs_of(row, known), {d.id: d.master for d in row.deliverables}
@@ -268,7 +269,7 @@ def crate_page(
         if (run := runs.get(one["run"])) is not None and run.state == "running"
     }
     return CratePage(
-        **crate(row, recipient(row.recipient), known.floor, progress, speeds),
+        **crate(row, recipient(row.recipient), known.floor, progress, past),
         deliverables=[
             _deliverable(one, originals[one["id"]], runs, queue) for one in known.page["items"]
         ],

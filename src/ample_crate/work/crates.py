@@ -10,6 +10,7 @@ from sqlalchemy.orm import object_session
 
 from ..core.errors import Refused
 from ..core.planning import programme, ready, table
+from ..core.planning.ready import Past
 from ..core.specs.differences import NOT_BINDING, differences
 from ..core.specs.spec import Spec
 from ..core.units.values import read_bit_rate
@@ -67,7 +68,7 @@ def readiness(
     line_rate: str,
     items: Sequence[Mapping[str, Any]],
     progress: Mapping[int, Mapping[str, Any] | None],
-    speeds: Mapping[str, float],
+    past: Past,
 ) -> tuple[ready.Ready, int]:
     """Estimate what is left until the recipient has everything: (seconds by part, total bytes).
 
@@ -76,12 +77,12 @@ def readiness(
         line_rate: of the line to its recipient, as their file says it.
         items: what is left of each deliverable, as `worked_out` has it.
         progress: of the runs that go on, by deliverable.
-        speeds: of past runs, by codec.
+        past: what finished runs teach.
     """
-    total = sum(int(one["size"]) for one in items)
+    total = sum(_size(one, past) for one in items)
     left = sum(
         (
-            _run_left(one["work"], progress.get(one["deliverable"]), speeds)
+            _run_left(one["work"], progress.get(one["deliverable"]), past)
             for one in items
             if one["work"]
         ),
@@ -99,15 +100,20 @@ def _line_rate(said: str) -> int:
     return read_bit_rate(said)
 
 
+def _size(one: Mapping[str, Any], past: Past) -> int:
+    work = one["work"]
+    return int(one["size"]) if not work else past.size(one["size"], *work["sized"])
+
+
 def _run_left(
-    work: Mapping[str, Any], progress: Mapping[str, Any] | None, speeds: Mapping[str, float]
+    work: Mapping[str, Any], progress: Mapping[str, Any] | None, past: Past
 ) -> ready.Ready:
-    measure = ready.measure_seconds(work["measured"])
+    measure = ready.measure_seconds(work["measured"], work["effort"], past)
     if progress and progress.get("remaining") is not None:
         if progress["stage"] == "measure":
             return ready.Ready(0, float(progress["remaining"]), 0, 0)
         return ready.Ready(float(progress["remaining"]), measure, 0, 0)
-    encode = ready.encode_seconds(work["effort"], work["samples"], speeds)
+    encode = ready.encode_seconds(work["effort"], work["samples"], past)
     return ready.Ready(encode + ready.copy_seconds(work["copied"]), measure, 0, 0)
 
 

@@ -19,8 +19,8 @@ from ..core.planning.together import MOST, taken_along
 from ..media import ops
 from ..store.database import AWAY, Database, tell
 from ..store.models import Deliverable, Run
+from ..store.past import past
 from ..store.places import Folders
-from ..store.queries import past_speeds
 from . import kept, logs, origins, segments, status, sums
 from .deliver import Encoded, Work, encode_together, finish
 from .jobs import HELD, change, is_stopped, shown_progress
@@ -245,7 +245,7 @@ def _chosen(session: Session, lead: Run, there: Sequence[Run]) -> list[Run]:
     if first is None:
         return []
     planned = [(run, plan) for run in there if (plan := stored.route_of(run.route).plan)]
-    places = taken_along(first, [plan for _, plan in planned], past_speeds(session))
+    places = taken_along(first, [plan for _, plan in planned], past(session))
     return [planned[n][0] for n in places]
 
 

@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from ..core.quality import RANKED, figures
 from ..media import ops
 from ..store.models import Run
 from ..store.places import Folders
@@ -23,7 +24,8 @@ def _ready(session: Session, row: Comparison) -> Work:
     def compared(folders: Folders, control: ops.Control) -> Mapping[str, Any]:
         inputs = [folders.inside(path) for path in pair.inputs]
         found = ops.quality(folders.inside(pair.file), inputs, pair.plan, control)
-        return {"found": found.as_json()}
+        mean = figures(found.of_programme[RANKED]).mean
+        return {"found": found.as_json(), "mean": mean}
 
     return compared
 

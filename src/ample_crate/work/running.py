@@ -11,7 +11,7 @@ from ..core.errors import Refused
 from ..core.planning import share
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run
-from . import origins
+from . import foretelling, origins
 from .orders import order
 from .status import UNFINISHED, ItemStatus, item_name, item_statuses, now, sent_this_week, spec_of
 
@@ -56,6 +56,7 @@ def start(session: Session, one: ItemStatus) -> Run | None:
         deliverable=one.deliverable,
         route=one.route.model_dump(mode="json"),
         choices=dict(one.deliverable.choices),
+        foretold=foretelling.foretold(session, one),
     )
     one.deliverable.wanted_at = None
     session.add(run)

@@ -12,7 +12,9 @@ from ..core.errors import NotFound
 from ..core.ledger import holds
 from ..core.planning import stored
 from ..core.planning.plan import Plan
+from ..core.planning.ready import NO_PAST, Past
 from ..core.planning.sampled import rated_of
+from ..core.quality.hardness import MEASURE
 from ..core.specs.rules import bounds
 from ..media import ops
 from ..store.models import Deliverable, Run
@@ -80,12 +82,14 @@ def begin(session: Session, deliverable: Deliverable) -> None:
     STUDY.begin(session, deliverable.id)
 
 
-def learned(row: Sampling | None, deliverable: Deliverable) -> Learned | None:
-    """Give what was learned, seen from the present plan; None where that is not known, or was
-    learned of another picture.
+def learned(row: Sampling | None, deliverable: Deliverable, past: Past = NO_PAST) -> Learned | None:
+    """Give what was learned, seen from the present plan and with what finished runs teach; None
+    where that is not known, or was learned of another picture.
     """
     plan = status.shown(deliverable)
-    return None if plan is None else _seen_from(plan, row, deliverable)
+    if plan is None:
+        return None
+    return _seen_from(plan, row, deliverable, past.quality.get(plan.effort, 0.0))
 
 
 def foretold(session: Session, run: Run) -> Mapping[str, float]:
@@ -97,15 +101,19 @@ def foretold(session: Session, run: Run) -> Mapping[str, float]:
     found = _seen_from(plan, row, run.deliverable)
     if found is None or not found.hardness.reaches(found.planned):
         return {}
-    return found.hardness.figures(found.planned)
+    told = (run.foretold or {}).get("quality")
+    own = {} if told is None else {MEASURE: told}
+    return found.hardness.figures(found.planned) | own
 
 
-def _seen_from(plan: Plan, row: Sampling | None, deliverable: Deliverable) -> Learned | None:
+def _seen_from(
+    plan: Plan, row: Sampling | None, deliverable: Deliverable, above: float = 0.0
+) -> Learned | None:
     if row is None or row.found is None or plan.rated is None:
         return None
     if row.recipe != recipe(deliverable, plan):
         return None
-    return Learned.from_json(row.found, plan)
+    return Learned.from_json(row.found, plan, above)
 
 
 def allowed(item: ItemStatus) -> tuple[int | None, int | None]:

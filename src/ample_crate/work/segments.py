@@ -29,8 +29,8 @@ from ..core.planning.ready import encode_seconds
 from ..media import ops
 from ..store.database import AWAY, Database
 from ..store.models import Run, Segment
+from ..store.past import past
 from ..store.places import Folders
-from ..store.queries import past_speeds
 from . import crew, logs, origins
 from .deliver import Encoded, Work
 from .jobs import HELD, TOLD_EVERY, is_stopped, paced
@@ -99,7 +99,7 @@ def _count_for(session: Session, work: Work) -> int:
     plan, gop = work.plan, work.master.fraction("motion.longest_gop") or 1
     if not segments.can_be_parted(plan):
         return 1
-    expected = encode_seconds(plan.effort, plan.work, past_speeds(session))
+    expected = encode_seconds(plan.effort, plan.work, past(session))
     if expected < WORTH * SHORTEST:
         return 1
     idle = crew.idle(session)

@@ -126,6 +126,7 @@ def _left(one: ItemStatus) -> Document:
             "samples": float(plan.work),
             "measured": float(plan.samples),
             "copied": 0 if plan.work else int(size),
+            "sized": [plan.sized_by, origins.bytes_of(one.deliverable) or ""],
         }
         if plan is not None
         else None

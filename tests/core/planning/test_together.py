@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ample_crate.core.facts.span import Span
 from ample_crate.core.planning.plan import Plan
+from ample_crate.core.planning.ready import Past
 from ample_crate.core.planning.request import Item
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.streams import CopiedPicture, CopiedSound, Text
@@ -67,7 +68,7 @@ def test_captions_are_turned_for_one_file_alone() -> None:
 
 def test_one_process_bears_so_much_and_no_more() -> None:
     assert len(taken_along(FIRST, [planned()] * 20)) == MOST - 1
-    large, fast = planned("3840x2160"), {"prores": 10_000.0}
+    large, fast = planned("3840x2160"), Past(encode={"prores": 10_000.0})
     # Two of 2160p, or one and what fits beside it: a third waits, a small one does not.
     assert taken_along(large, [large, large, FIRST], fast) == [0]
     assert taken_along(FIRST, [large, large, FIRST], fast) == [0, 2]
@@ -76,9 +77,9 @@ def test_one_process_bears_so_much_and_no_more() -> None:
 def test_what_would_hold_the_others_up_waits() -> None:
     """All are done when the slowest is."""
     small, large = planned("640x360"), planned("3840x2160")
-    speeds = {"prores": 100.0}
+    past = Past(encode={"prores": 100.0})
     assert large.work / 100e6 > 6 * 5 > small.work / 100e6
-    assert taken_along(small, [large, small], speeds) == [1]
-    assert taken_along(large, [small], speeds) == []
+    assert taken_along(small, [large, small], past) == [1]
+    assert taken_along(large, [small], past) == []
     # Nobody minds a few seconds.
-    assert taken_along(small, [large], {"prores": 1000.0}) == [0]
+    assert taken_along(small, [large], Past(encode={"prores": 1000.0})) == [0]

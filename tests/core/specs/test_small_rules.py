@@ -112,7 +112,7 @@ def test_time_to_ready_is_the_sum_of_its_parts() -> None:
         0, 0, 0, ready.transfer_seconds(30_000_000, 20_000_000)
     )
     assert left.transfer == 12 and left.total == 25
-    assert ready.encode_seconds("h264", 90e6, {"h264": 30.0}) == 3.0
+    assert ready.encode_seconds("h264", 90e6, ready.Past(encode={"h264": 30.0})) == 3.0
 
 
 def test_facts_keep_their_sources_and_survive_json() -> None:

@@ -20,6 +20,7 @@ type Learned = Schemas["LearnedOut"];
 type Bought = Schemas["BoughtOut"];
 const RATE = "picture.bit_rate";
 const SIZE = 1; // its column
+const apart = (n: number) => `${Math.abs(n).toFixed(1)} dB ${n > 0 ? "above" : "below"} what`;
 const BUSY = ["waiting", "sampling", "stopping"];
 
 /** What a rate buys of these pictures: learned from some seconds of them. */
@@ -57,6 +58,9 @@ export function Rate({ crate, one, open }: Part) {
           <span className="muted">
             Foretold from {learned.sampled.frames} of {learned.sampled.of} frames, looked at in{" "}
             {span(learned.sampled.seconds)}.
+            {learned.above !== 0 &&
+              ` Runs of this kind came out ${apart(learned.above)} samples alone foretold, which is
+              counted in.`}
             {learned.short && " Of so short a film an encoder may spend less than it is given."}
           </span>
         )}

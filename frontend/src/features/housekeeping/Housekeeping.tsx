@@ -7,6 +7,8 @@ import { useHousekeeping } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Table } from "../../ui/Table";
 
+import { Foretold } from "./Foretold";
+
 type Page = Schemas["HousekeepingOut"];
 
 /** The disk, what takes it and what bounds it, and what the daily tidying cleared away. */
@@ -29,6 +31,7 @@ export function Housekeeping() {
         </p>
       )}
       <Disk page={page.data} />
+      <Foretold />
       <Holdings page={page.data} />
       <Tidyings page={page.data} />
     </>

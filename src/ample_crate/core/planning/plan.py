@@ -13,7 +13,7 @@ from ..formats.codec import USUAL
 from ..formats.size import Amount, exactly
 from ..formats.wrapper import Contents
 from ..units.parts import Exact, Part
-from .encoding import PictureEncoding, RatedPicture
+from .encoding import PictureByContent, PictureEncoding, PictureLossless, RatedPicture
 from .leader import Around
 from .notes import Caution, Step
 from .streams import AnyPicture, AnySound, MadePicture, Stream, Text
@@ -223,6 +223,17 @@ class Plan(Part):
             return ""
         pace = USUAL if self.rated is None else self.rated.pace
         return picture.codec if pace == USUAL else f"{picture.codec}, {pace}"
+
+    @property
+    def sized_by(self) -> str:
+        """Name what its size is known by where its pictures decide it; "" where it is known."""
+        picture = self.picture
+        if not isinstance(picture, MadePicture):
+            return ""
+        coded = picture.encoding
+        if not isinstance(coded, PictureByContent | PictureLossless):
+            return ""
+        return f"{coded.codec} {coded.profile}{' alpha' if picture.format.alpha else ''}"
 
     def encoded_as(self, encoding: PictureEncoding) -> Plan:
         """Give the same plan with its picture encoded in another way."""

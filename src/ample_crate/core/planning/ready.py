@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 
 from ..formats import PICTURE
@@ -42,18 +42,52 @@ class Ready:
 NOTHING_TO_DO = Ready(0.0, 0.0, 0.0, 0.0)
 
 
-def encode_seconds(effort: str, samples: float, speeds: Mapping[str, float] | None = None) -> float:
+@dataclass(frozen=True)
+class Past:
+    """What finished runs teach of those to come (`outcomes.taught`).
+
+    Attributes:
+        encode: millions of luma samples coded a second, by effort (`Plan.effort`).
+        measure: millions decoded and measured a second, by effort.
+        sizes: bytes that came over bytes that were planned, by `Plan.sized_by` and the bytes of
+            the masters, and by the former with "" for any masters.
+        quality: dB that means of quality came to above those foretold from samples, by effort.
+    """
+
+    encode: Mapping[str, float] = field(default_factory=dict)
+    measure: Mapping[str, float] = field(default_factory=dict)
+    sizes: Mapping[tuple[str, str], float] = field(default_factory=dict)
+    quality: Mapping[str, float] = field(default_factory=dict)
+
+    def size(self, planned: int, sized_by: str, made_of: str = "") -> int:
+        """Give the bytes to expect of what is planned to take so many.
+
+        Args:
+            planned: by the codec's own figures.
+            sized_by: what such sizes are known by; "" where a plan knows its size.
+            made_of: names the bytes of its masters: the same pictures take the same.
+        """
+        for key in ((sized_by, made_of), (sized_by, "")):
+            if sized_by and key in self.sizes:
+                return round(planned * self.sizes[key])
+        return planned
+
+
+NO_PAST = Past()
+
+
+def encode_seconds(effort: str, samples: float, past: Past = NO_PAST) -> float:
     """Estimate the time of an encode.
 
     Args:
         effort: the codec made, and how (`Plan.effort`).
         samples: luma samples put out, counted once a pass.
-        speeds: millions of samples a second by effort from past runs.
+        past: what finished runs teach.
     """
     codec, _, pace = effort.partition(", ")
     row = PICTURE.get(codec)
     usual = row.made.speed if row is not None and row.made is not None else UNKNOWN_SPEED
-    speed = (speeds or {}).get(effort) or usual * (QUICKER if pace else 1)
+    speed = past.encode.get(effort) or usual * (QUICKER if pace else 1)
     return samples / 1e6 / speed
 
 
@@ -68,9 +102,9 @@ def copy_seconds(size: int) -> float:
     return size / COPY_BYTES_A_SECOND
 
 
-def measure_seconds(samples: float) -> float:
-    """Estimate the time to decode and measure a finished file."""
-    return samples / 1e6 / DEFAULT_MEASURE_SPEED
+def measure_seconds(samples: float, effort: str = "", past: Past = NO_PAST) -> float:
+    """Estimate the time to decode and measure a finished file, as its codec was made."""
+    return samples / 1e6 / (past.measure.get(effort) or DEFAULT_MEASURE_SPEED)
 
 
 def transfer_seconds(size: int, line_rate: int) -> float:

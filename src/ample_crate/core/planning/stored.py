@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..units.parts import Exact, Part
-from .plan import Plan, Route
+from .plan import Plan, Route, amount_of
 
 
 class _Picture(Part, extra="ignore"):
@@ -37,11 +37,17 @@ class Record:
         effort: what was encoded, and how (`Plan.effort`); empty where no picture was.
         work: luma samples that were encoded, counting each pass.
         cap: bytes that the file could have; None without a limit.
+        samples: luma samples of all frames.
+        sized_by: what its size was known by (`Plan.sized_by`).
+        planned: bytes of its files; 0 where that is not told any more.
     """
 
     effort: str
     work: int
     cap: int | None
+    samples: int = 0
+    sized_by: str = ""
+    planned: int = 0
 
 
 def is_current(plan: Mapping[str, Any]) -> bool:
@@ -53,7 +59,14 @@ def record_of(plan: Mapping[str, Any]) -> Record:
     """Read what is told of a stored plan, of whatever version."""
     if is_current(plan):
         made = Plan.model_validate(plan)
-        return Record(made.effort, made.work, made.limits.size)
+        return Record(
+            made.effort,
+            made.work,
+            made.limits.size,
+            made.samples,
+            made.sized_by,
+            amount_of(made).expected,
+        )
     first = _FirstPlan.model_validate(plan)
     p = first.picture
     work = int(first.seconds * p.rate) * p.width * p.height * p.passes

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 from .plan import Plan
-from .ready import encode_seconds
+from .ready import NO_PAST, Past, encode_seconds
 from .streams import Captions, MadePicture, MadeSound
 
 MOST = 6  # plans
@@ -17,16 +17,14 @@ MOST_SAMPLES = 2 * 3840 * 2160
 MOST_SLOWER, QUICK = 6.0, 5.0
 
 
-def taken_along(
-    first: Plan, others: Sequence[Plan], speeds: Mapping[str, float] | None = None
-) -> list[int]:
+def taken_along(first: Plan, others: Sequence[Plan], past: Past = NO_PAST) -> list[int]:
     """Choose which of other plans are made from the reading of a first one's inputs: those that
     take the same of the same, at about its pace, as many as one process can bear.
 
     Args:
         first: the plan that is made anyway.
         others: that might go along, those that waited longest first.
-        speeds: millions of samples a second by codec from past runs.
+        past: what finished runs teach.
 
     Returns:
         their places.
@@ -36,9 +34,7 @@ def taken_along(
     room, chosen = MOST_SAMPLES - _frame(first), list[int]()
     for place, other in enumerate(others):
         needed = _frame(other)
-        paced = all(
-            _keeps_pace(other, one, speeds) for one in [first, *(others[n] for n in chosen)]
-        )
+        paced = all(_keeps_pace(other, one, past) for one in [first, *(others[n] for n in chosen)])
         fits = needed <= room and len(chosen) < MOST - 1
         if fits and paced and _shares(other) and _takes_the_same(first, other):
             room -= needed
@@ -50,14 +46,14 @@ def _takes_the_same(one: Plan, other: Plan) -> bool:
     return (one.inputs, one.seconds) == (other.inputs, other.seconds)
 
 
-def _keeps_pace(one: Plan, other: Plan, speeds: Mapping[str, float] | None) -> bool:
+def _keeps_pace(one: Plan, other: Plan, past: Past) -> bool:
     """Say whether neither waits much longer for the other than it would take alone."""
-    quick, slow = sorted(max(QUICK, _expected(plan, speeds)) for plan in (one, other))
+    quick, slow = sorted(max(QUICK, _expected(plan, past)) for plan in (one, other))
     return slow <= MOST_SLOWER * quick
 
 
-def _expected(plan: Plan, speeds: Mapping[str, float] | None) -> float:
-    return 0.0 if plan.picture is None else encode_seconds(plan.effort, plan.work, speeds)
+def _expected(plan: Plan, past: Past) -> float:
+    return 0.0 if plan.picture is None else encode_seconds(plan.effort, plan.work, past)
 
 
 def _shares(plan: Plan) -> bool:

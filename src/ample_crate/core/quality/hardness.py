@@ -142,11 +142,13 @@ class Hardness:
     Args:
         curves: of stretches, each of which stands for as much of the film.
         flow: how bits are spread over them.
+        above: dB by which earlier films came out above what such curves say (`MEASURE`).
     """
 
-    def __init__(self, curves: Sequence[Curve], flow: Flow) -> None:
+    def __init__(self, curves: Sequence[Curve], flow: Flow, above: float = 0.0) -> None:
         self.curves = curves
         self.flow = flow
+        self.above = above
         tried = [point.quantiser for curve in curves for point in curve.points]
         spare = (max(tried) - min(tried)) / 2
         self._range = min(tried) - spare, max(tried) + spare
@@ -194,6 +196,7 @@ class Hardness:
         pairs = list(zip(self.curves, shares, strict=True))
         return {
             key: sum(curve.figure(one, key) for curve, one in pairs) / len(pairs)
+            + (self.above if key == MEASURE else 0.0)
             for key in self.curves[0].points[0].figures
         }
 
@@ -206,6 +209,10 @@ class Hardness:
         if not self.figures(low)[key] <= wanted <= self.figures(high)[key]:
             return None
         return exp(_first(lambda at: self.figures(exp(at))[key] >= wanted, log(low), log(high)))
+
+    def figure(self, number: int, share: float) -> float:
+        """Give what a stretch is like at a rate of its own."""
+        return self.curves[number].figure(share) + self.above
 
     def hardest(self, rate: float) -> list[int]:
         """List the stretches by how good they are at a rate, the worst first."""
