@@ -12,6 +12,7 @@ export const keys = {
     list: (query: object) => ["masters", "list", query] as const,
     one: (id: number) => ["masters", "one", id] as const,
     traces: (id: number, state: string) => ["masters", "traces", id, state] as const,
+    near: (id: number) => ["masters", "near", id] as const,
     productions: ["masters", "productions"] as const,
     unfinished: ["masters", "unfinished"] as const,
     intake: (folder: number, inner: string) => ["masters", "intake", folder, inner] as const,

@@ -17,6 +17,14 @@ export const useReceipts = () =>
 export const useHousekeeping = () =>
   useQuery({ queryKey: keys.housekeeping, queryFn: () => unwrap(api.GET("/api/housekeeping")) });
 
+/** Masters that are nearly the same as one, and what tells them apart. */
+export const useNear = (id: number, enabled = true) =>
+  useQuery({
+    queryKey: keys.masters.near(id),
+    enabled,
+    queryFn: () => unwrap(api.GET("/api/masters/{id}/near", { params: { path: { id } } })),
+  });
+
 /** How far off what was foretold of runs was. */
 export const useForetold = () =>
   useQuery({ queryKey: keys.foretold, queryFn: () => unwrap(api.GET("/api/foretold")) });

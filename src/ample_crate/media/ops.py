@@ -33,6 +33,7 @@ class Measured:
     notes: list[str]
     events: list[Event] = field(default_factory=list)
     traces: dict[str, Any] = field(default_factory=dict)
+    outline: dict[str, str] | None = None
 
 
 def present(path: Path) -> Path:
@@ -106,6 +107,7 @@ def measure(
             list(result["notes"]),
             [Event.from_json(e) for e in result["events"]],
             result["traces"],
+            result.get("outline"),
         )
         return _read_again(child, file, measured) if twice else measured
 

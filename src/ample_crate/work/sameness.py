@@ -7,7 +7,7 @@ from pathlib import Path
 from sqlalchemy import delete
 
 from ..core.errors import Changed, NotFound
-from ..store import masters
+from ..store import masters, outlines
 from ..store.database import Database, tell
 from ..store.models import Deliverable, Master, Trace
 from ..store.queries import get
@@ -45,6 +45,7 @@ def require_same(db: Database, id: int) -> str:
         for waiting in session.query(Deliverable).filter(Deliverable.uses(id)):
             waiting.wanted_at = None
         session.execute(delete(Trace).where(Trace.master_id == id))
+        outlines.keep(session, id, None)
         tell(session, "master", id)
         used = session.query(Deliverable.crate_id).filter(Deliverable.uses(id))
         for (crate,) in used.distinct():

@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, Cancelled, Changed
 from ..media import ops
+from ..store import outlines
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Trace
 from . import (
@@ -72,7 +73,7 @@ def ingest(context: procrastinate.JobContext, id: int) -> None:
             sha256=known,
         )
         measured = ops.measure(path, progress, dismissed, "everything")
-        db.lasting(lambda session: _keep_trace(session, id, measured.traces))
+        db.lasting(lambda session: _keep_measured(session, id, measured))
         change(
             db,
             Master,
@@ -103,9 +104,10 @@ def ingest(context: procrastinate.JobContext, id: int) -> None:
         change(db, Master, id, state="failed", error=logs.as_error(error), progress=None)
 
 
-def _keep_trace(session: Session, id: int, document: dict[str, Any]) -> None:
+def _keep_measured(session: Session, id: int, measured: ops.Measured) -> None:
     if session.get(Master, id) is not None:
-        session.merge(Trace(master_id=id, document=document))
+        session.merge(Trace(master_id=id, document=measured.traces))
+        outlines.keep(session, id, measured.outline)
 
 
 @registry.task(name="compare", queue=queue_of("compare"), pass_context=True)

@@ -9,6 +9,7 @@ import { Loading, Problem } from "../../ui/states";
 import { Deck, type Marks } from "./Deck";
 import { Facts } from "./Facts";
 import { Fits } from "./Fits";
+import { Near } from "./Near";
 import { Ranges } from "./Ranges";
 import { TimeLine } from "./TimeLine";
 import { useMaster, useProductions } from "../../api/queries";
@@ -98,6 +99,9 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
           {seen && <TimeLine master={master} frame={frame} to={to} marks={marks} />}
           {seen && master.has_picture && !master.still && (
             <Ranges master={master} marks={marks} setMarks={setMarks} to={to} />
+          )}
+          {master.state === "ready" && master.has_picture && !master.still && (
+            <Near master={master} to={to} />
           )}
           <Fits fits={master.fits} />
         </div>

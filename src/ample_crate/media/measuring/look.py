@@ -14,6 +14,8 @@ import numpy.typing as npt
 from av.video.frame import VideoFrame
 
 from ...core.facts import Facts
+from ...core.quality import alike
+from ...core.quality.alike import Frames as Outline
 from .grids import Grid, Samples, plane
 from .opening import colour_bars
 
@@ -65,6 +67,7 @@ class Look:
         barred: whether it is colour bars; None where it stands still.
         outside: share of the picture outside EBU R 103; None where that is not judged.
         brightness, redness: luminance and saturated red by cells; None for grey.
+        outline: what it looks like in a few large cells (`core.quality.alike`).
         alpha: least and most, where it has that.
         spatial, temporal: ITU-T P.910, where they were asked for.
     """
@@ -75,6 +78,7 @@ class Look:
     outside: float | None
     brightness: Floats
     redness: Floats | None
+    outline: Outline
     alpha: tuple[int, int] | None
     spatial: float | None
     temporal: float | None
@@ -110,7 +114,7 @@ def look(seen: Grid, before: Samples | None, whole: Fine | None, how: Taken) -> 
     """
     dark = np.count_nonzero(seen.luma <= how.black + BLACK_ABOVE)
     same = _still(seen.luma, before)
-    outside, brightness, redness = _levels(seen, how)
+    outside, brightness, redness, outline = _levels(seen, how)
     return Look(
         bool(dark >= BLACK_SHARE * seen.luma.size),
         same,
@@ -119,6 +123,7 @@ def look(seen: Grid, before: Samples | None, whole: Fine | None, how: Taken) -> 
         outside,
         brightness,
         redness,
+        outline,
         None if seen.alpha is None else (int(seen.alpha.min()), int(seen.alpha.max())),
         *_detail(whole),
     )
@@ -137,10 +142,11 @@ def _alike(field: Samples) -> bool:
     return float(field.mean()) < SAME_MEAN and strays <= NOISE_SHARE * field.size
 
 
-def _levels(seen: Grid, how: Taken) -> tuple[float | None, Floats, Floats | None]:
+def _levels(seen: Grid, how: Taken) -> tuple[float | None, Floats, Floats | None, Outline]:
     luma = seen.luma[:, 0, ::2]
     if seen.cb is None or seen.cr is None:
-        return None, _brightness(luma.astype(np.float32)), None
+        grey = luma.astype(np.float32)
+        return None, _brightness(grey), None, alike.means(grey)
     y = luma.astype(np.float32)
     cb, cr = seen.cb.astype(np.float32) - 128, seen.cr.astype(np.float32) - 128
     width = min(y.shape[1], cb.shape[1])
@@ -158,7 +164,8 @@ def _levels(seen: Grid, how: Taken) -> tuple[float | None, Floats, Floats | None
         1 / (1 - red_share - blue_share)
     )
     outside = None if seen.rgb else _outside(y, r, g, b)
-    return outside, _brightness(y), _redness(r, g, b)
+    # Green hardly depends on how a matrix is told, as luma does.
+    return outside, _brightness(y), _redness(r, g, b), alike.means(g)
 
 
 def _outside(y: Floats, r: Floats, g: Floats, b: Floats) -> float:

@@ -163,7 +163,10 @@ class PictureMeter:
             self.hidden += packet.is_discard
             self.untimed += packet.pts is None
             self.sizes.append(packet.size)
-            self.coded.take(bytes(packet))
+            data = bytes(packet)
+            self.coded.take(data)
+            if self.content is not None:
+                self.content.digest.update(data)
             self.bytes += packet.size
             self.last_duration = packet.duration
             if packet.duration:

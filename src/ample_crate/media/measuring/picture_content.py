@@ -4,6 +4,7 @@ flashes, alpha, detail, bars.
 
 from __future__ import annotations
 
+import hashlib
 from array import array
 from fractions import Fraction
 from typing import Any
@@ -44,6 +45,8 @@ class PictureContent:
         self.lower_same: list[bool] = []
         self.barred: list[bool] = []  # colour bars; looked for where the picture changes
         self.outside = array("d")
+        self.digest = hashlib.sha256()  # of the coded frames
+        self.outline = bytearray()  # of every frame (`core.quality.alike`)
         self.levels_judged = False  # R'G'B' and grey pictures are not judged by EBU R 103 here
         self.brightness, self.redness = Changes(flashes.DARKER_BELOW), Changes(None)
         self.alpha: tuple[int, int] | None = None
@@ -87,6 +90,7 @@ class PictureContent:
         self.outside.append(seen.outside or 0.0)
         self.levels_judged |= seen.outside is not None
         self.brightness.take(seen.brightness)
+        self.outline += seen.outline.tobytes()
         if seen.redness is not None:
             self.redness.take(seen.redness)
         if seen.alpha is not None:

@@ -6,6 +6,7 @@ depths: what every ledger needs, and everything.
 
 from __future__ import annotations
 
+import base64
 import os
 import time
 from collections.abc import Callable, Iterator
@@ -14,6 +15,7 @@ from fractions import Fraction
 from typing import Any, NamedTuple
 
 import av
+import numpy as np
 from av.container import InputContainer
 from av.packet import Packet
 
@@ -24,6 +26,7 @@ from ...core.facts.apart import joined
 from ...core.facts.captions import tracks_of
 from ...core.facts.events import Event
 from ...core.facts.properties import Depth, lookup, track_key
+from ...core.quality import alike
 from ...core.units.values import Value, fraction
 from .. import folders, sequence
 from ..headers import declared
@@ -37,8 +40,8 @@ Progress = Callable[[dict[str, Any]], None]
 
 
 def handle(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, Any]:
-    """Decode the whole file: {facts, seconds, notes, events, traces}; of files that belong together
-    all.
+    """Decode the whole file: {facts, seconds, notes, events, traces, outline}; of files that
+    belong together all.
     """
     every = [_measured(progress, one, depth) for one in folders.streams_of(path)]
     facts = joined([one.facts for one in every]) if len(every) > 1 else every[0].facts
@@ -50,6 +53,7 @@ def handle(progress: Progress, path: str, depth: Depth = "ledger") -> dict[str, 
         "notes": [note for one in every for note in one.notes],
         "events": [e.as_json() for e in events],
         "traces": _together([one.traces for one in every]),
+        "outline": next((one.outline for one in every if one.outline), None),
     }
 
 
@@ -61,6 +65,7 @@ class _File(NamedTuple):
     notes: list[str]
     events: list[Event]
     traces: dict[str, Any]
+    outline: dict[str, str] | None = None
 
 
 def _measured(progress: Progress, path: str, depth: Depth) -> _File:
@@ -73,9 +78,12 @@ def _measured(progress: Progress, path: str, depth: Depth) -> _File:
         values |= watched.cost(path, decoded)
         events = watched.events()
         notes += watched.oddities(path)
-    traces = _traces(watched.picture, watched.tracks) if depth == "everything" else {}
+    traces, outline = dict[str, Any](), None
+    if depth == "everything":
+        traces = _traces(watched.picture, watched.tracks)
+        outline = _outline(watched.picture)
     facts = facts.with_values("measured", values)
-    return _File(facts, time.monotonic() - began, notes, events, traces)
+    return _File(facts, time.monotonic() - began, notes, events, traces, outline)
 
 
 def _of_track(events: list[Event], number: int) -> list[Event]:
@@ -226,6 +234,19 @@ def _traces(picture: PictureMeter | None, tracks: list[SoundMeter]) -> dict[str,
     return {
         "picture": picture.trace() if picture is not None and picture.sizes else None,
         "tracks": [t.content.trace() if t.content is not None else {} for t in tracks],
+    }
+
+
+def _outline(picture: PictureMeter | None) -> dict[str, str] | None:
+    """Give what tells a film from others: a digest of its coded frames, and what each looks
+    like.
+    """
+    if picture is None or picture.content is None or picture.count < 2:
+        return None
+    frames = np.frombuffer(picture.content.outline, np.uint8).reshape(-1, alike.COUNT)
+    return {
+        "coded": picture.content.digest.hexdigest(),
+        "frames": base64.b64encode(alike.packed(frames)).decode(),
     }
 
 
