@@ -67,6 +67,7 @@ def _outcome(row: Row[Any]) -> Outcome | None:
         encode=row.encode_seconds if row.workers == 1 else None,
         measure=row.measure_seconds,
         quality=row.mean,
+        made_as=record.made_as,
         foretold=None if row.foretold is None else Foretold(**row.foretold),
     )
 

@@ -195,6 +195,7 @@ class DeliverableOut(Out):
     codec: str
     picture_size: str | None
     frames: int
+    seconds: float | None = Field(description="of the finished file, measured")
     rate: str | None
     display_aspect: float | None
     stale: bool

@@ -268,10 +268,18 @@ def crate_page(
         for one in known.page["items"]
         if (run := runs.get(one["run"])) is not None and run.state == "running"
     }
+    left = [one for one in known.floor["left"] if one["work"]]
+    sizes = {one["deliverable"]: crates.size_left(one, past) for one in left}
     return CratePage(
         **crate(row, recipient(row.recipient), known.floor, progress, past),
         deliverables=[
-            _deliverable(one, originals[one["id"]], runs, queue) for one in known.page["items"]
+            _deliverable(
+                one | {"predicted_size": sizes.get(one["id"], one["predicted_size"])},
+                originals[one["id"]],
+                runs,
+                queue,
+            )
+            for one in known.page["items"]
         ],
         obstacles=known.page["obstacles"],
         receipts=[receipt(r, row) for r in row.receipts],

@@ -79,7 +79,7 @@ def readiness(
         progress: of the runs that go on, by deliverable.
         past: what finished runs teach.
     """
-    total = sum(_size(one, past) for one in items)
+    total = sum(size_left(one, past) for one in items)
     left = sum(
         (
             _run_left(one["work"], progress.get(one["deliverable"]), past)
@@ -100,7 +100,8 @@ def _line_rate(said: str) -> int:
     return read_bit_rate(said)
 
 
-def _size(one: Mapping[str, Any], past: Past) -> int:
+def size_left(one: Mapping[str, Any], past: Past) -> int:
+    """Give the bytes of an item, as they are or are foretold, of what `worked_out` says is left."""
     work = one["work"]
     return int(one["size"]) if not work else past.size(one["size"], *work["sized"])
 
@@ -113,7 +114,7 @@ def _run_left(
         if progress["stage"] == "measure":
             return ready.Ready(0, float(progress["remaining"]), 0, 0)
         return ready.Ready(float(progress["remaining"]), measure, 0, 0)
-    encode = ready.encode_seconds(work["effort"], work["samples"], past)
+    encode = ready.encode_seconds(work["effort"], work["samples"], past, work["sized"][-1])
     return ready.Ready(encode + ready.copy_seconds(work["copied"]), measure, 0, 0)
 
 

@@ -21,10 +21,10 @@ def foretold(session: Session, one: ItemStatus) -> dict[str, Any] | None:
     plan = None if route is None else route.plan
     if route is None or plan is None:
         return None
-    known = past(session)
-    size = known.size(route.size, plan.sized_by, origins.bytes_of(one.deliverable) or "")
+    known, made_of = past(session), origins.bytes_of(one.deliverable) or ""
+    size = known.size(route.size, plan.sized_by, made_of, plan.made_as)
     copied = 0 if plan.work else size
-    encode = ready.encode_seconds(plan.effort, plan.work, known) + ready.copy_seconds(copied)
+    encode = ready.encode_seconds(plan.effort, plan.work, known, plan.made_as)
     row = sampling.STUDY.of(session, one.deliverable.id)
     found = sampling.learned(row, one.deliverable)
     sampled = None
@@ -33,7 +33,7 @@ def foretold(session: Session, one: ItemStatus) -> dict[str, Any] | None:
     return asdict(
         Foretold(
             size=size,
-            encode=encode,
+            encode=encode + ready.copy_seconds(copied),
             measure=ready.measure_seconds(plan.samples, plan.effort, known),
             sampled=sampled,
             quality=None if sampled is None else sampled + known.quality.get(plan.effort, 0.0),

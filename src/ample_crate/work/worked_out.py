@@ -126,7 +126,7 @@ def _left(one: ItemStatus) -> Document:
             "samples": float(plan.work),
             "measured": float(plan.samples),
             "copied": 0 if plan.work else int(size),
-            "sized": [plan.sized_by, origins.bytes_of(one.deliverable) or ""],
+            "sized": [plan.sized_by, origins.bytes_of(one.deliverable) or "", plan.made_as],
         }
         if plan is not None
         else None
@@ -167,6 +167,7 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "codec": str(predicted.value("picture.codec") or ""),
         "picture_size": str(size) if size else None,
         "frames": int((one.measured or predicted).value("motion.frames") or 0),
+        "seconds": _length(one.measured),
         "rate": f"{rate.numerator}/{rate.denominator}" if rate else None,
         "display_aspect": float(aspect) if aspect else None,
         "stale": one.stale or one.lost,
@@ -175,6 +176,12 @@ def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Docume
         "finished": one.finished.id if one.finished is not None else None,
         "playable": one.measured is not None and media_type.plays_in_a_browser(one.measured),
     }
+
+
+def _length(measured: Facts | None) -> float | None:
+    """Give how long a finished file was measured to be, in seconds."""
+    length = None if measured is None else measured.fraction("file.duration")
+    return None if length is None else float(length)
 
 
 def _sound(one: ItemStatus) -> Document | None:

@@ -67,6 +67,22 @@ def test_the_same_pictures_take_the_same_and_others_about_what_their_kind_takes(
     assert known.size(2000, "", "a") == 2000 and NO_PAST.size(7, "prores hq", "a") == 7
 
 
+def test_what_was_made_so_before_comes_to_the_same_again() -> None:
+    """Whatever decides its size, such as a rate that a short film does not come to."""
+    made = replace(RUN, sized_by="", made_as="so", planned=1000, size=950)
+    past = taught([made])
+    assert past.size(2000, "", "a", "so") == 1900
+    assert past.size(2000, "", "b", "so") == past.size(2000, "", "a", "otherwise") == 2000
+
+
+def test_the_newest_runs_of_the_very_same_tell_its_time() -> None:
+    slow = replace(RUN, encode=20.0)
+    runs = [replace(RUN, encode=n, made_as="so") for n in (4.0, 5.0, 80.0, 80.0, 80.0)]
+    past = taught([*runs, slow, slow])
+    assert encode_seconds("prores", 40e6, past, "so") == pytest.approx(5.0)
+    assert encode_seconds("prores", 40e6, past, "otherwise") > 10
+
+
 def told(sampled: float, came: float | None) -> Outcome:
     foretold = Foretold(size=950, encode=2.2, measure=0.55, sampled=sampled, quality=sampled)
     return replace(RUN, quality=came, foretold=foretold)

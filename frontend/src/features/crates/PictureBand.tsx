@@ -3,6 +3,7 @@ import { Link } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { masterFrame, plannedFrame } from "../../api/pictures";
 import { LoadGauge } from "../../ui/LoadGauge";
+import { NearNote } from "./Chosen";
 import { Still } from "../../ui/Viewer";
 import { Select } from "../../ui/Field";
 import { VerdictBadge } from "../../ui/VerdictBadge";
@@ -37,6 +38,7 @@ export function PictureBand({
         {master.has_picture && <Still className="h-32" src={picture} alt="a frame of the master" />}
         <figcaption className="text-xs leading-tight">
           <b>master</b> {master.summary.slice(0, 3).join(", ")}
+          <NearNote master={master} />
         </figcaption>
       </figure>
       <ol

@@ -2,6 +2,7 @@ import { useEffect, useRef } from "react";
 import { type Schemas } from "../../api/client";
 import { Problem } from "../../ui/states";
 import { Button } from "../../ui/Button";
+import { Chosen } from "./Chosen";
 import { useRestoreCrate } from "../../api/mutations/crates";
 
 export const QUESTIONS = {
@@ -55,6 +56,7 @@ export function Question({
         <b>{ask}</b> {step === "hand over" && `To ${crate.recipient.name}. `}
         {what}
       </p>
+      {step !== "remove" && <Chosen items={crate.deliverables} />}
       <Button size="sm" tone="primary" ref={answer} onClick={yes}>
         {label}
       </Button>

@@ -59,5 +59,5 @@ test("what was foretold stands before what came, by kind and by run", () => {
 
 test("where nothing was foretold yet, that is said", () => {
   show({ enough: 5, kinds: [], runs: [] });
-  expect(screen.getByText(/no run was held/i)).toBeTruthy();
+  expect(screen.getByText(/nothing was run/i)).toBeTruthy();
 });

@@ -26,7 +26,7 @@ export function Foretold() {
         finished run teaches the next of its kind; from {enough} on its quality counts too.
       </p>
       {kinds.length === 0 ? (
-        <p>No run was held against what was foretold of it yet.</p>
+        <p>Nothing was run since this is kept.</p>
       ) : (
         <>
           <Kinds kinds={kinds} />
@@ -76,7 +76,7 @@ function Off({ error, said }: { error: ErrorOfKind | null; said: (n: number) => 
     <td className="text-right whitespace-nowrap">
       <b className="figure">{said(error.middle)}</b>{" "}
       <span className="muted">
-        at most <span className="figure">{said(error.worst)}</span>, of {error.runs}
+        (worst <span className="figure">{said(error.worst)}</span>, of {error.runs})
       </span>
     </td>
   );

@@ -14,6 +14,7 @@ from .ready import Past
 
 Kind = TypeVar("Kind")
 TAUGHT_BY = 20  # the newest runs of a kind
+AGAIN = 3  # the newest runs of the very same: a machine may be busier than it was
 # Runs of a kind from which on what they teach is held to (the figure of the product's own bars).
 ENOUGH = 5
 
@@ -46,6 +47,7 @@ class Outcome:
         looked: luma samples that were measured.
         sized_by: what its size is known by (`Plan.sized_by`).
         made_of: names the bytes of its masters.
+        made_as: names how it was made (`Plan.made_as`).
         planned, size: bytes by the plan, and of what came.
         encode, measure: seconds; None where they are not known, or several workers shared it.
         quality: mean XPSNR against its master; None where nobody compared.
@@ -63,6 +65,7 @@ class Outcome:
     measure: float | None
     quality: float | None = None
     foretold: Foretold | None = None
+    made_as: str = ""
 
 
 def taught(outcomes: Iterable[Outcome]) -> Past:
@@ -74,19 +77,24 @@ def taught(outcomes: Iterable[Outcome]) -> Past:
     every = list(outcomes)
     sizes = _by(every, lambda o: (o.sized_by, ""), _of_its_size)
     alike = _by(every, lambda o: (o.sized_by, o.made_of), _of_its_size)
+    again = _by(every, lambda o: (o.made_as, o.made_of), _of_any_size)
     apart = _by(every, lambda o: o.effort, _above)
     return Past(
-        encode=_speeds(every, lambda o: (o.work, o.encode)),
+        encode=_speeds(every, lambda o: (o.work, o.encode)) | _speeds_again(every),
         measure=_speeds(every, lambda o: (o.looked, o.measure)),
         # Of the very same pictures the newest tells most: its settings are the likeliest.
         sizes={key: median(ratios) for key, ratios in sizes.items()}
-        | {key: ratios[0] for key, ratios in alike.items() if key[1]},
+        | {key: ratios[0] for key, ratios in [*alike.items(), *again.items()] if all(key)},
         quality={key: median(n) for key, n in apart.items() if len(n) >= ENOUGH},
     )
 
 
 def _of_its_size(one: Outcome) -> float | None:
     return one.size / one.planned if one.sized_by and one.planned else None
+
+
+def _of_any_size(one: Outcome) -> float | None:
+    return one.size / one.planned if one.planned else None
 
 
 def _above(one: Outcome) -> float | None:
@@ -122,6 +130,12 @@ def _speeds(
         effort: sum(n for n, _ in mine) / 1e6 / sum(seconds for _, seconds in mine)
         for effort, mine in pairs.items()
     }
+
+
+def _speeds_again(every: Sequence[Outcome]) -> dict[str, float]:
+    """Give millions of samples a second by how what is made is made."""
+    found = _by(every, lambda o: o.made_as, lambda o: o.work / 1e6 / o.encode if o.encode else None)
+    return {key: median(n[:AGAIN]) for key, n in found.items() if key and n[0]}
 
 
 @dataclass(frozen=True)

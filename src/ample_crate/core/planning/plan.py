@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Sequence
 from fractions import Fraction
 from functools import reduce
@@ -234,6 +236,15 @@ class Plan(Part):
         if not isinstance(coded, PictureByContent | PictureLossless):
             return ""
         return f"{coded.codec} {coded.profile}{' alpha' if picture.format.alpha else ''}"
+
+    @property
+    def made_as(self) -> str:
+        """Name how what is made is made, whatever its files are called: the same, of the same
+        bytes, comes to the same size.
+        """
+        told = self.model_dump(mode="json", include={"inputs", "streams", "seconds", "around"})
+        wrappers = [file.wrapper for file in self.files]
+        return hashlib.sha256(json.dumps([told, wrappers], sort_keys=True).encode()).hexdigest()
 
     def encoded_as(self, encoding: PictureEncoding) -> Plan:
         """Give the same plan with its picture encoded in another way."""

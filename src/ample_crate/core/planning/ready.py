@@ -47,10 +47,11 @@ class Past:
     """What finished runs teach of those to come (`outcomes.taught`).
 
     Attributes:
-        encode: millions of luma samples coded a second, by effort (`Plan.effort`).
+        encode: millions of luma samples coded a second, by `Plan.made_as` and by effort
+            (`Plan.effort`).
         measure: millions decoded and measured a second, by effort.
-        sizes: bytes that came over bytes that were planned, by `Plan.sized_by` and the bytes of
-            the masters, and by the former with "" for any masters.
+        sizes: bytes that came over bytes that were planned, by `Plan.made_as` or `Plan.sized_by`
+            and the bytes of the masters, and by the latter with "" for any masters.
         quality: dB that means of quality came to above those foretold from samples, by effort.
     """
 
@@ -59,16 +60,17 @@ class Past:
     sizes: Mapping[tuple[str, str], float] = field(default_factory=dict)
     quality: Mapping[str, float] = field(default_factory=dict)
 
-    def size(self, planned: int, sized_by: str, made_of: str = "") -> int:
+    def size(self, planned: int, sized_by: str, made_of: str = "", made_as: str = "") -> int:
         """Give the bytes to expect of what is planned to take so many.
 
         Args:
             planned: by the codec's own figures.
             sized_by: what such sizes are known by; "" where a plan knows its size.
             made_of: names the bytes of its masters: the same pictures take the same.
+            made_as: names how it is made: what was made so before comes to the same again.
         """
-        for key in ((sized_by, made_of), (sized_by, "")):
-            if sized_by and key in self.sizes:
+        for key in ((made_as, made_of), (sized_by, made_of), (sized_by, "")):
+            if key[0] and key in self.sizes:
                 return round(planned * self.sizes[key])
         return planned
 
@@ -76,18 +78,19 @@ class Past:
 NO_PAST = Past()
 
 
-def encode_seconds(effort: str, samples: float, past: Past = NO_PAST) -> float:
+def encode_seconds(effort: str, samples: float, past: Past = NO_PAST, made_as: str = "") -> float:
     """Estimate the time of an encode.
 
     Args:
         effort: the codec made, and how (`Plan.effort`).
         samples: luma samples put out, counted once a pass.
         past: what finished runs teach.
+        made_as: names how it is made (`Plan.made_as`): what was made so before tells most.
     """
     codec, _, pace = effort.partition(", ")
     row = PICTURE.get(codec)
     usual = row.made.speed if row is not None and row.made is not None else UNKNOWN_SPEED
-    speed = past.encode.get(effort) or usual * (QUICKER if pace else 1)
+    speed = past.encode.get(made_as) or past.encode.get(effort) or usual * (QUICKER if pace else 1)
     return samples / 1e6 / speed
 
 

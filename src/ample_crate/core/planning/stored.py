@@ -40,6 +40,7 @@ class Record:
         samples: luma samples of all frames.
         sized_by: what its size was known by (`Plan.sized_by`).
         planned: bytes of its files; 0 where that is not told any more.
+        made_as: how it was made (`Plan.made_as`).
     """
 
     effort: str
@@ -48,6 +49,7 @@ class Record:
     samples: int = 0
     sized_by: str = ""
     planned: int = 0
+    made_as: str = ""
 
 
 def is_current(plan: Mapping[str, Any]) -> bool:
@@ -66,6 +68,7 @@ def record_of(plan: Mapping[str, Any]) -> Record:
             made.samples,
             made.sized_by,
             amount_of(made).expected,
+            made.made_as,
         )
     first = _FirstPlan.model_validate(plan)
     p = first.picture
