@@ -147,7 +147,7 @@ def look_side_by_side(page: Page) -> None:
     page.press("5")
     look_at_samples(page)
     page.press("6")
-    page.sees("A browser cannot play this codec")
+    page.sees("Make a copy of both to play")
     page.press("1")
     measure_the_quality(page)
 
@@ -320,6 +320,7 @@ def test_a_run_is_stopped_and_started_again(
     # This one a browser can play itself.
     page.click("Side by side")
     page.click("play")
+    page.click("The file itself, as a browser plays it")
     page.find("video")
     page.wait(
         lambda: page.driver.execute_script(

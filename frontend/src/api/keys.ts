@@ -49,6 +49,10 @@ export const keys = {
     all: ["rehearsals"] as const,
     one: (run: number) => ["rehearsals", run] as const,
   },
+  viewings: {
+    all: ["viewings"] as const,
+    one: (run: number) => ["viewings", run] as const,
+  },
   hearing: {
     all: ["hearing"] as const,
     one: (deliverable: number) => ["hearing", deliverable] as const,
@@ -70,7 +74,8 @@ export type Topic =
   | "comparison"
   | "sampling"
   | "hearing"
-  | "rehearsal";
+  | "rehearsal"
+  | "viewing";
 
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
@@ -90,6 +95,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   sampling: [keys.hardness.all],
   hearing: [keys.hearing.all],
   rehearsal: [keys.rehearsals.all],
+  viewing: [keys.viewings.all],
   spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
 };
 

@@ -33,6 +33,13 @@ export const useForetold = () =>
 export const usePaces = (enabled: boolean) =>
   useQuery({ queryKey: keys.paces, enabled, queryFn: () => unwrap(api.GET("/api/paces")) });
 
+/** A run's file and what went into its encoder, to be played together. */
+export const useViewing = (run: number) =>
+  useQuery({
+    queryKey: keys.viewings.one(run),
+    queryFn: () => unwrap(api.GET("/api/runs/{id}/viewing", { params: { path: { id: run } } })),
+  });
+
 /** How near what a run made stays to its master, frame by frame. */
 export const useQuality = (run: number) =>
   useQuery({

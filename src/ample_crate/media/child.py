@@ -33,6 +33,7 @@ OPERATIONS = {
     "decoding": ("decoding", "handle"),
     "stretches": ("stretches", "handle"),
     "hearing": ("hearing", "handle"),
+    "viewing": ("viewing", "handle"),
     "rehearse": ("rehearsing", "handle"),
     "weights": ("weights", "handle"),
     "picture": ("pictures", "handle"),

@@ -13,6 +13,7 @@ import numpy as np
 import numpy.typing as npt
 from av.audio.frame import AudioFrame
 from av.audio.stream import AudioStream
+from av.container import OutputContainer
 
 from ..core.formats import BROWSER_SOUND, BROWSER_WRAPPER
 from ..core.units import loudspeakers
@@ -24,25 +25,30 @@ RATE, LAYOUT, BIT_RATE = 48000, "4.0", 256_000
 Samples = npt.NDArray[np.float32]
 
 
-class Listening:
-    """Writes such a copy.
+class Pairs:
+    """Writes two pairs of channels to a track of a file: left and right of what is taken, then of
+    what is made.
 
     Args:
-        out: its path.
+        target: the file, to which nothing was written yet.
         rate: samples a second that come in.
         taken, made: loudspeakers of the channels that are taken, and of those that are made.
     """
 
-    def __init__(self, out: str, rate: int, taken: Speakers, made: Speakers) -> None:
-        self._target = av.open(out, "w", format=COPY.muxer, options=COPY.index_in_front)
-        stream = self._target.add_stream(BROWSER_SOUND, rate=RATE, layout=LAYOUT)
+    def __init__(self, target: OutputContainer, rate: int, taken: Speakers, made: Speakers) -> None:
+        stream = target.add_stream(BROWSER_SOUND, rate=RATE, layout=LAYOUT)
         assert isinstance(stream, AudioStream)
         stream.codec_context.bit_rate = BIT_RATE
-        self._stream, self._rate, self._count = stream, rate, 0
+        self._target, self._stream, self._rate, self._count = target, stream, rate, 0
         pairs = [_to_a_pair(one) for one in (taken, made)]
         # Both are turned down alike, so that what is louder stays so, and neither is cut.
         most = max(float(pair.sum(axis=1).max()) for pair in pairs)
         self._pairs = [(pair / max(1.0, most)).astype(np.float32) for pair in pairs]
+
+    @property
+    def seconds(self) -> Fraction:
+        """Give how much was written."""
+        return Fraction(self._count, self._rate)
 
     def write(self, taken: Samples, made: Samples) -> None:
         """Write the same samples of both."""
@@ -54,9 +60,26 @@ class Listening:
         self._count += both.shape[1]
         self._target.mux(self._stream.encode(frame))
 
-    def close(self) -> None:
+    def finish(self) -> None:
         """Write the rest."""
         self._target.mux(self._stream.encode(None))
+
+
+class Listening(Pairs):
+    """Writes such a copy.
+
+    Args:
+        out: its path.
+        rate, taken, made: as of `Pairs`.
+    """
+
+    def __init__(self, out: str, rate: int, taken: Speakers, made: Speakers) -> None:
+        target = av.open(out, "w", format=COPY.muxer, options=COPY.index_in_front)
+        super().__init__(target, rate, taken, made)
+
+    def close(self) -> None:
+        """Write the rest."""
+        self.finish()
         self._target.close()
 
 

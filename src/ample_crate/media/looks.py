@@ -13,6 +13,7 @@ from . import benches, confine, guard, limits
 from .ops import Control, present
 
 LISTENING = 32_000  # bytes a second of what can be listened to
+VIEWING = 600_000  # of two pictures that can be played together
 
 
 def weights(path: Path) -> list[int]:
@@ -51,6 +52,41 @@ def stretches(
     view = confine.reading(*files)
     found = guard.run("stretches", asked, limits.COMPARE, view, control.progress, control.cancelled)
     return list(found["points"])
+
+
+def viewing(
+    path: Path,
+    inputs: Sequence[Path],
+    plan: Plan,
+    out: Path,
+    control: Control = Control(),  # noqa: B008 (frozen)
+) -> dict[str, Any]:
+    """Make a copy of a file and of what went into its encoder, to be played together.
+
+    Args:
+        path: the file.
+        inputs: the plan's inputs.
+        plan: that it was made by.
+        out: final name of the copy.
+        control: told of progress, asked whether to stop.
+
+    Returns:
+        as `viewing.handle`.
+    """
+    files = [present(one) for one in (path, *inputs)]
+    size = int(plan.seconds * VIEWING)
+    with benches.workshop(out, size) as bench:
+        asked = {
+            "path": str(files[0]),
+            "inputs": [str(file) for file in files[1:]],
+            "plan": plan.model_dump(mode="json"),
+            "outs": [str(bench / out.name)],
+        }
+        view = confine.reading(*files, writes=bench)
+        bounds = limits.encode(size)
+        found = guard.run("viewing", asked, bounds, view, control.progress, control.cancelled)
+        benches.settle(bench / out.name, out, bench)
+    return found
 
 
 def hearing(

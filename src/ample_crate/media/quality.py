@@ -66,8 +66,8 @@ def handle(
     picture = known.picture
     if picture is None:
         raise BadMedia("The route makes no picture.", "Compare a deliverable that has one.")
-    tell = _Teller(progress, known.frames, picture.format.rate)
-    pair = _Pair(path, inputs, known, picture)
+    tell = Teller(progress, known.frames, picture.format.rate)
+    pair = Pair(path, inputs, known, picture)
     shift, apart = pair.shift(tell)
     meter = LikenessMeter(picture.format.rate)
     beside = Beside(MOST_WAITING)
@@ -102,7 +102,7 @@ def _programme(plan: Plan, begin: int) -> tuple[int, int] | None:
     return max(0, around.first - begin), max(0, plan.frames - around.after - begin)
 
 
-class _Pair:
+class Pair:
     """A file, and what it was made of.
 
     Attributes:
@@ -113,7 +113,7 @@ class _Pair:
         self._path, self._inputs, self._plan, self._picture = path, inputs, plan, picture
         self.left: Iterator[VideoFrame] = iter(())
 
-    def shift(self, tell: _Teller) -> tuple[int, float]:
+    def shift(self, tell: Teller) -> tuple[int, float]:
         """Find how many frames later the file begins, and how much differs then."""
         found = 0, math.inf
         for count in LOOKED_AT:
@@ -176,7 +176,7 @@ def _require_like(stream: VideoStream, picture: AnyPicture) -> None:
         )
 
 
-def _looks(frames: Iterator[VideoFrame], most: int, tell: _Teller) -> Looks:
+def _looks(frames: Iterator[VideoFrame], most: int, tell: Teller) -> Looks:
     """See frames coarsely: as many rows as there are, each of a frame's samples."""
     seen = []
     for frame in itertools.islice(frames, most):
@@ -214,7 +214,7 @@ def _notes(there: int, compared: int, shift: int, apart: float, wanted: int) -> 
         yield "The first pictures hardly look alike: this may be another film, or another framing."
 
 
-class _Teller:
+class Teller:
     """Tells of progress.
 
     Args:

@@ -15,7 +15,8 @@ from .models import Deliverable, Run
 class Studied:
     """What a worker finds out when a person asks.
 
-    States: waiting, comparing, sampling, hearing or rehearsing, stopping, done, failed, cancelled.
+    States: waiting, comparing, sampling, hearing, rehearsing or viewing, stopping, done, failed,
+    cancelled.
     """
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -67,5 +68,15 @@ class Rehearsal(Studied, Base):
     """How a run's file plays (`media.rehearsing`)."""
 
     __tablename__ = "rehearsal"
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
+    run: Mapped[Run] = relationship()
+
+
+class Viewing(Studied, Base):
+    """What a run made beside what went into its encoder, to be played (`media.viewing`); `found`
+    names the copy.
+    """
+
+    __tablename__ = "viewing"
     run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
     run: Mapped[Run] = relationship()

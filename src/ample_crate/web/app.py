@@ -77,6 +77,7 @@ def blueprints() -> list[APIBlueprint]:
         specs,
         trimming,
         uploads,
+        viewings,
     )
 
     return [
@@ -105,6 +106,7 @@ def blueprints() -> list[APIBlueprint]:
             paces,
             quality,
             rehearsals,
+            viewings,
         )
     ]
 

@@ -153,15 +153,6 @@ def _name(row: int, known: str, track: int) -> str:
     return f"heard-{row}-{known[:16]}-{track}.mp4"
 
 
-def row_of(name: str) -> int | None:
-    """Give the row that a file which can be listened to belongs to, by its name; None for others'
-    files.
-    """
-    start, _, rest = name.partition("-")
-    number = rest.partition("-")[0]
-    return int(number) if start == "heard" and number.isdecimal() else None
-
-
 def file_of(row: Hearing | None, track: int, folders: Folders) -> Path:
     """Give what can be listened to of a track, counted from 1 among those that were heard.
 

@@ -18,8 +18,8 @@ from ..core.units.values import show_bytes
 from ..store.database import Database, tell
 from ..store.models import Crate, Master, PaceTrial, Run, Tidying
 from ..store.places import Folders, data_directory
-from ..store.studied import Hearing
-from . import arrivals, hearing, paces
+from ..store.studied import Hearing, Viewing
+from . import arrivals, paces
 from .orders import order
 
 GB, MB = 10**9, 10**6
@@ -136,7 +136,7 @@ def _oldest(folder: Path, most: int) -> int:
 
 
 def _proxies(session: Session, folders: Folders, most: int) -> int:
-    """Remove proxies that no master has and copies of sound that nobody heard, then the oldest; a
+    """Remove proxies that no master has and copies that nobody ordered, then the oldest; a
     master whose copy is gone has it made anew when it is looked at.
     """
     known = {
@@ -144,9 +144,11 @@ def _proxies(session: Session, folders: Folders, most: int) -> int:
         for row in session.scalars(select(Master).where(Master.proxy.is_not(None)))
         if row.proxy
     }
-    gone, heard = 0, set(session.scalars(select(Hearing.id)))
+    kept = {("heard", id) for id in session.scalars(select(Hearing.id))}
+    kept |= {("viewed", id) for id in session.scalars(select(Viewing.id))}
+    gone = 0
     for path, _ in list(_files(folders.proxies)):
-        mine = path.name in known or hearing.row_of(path.name) in heard
+        mine = path.name in known or _row_of(path.name) in kept
         if not mine and not path.name.startswith("."):
             path.unlink(missing_ok=True)
             gone += 1
@@ -156,6 +158,13 @@ def _proxies(session: Session, folders: Folders, most: int) -> int:
             row.proxy = None
             tell(session, "master", row.id)
     return gone
+
+
+def _row_of(name: str) -> tuple[str, int]:
+    """Say of which row a copy is that can be listened to or looked at, by its file's name."""
+    start, _, rest = name.partition(".")[0].partition("-")
+    number = rest.partition("-")[0]
+    return start, int(number) if number.isdecimal() else 0
 
 
 def _removed(session: Session, before: datetime) -> int:

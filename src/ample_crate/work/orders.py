@@ -23,6 +23,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "sample": ("encodes", 1),
     "hear": ("encodes", 1),
     "rehearse": ("encodes", -2),
+    "view": ("encodes", -2),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),

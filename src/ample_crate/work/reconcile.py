@@ -45,6 +45,7 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
         "rehearse",
         "rehearsal.id",
     ),
+    ("viewing", "state in ('waiting', 'viewing', 'stopping')", "view", "viewing.id"),
     ("crate", "state = 'sealing'", "seal", "crate.id"),
     ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )

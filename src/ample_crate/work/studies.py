@@ -19,12 +19,12 @@ from ..core.planning.plan import Plan
 from ..media import ops
 from ..store.database import AWAY, Database, tell
 from ..store.places import Folders
-from ..store.studied import Comparison, Hearing, Rehearsal, Sampling
+from ..store.studied import Comparison, Hearing, Rehearsal, Sampling, Viewing
 from . import logs
 from .jobs import is_stopped, shown_progress
 from .orders import order, withdraw
 
-Row = Comparison | Sampling | Hearing | Rehearsal
+Row = Comparison | Sampling | Hearing | Rehearsal | Viewing
 Work = Callable[[Folders, ops.Control], Mapping[str, Any]]
 
 

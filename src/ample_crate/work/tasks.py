@@ -31,6 +31,7 @@ from . import (
     sampling,
     segments,
     sums,
+    viewing,
 )
 from .jobs import change, is_stopped, paced, queue_of, shown_progress, tools_of
 from .sameness import require_same
@@ -210,6 +211,13 @@ def rehearse(context: procrastinate.JobContext, id: int) -> None:
     """Play a run's file as a player would."""
     tools = tools_of(context)
     rehearsing.STUDY.carry_out(tools.database, tools.folders, id)
+
+
+@registry.task(name="view", queue=queue_of("view"), pass_context=True)
+def view(context: procrastinate.JobContext, id: int) -> None:
+    """Make a copy of a run's file and of what went into its encoder, to be played."""
+    tools = tools_of(context)
+    viewing.STUDY.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="work_out", queue=queue_of("work_out"), pass_context=True)

@@ -176,3 +176,15 @@ export const useStopRehearsing = (run: number) =>
   useChange(["rehearsal"], () =>
     unwrap(api.POST("/api/runs/{id}/rehearsal/cancel", { params: { path: { id: run } } })),
   );
+
+/** Has a copy made of a run's file and of what went into its encoder. */
+export const useView = (run: number) =>
+  useChange(["viewing"], () =>
+    unwrap(api.POST("/api/runs/{id}/viewing", { params: { path: { id: run } } })),
+  );
+
+/** Stops that. */
+export const useStopViewing = (run: number) =>
+  useChange(["viewing"], () =>
+    unwrap(api.POST("/api/runs/{id}/viewing/cancel", { params: { path: { id: run } } })),
+  );

@@ -8,7 +8,7 @@ class Pairs {
   private context = new AudioContext();
   private gains: Record<Side, GainNode>;
 
-  constructor(audio: HTMLAudioElement) {
+  constructor(audio: HTMLMediaElement) {
     const source = this.context.createMediaElementSource(audio);
     source.channelCount = 4;
     const split = this.context.createChannelSplitter(4);
@@ -47,7 +47,7 @@ export function evened(taken: number | null, made: number | null): Record<Side, 
 
 /** Plays before and after, one switched for the other in place. */
 export function useListening(
-  audio: RefObject<HTMLAudioElement | null>,
+  audio: RefObject<HTMLMediaElement | null>,
   side: Side,
   gains: Record<Side, number>,
 ) {

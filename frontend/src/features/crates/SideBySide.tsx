@@ -11,6 +11,7 @@ import { Empty, Loading, Problem } from "../../ui/states";
 import { useCrate, useQuality } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
+import { Play } from "./Play";
 import { Quality, worstKeys } from "./Quality";
 import { Samples } from "./Samples";
 import { Wipe } from "./Wipe";
@@ -56,18 +57,16 @@ function Shown({
   const { rate } = one;
   const { frame, to, last, keys } = useFrames(one.frames, rate);
   const quality = useQuality(run.id);
+  const over = () => {
+    setView("flicker");
+    setFlick((f) => !f);
+  };
   useKeys([
     ...keys,
     ...worstKeys(quality.data, frame, to),
     ...VIEWS.map((v, n) => ({ key: String(n + 1), does: v, run: () => setView(v) })),
-    {
-      key: " ",
-      does: "flicker: change over",
-      run: () => {
-        setView("flicker");
-        setFlick((f) => !f);
-      },
-    },
+    // Where both are played, it plays them.
+    ...(view === "play" ? [] : [{ key: " ", does: "flicker: change over", run: over }]),
   ]);
   useEffect(() => {
     if (!auto || view !== "flicker") return;
@@ -192,20 +191,22 @@ function Shown({
         </figure>
       )}
       {view === "samples" && <Samples run={run.id} frame={frame} />}
-      {view === "play" &&
-        (one.playable ? (
+      {view === "play" && <Play run={run.id} frame={frame} to={to} />}
+      {view === "play" && one.playable && (
+        <details>
+          <summary className="min-h-7 cursor-pointer">
+            The file itself, as a browser plays it
+          </summary>
           <video
             className="grey-wall mx-auto max-h-[70vh] w-full"
             controls
+            preload="metadata"
             src={`/api/runs/${run.id}/play`}
             aria-label={`play ${one.name}`}
           />
-        ) : (
-          <Empty title="A browser cannot play this codec">
-            Step through it frame by frame instead: those pictures are made by the server.
-          </Empty>
-        ))}
-      {view !== "play" && <Steps frame={frame} to={to} last={last} rate={rate} />}
+        </details>
+      )}
+      <Steps frame={frame} to={to} last={last} rate={rate} />
       {quality.data ? (
         <Quality run={run.id} found={quality.data} frame={frame} to={to} />
       ) : quality.isError ? (
