@@ -21,9 +21,9 @@ from ..store.studied import Sampling
 from ..work import hardness, origins, sampling, status
 from ..work.hardness import Learned
 from . import pictures
-from .schemas import ErrorOut, FramePath, Numbered, Out, PlannedQuery
+from .schemas import ErrorOut, FramePath, Out, PlannedQuery
 from .services import give, services
-from .studies import StudyOut, standing
+from .studies import Asked, StudyOut, add, standing
 
 api = APIBlueprint(
     "hardness", __name__, url_prefix="/api/crates/deliverables", abp_tags=[Tag(name="crates")]
@@ -110,43 +110,6 @@ class HardnessOut(StudyOut):
 
 
 @api.get(
-    "/<int:id>/hardness",
-    summary="What quality a rate buys of a deliverable's pictures",
-    responses={200: HardnessOut},
-)
-def show(path: Numbered) -> Response:
-    """Give what is known of how hard a deliverable's pictures are."""
-    with services().database.session() as session:
-        return _given(session, get(session, Deliverable, path.id))
-
-
-@api.post(
-    "/<int:id>/hardness",
-    summary="Learn what quality a rate buys of a deliverable's pictures",
-    responses={200: HardnessOut},
-)
-def begin(path: Numbered) -> Response:
-    """Order it, anew where it was learned before."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id, lock=True)
-        sampling.begin(session, one)
-        return _given(session, one)
-
-
-@api.post(
-    "/<int:id>/hardness/cancel",
-    summary="Stop learning what quality a rate buys",
-    responses={200: HardnessOut},
-)
-def stop(path: Numbered) -> Response:
-    """Stop what waits or goes on."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id, lock=True)
-        sampling.STUDY.stop(session, one.id)
-        return _given(session, one)
-
-
-@api.get(
     "/<int:id>/coded/<int:frame>",
     summary="A frame of a part that was looked at, as it looks coded at a rate, as JPEG",
 )
@@ -225,3 +188,19 @@ def _learned(found: Learned, one: Deliverable) -> LearnedOut:
         sampled=SampledOut.model_validate(told["sampled"]),
         above=found.hardness.above,
     )
+
+
+add(
+    api,
+    Asked(
+        name="hardness",
+        of=Deliverable,
+        study=sampling.STUDY,
+        begin=sampling.begin,
+        given=_given,
+        out=HardnessOut,
+        shows="What quality a rate buys of a deliverable's pictures",
+        begins="Learn what quality a rate buys of a deliverable's pictures",
+        stops="Stop learning what quality a rate buys",
+    ),
+)

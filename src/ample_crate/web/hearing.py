@@ -21,7 +21,7 @@ from ..store.studied import Hearing
 from ..work import hearing
 from .schemas import ErrorOut, In, Numbered, Out
 from .services import give, services
-from .studies import StudyOut, standing
+from .studies import Asked, StudyOut, add, standing
 
 api = APIBlueprint(
     "hearing", __name__, url_prefix="/api/crates/deliverables", abp_tags=[Tag(name="crates")]
@@ -113,43 +113,6 @@ class MetersOut(Out):
     taken: list[list[float]]
     made: list[list[float]]
     held: list[float]
-
-
-@api.get(
-    "/<int:id>/hearing",
-    summary="What is made of a deliverable's sound",
-    responses={200: HearingOut},
-)
-def show(path: Numbered) -> Response:
-    """Give how sound is mixed, and what was heard of it."""
-    with services().database.session() as session:
-        return _given(session, get(session, Deliverable, path.id))
-
-
-@api.post(
-    "/<int:id>/hearing",
-    summary="Hear what is made of a deliverable's sound",
-    responses={200: HearingOut},
-)
-def begin(path: Numbered) -> Response:
-    """Order it, anew where it was heard before."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id, lock=True)
-        hearing.begin(session, one)
-        return _given(session, one)
-
-
-@api.post(
-    "/<int:id>/hearing/cancel",
-    summary="Stop hearing what is made of a deliverable's sound",
-    responses={200: HearingOut},
-)
-def stop(path: Numbered) -> Response:
-    """Stop what waits or goes on."""
-    with services().database.session() as session:
-        one = get(session, Deliverable, path.id, lock=True)
-        hearing.STUDY.stop(session, one.id)
-        return _given(session, one)
 
 
 @api.get(
@@ -276,3 +239,19 @@ def _listed(levels: peaks.Peaks) -> list[float]:
 
 def _figure(value: Fraction | None) -> float | None:
     return None if value is None else float(value)
+
+
+add(
+    api,
+    Asked(
+        name="hearing",
+        of=Deliverable,
+        study=hearing.STUDY,
+        begin=hearing.begin,
+        given=_given,
+        out=HearingOut,
+        shows="What is made of a deliverable's sound",
+        begins="Hear what is made of a deliverable's sound",
+        stops="Stop hearing what is made of a deliverable's sound",
+    ),
+)

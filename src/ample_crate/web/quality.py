@@ -13,11 +13,10 @@ from ..core import quality as rules
 from ..core.planning import stored
 from ..core.quality import MEASURES, Likeness, Measure
 from ..store.models import Run
-from ..store.queries import get
 from ..work import quality, reporting, sampling
-from .schemas import Numbered, Out
-from .services import give, services
-from .studies import StudyOut, standing
+from .schemas import Out
+from .services import give
+from .studies import Asked, StudyOut, add, standing
 
 api = APIBlueprint("quality", __name__, url_prefix="/api/runs", abp_tags=[Tag(name="runs")])
 
@@ -68,32 +67,6 @@ class QualityOut(StudyOut):
     notes: list[str]
     interlaced: bool = Field(description="whether the file's frames are two fields each")
     alpha: bool = Field(description="whether the file carries transparency")
-
-
-@api.get("/<int:id>/quality", summary="Quality over time", responses={200: QualityOut})
-def show(path: Numbered) -> Response:
-    """Give what is known of how near a run's file stays to its master."""
-    with services().database.session() as session:
-        return _given(session, get(session, Run, path.id))
-
-
-@api.post("/<int:id>/quality", summary="Compare with the master", responses={200: QualityOut})
-def begin(path: Numbered) -> Response:
-    """Order a comparison, anew where there was one."""
-    with services().database.session() as session:
-        # Of ten who press at once one orders it.
-        run = get(session, Run, path.id, lock=True)
-        quality.begin(session, run)
-        return _given(session, run)
-
-
-@api.post("/<int:id>/quality/cancel", summary="Stop comparing", responses={200: QualityOut})
-def stop(path: Numbered) -> Response:
-    """Stop a comparison that waits or goes on."""
-    with services().database.session() as session:
-        run = get(session, Run, path.id, lock=True)
-        quality.STUDY.stop(session, run.id)
-        return _given(session, run)
 
 
 def _given(session: Session, run: Run) -> Response:
@@ -149,3 +122,19 @@ def _worst(found: Likeness, run: Run) -> list[MomentOut]:
         )
         for one in reporting.moments(found, run)
     ]
+
+
+add(
+    api,
+    Asked(
+        name="quality",
+        of=Run,
+        study=quality.STUDY,
+        begin=quality.begin,
+        given=_given,
+        out=QualityOut,
+        shows="Quality over time",
+        begins="Compare with the master",
+        stops="Stop comparing",
+    ),
+)

@@ -14,13 +14,12 @@ from sqlalchemy.orm import Session
 from ..core.errors import AmpleError
 from ..core.quality.rehearsal import WAYS, asked, short
 from ..store.models import Run
-from ..store.queries import get
 from ..store.studied import Rehearsal
 from ..work import rehearsing
 from ..work.status import spec_of
-from .schemas import ErrorOut, Numbered, Out
-from .services import give, services
-from .studies import StudyOut, standing
+from .schemas import ErrorOut, Out
+from .services import give
+from .studies import Asked, StudyOut, add, standing
 
 api = APIBlueprint("rehearsals", __name__, url_prefix="/api/runs", abp_tags=[Tag(name="runs")])
 
@@ -76,31 +75,6 @@ class RehearsalOut(StudyOut):
     played: list[PlayedOut]
     asked: AskedOut | None
     beside: list[BesideOut]
-
-
-@api.get("/<int:id>/rehearsal", summary="How a file plays", responses={200: RehearsalOut})
-def show(path: Numbered) -> Response:
-    """Give what is known of how a run's file plays."""
-    with services().database.session() as session:
-        return _given(session, get(session, Run, path.id))
-
-
-@api.post("/<int:id>/rehearsal", summary="Play as a player would", responses={200: RehearsalOut})
-def begin(path: Numbered) -> Response:
-    """Order a rehearsal, anew where there was one."""
-    with services().database.session() as session:
-        run = get(session, Run, path.id, lock=True)
-        rehearsing.begin(session, run)
-        return _given(session, run)
-
-
-@api.post("/<int:id>/rehearsal/cancel", summary="Stop a rehearsal", responses={200: RehearsalOut})
-def stop(path: Numbered) -> Response:
-    """Stop a rehearsal that waits or goes on."""
-    with services().database.session() as session:
-        run = get(session, Run, path.id, lock=True)
-        rehearsing.STUDY.stop(session, run.id)
-        return _given(session, run)
 
 
 def _given(session: Session, run: Run) -> Response:
@@ -171,3 +145,19 @@ def _name(run: Run) -> str:
 def _fps(rate: str) -> float:
     over, _, under = rate.partition("/")
     return int(over) / int(under or 1)
+
+
+add(
+    api,
+    Asked(
+        name="rehearsal",
+        of=Run,
+        study=rehearsing.STUDY,
+        begin=rehearsing.begin,
+        given=_given,
+        out=RehearsalOut,
+        shows="How a file plays",
+        begins="Play as a player would",
+        stops="Stop a rehearsal",
+    ),
+)

@@ -17,7 +17,7 @@ from ..store.studied import Viewing
 from ..work import pairs, viewing
 from .schemas import ErrorOut, Numbered
 from .services import give, services
-from .studies import StudyOut, standing
+from .studies import Asked, StudyOut, add, standing
 
 api = APIBlueprint("viewings", __name__, url_prefix="/api/runs", abp_tags=[Tag(name="runs")])
 
@@ -38,33 +38,6 @@ class ViewedOut(StudyOut):
     height: int
     sound: bool
     sides: bool = Field(description="whether the sound was made anew, and either can be heard")
-
-
-@api.get("/<int:id>/viewing", summary="A copy of both to play", responses={200: ViewedOut})
-def show(path: Numbered) -> Response:
-    """Give what is there to play of a file and of what went into its encoder."""
-    with services().database.session() as session:
-        return _given(session, get(session, Run, path.id))
-
-
-@api.post("/<int:id>/viewing", summary="Make a copy of both to play", responses={200: ViewedOut})
-def begin(path: Numbered) -> Response:
-    """Order it, anew where there was one."""
-    with services().database.session() as session:
-        run = get(session, Run, path.id, lock=True)
-        viewing.begin(session, run)
-        return _given(session, run)
-
-
-@api.post(
-    "/<int:id>/viewing/cancel", summary="Stop making a copy of both", responses={200: ViewedOut}
-)
-def stop(path: Numbered) -> Response:
-    """Stop one that waits or is being made."""
-    with services().database.session() as session:
-        run = get(session, Run, path.id, lock=True)
-        viewing.STUDY.stop(session, run.id)
-        return _given(session, run)
 
 
 @api.get("/<int:id>/viewing/copy", summary="The copy of both itself, in pieces")
@@ -108,3 +81,19 @@ def _there(row: Viewing | None) -> bool:
     except NotFound:
         return False
     return True
+
+
+add(
+    api,
+    Asked(
+        name="viewing",
+        of=Run,
+        study=viewing.STUDY,
+        begin=viewing.begin,
+        given=_given,
+        out=ViewedOut,
+        shows="A copy of both to play",
+        begins="Make a copy of both to play",
+        stops="Stop making a copy of both",
+    ),
+)

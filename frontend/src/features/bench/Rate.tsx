@@ -10,7 +10,7 @@ import { useKeys } from "../../ui/keys";
 import { Loading, Problem } from "../../ui/states";
 import { Table } from "../../ui/Table";
 import { VerdictBadge } from "../../ui/VerdictBadge";
-import { Going } from "../crates/Going";
+import { Going, Troubles } from "../crates/Going";
 import { Foot, type Part, useBack } from "./Foot";
 import { RateCurve } from "./RateCurve";
 import { nearest } from "./rates";
@@ -33,7 +33,7 @@ export function Rate({ crate, one, open }: Part) {
   if (found.isError && !found.data)
     return <Problem error={found.error} again={() => void found.refetch()} />;
   if (!found.data) return <Loading what="what a rate buys" />;
-  const { state, hindrance, learned, stale, error } = found.data;
+  const { state, hindrance, learned, stale } = found.data;
   const busy = BUSY.includes(state);
   return (
     <>
@@ -66,16 +66,7 @@ export function Rate({ crate, one, open }: Part) {
         )}
       </div>
       {learn.isError && <Problem error={learn.error} />}
-      {hindrance && (
-        <Notice tone="warning" role="status">
-          <b>{hindrance.what}</b> {hindrance.way_out}
-        </Notice>
-      )}
-      {state === "failed" && error && (
-        <Notice tone="error" role="status">
-          It could not be learned: {error.what} {error.way_out}
-        </Notice>
-      )}
+      <Troubles found={found.data} failed="It could not be learned" />
       {state === "cancelled" && <p role="status">Looking was stopped.</p>}
       {stale && !hindrance && !busy && (
         <p role="status">What was learned is of another picture than the one planned now.</p>

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import type { Topic } from "../../api/keys";
 import { useProgress } from "../../api/live";
 import { Button } from "../../ui/Button";
+import { Notice } from "../../ui/Notice";
 import { Problem } from "../../ui/states";
 
 type Progress = Schemas["Progress"];
@@ -44,6 +45,34 @@ export function Going({
         </Button>
       )}
       {stop.isError && <Problem error={stop.error} />}
+    </>
+  );
+}
+
+type Trouble = Schemas["ErrorOut"];
+
+/** Why nothing can be found out, or why it came to nothing; nothing where neither is so. */
+export function Troubles({
+  found,
+  failed,
+}: {
+  found: { state: string; error: Trouble | null; hindrance: Trouble | null };
+  /** What is said before the cause of one that failed. */
+  failed: string;
+}) {
+  const { state, error, hindrance } = found;
+  return (
+    <>
+      {hindrance && (
+        <Notice tone="warning" role="status">
+          <b>{hindrance.what}</b> {hindrance.way_out}
+        </Notice>
+      )}
+      {state === "failed" && error && (
+        <Notice tone="error" role="status">
+          {failed}: {error.what} {error.way_out}
+        </Notice>
+      )}
     </>
   );
 }

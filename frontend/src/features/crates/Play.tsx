@@ -3,11 +3,10 @@ import type { Schemas } from "../../api/client";
 import { useStopViewing, useView } from "../../api/mutations/crates";
 import { useViewing } from "../../api/queries";
 import { Button } from "../../ui/Button";
-import { Notice } from "../../ui/Notice";
 import { useKeys } from "../../ui/keys";
 import { Loading, Problem } from "../../ui/states";
 import { type Side, useListening } from "../bench/listen";
-import { Going } from "./Going";
+import { Going, Troubles } from "./Going";
 import { drawn, type Look, LOOKS, useDrawn } from "./stacked";
 
 type Viewed = Schemas["ViewedOut"];
@@ -25,7 +24,7 @@ export function Play({ run, frame, to }: { run: number } & Frames) {
   const stop = useStopViewing(run);
   if (found.isPending) return <Loading what="what can be played" />;
   if (!found.data) return <Problem error={found.error} again={() => void found.refetch()} />;
-  const { state, error, hindrance, there } = found.data;
+  const { state, hindrance, there } = found.data;
   const busy = BUSY.includes(state);
   const cleared = state === "done" && !there;
   return (
@@ -59,16 +58,7 @@ export function Play({ run, frame, to }: { run: number } & Frames) {
         {state === "cancelled" && <span role="status">Making it was stopped.</span>}
       </div>
       {view.isError && <Problem error={view.error} />}
-      {hindrance && (
-        <Notice tone="warning" role="status">
-          <b>{hindrance.what}</b> {hindrance.way_out}
-        </Notice>
-      )}
-      {state === "failed" && error && (
-        <Notice tone="error" role="status">
-          It could not be made: {error.what} {error.way_out}
-        </Notice>
-      )}
+      <Troubles found={found.data} failed="It could not be made" />
     </section>
   );
 }

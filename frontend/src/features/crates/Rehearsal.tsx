@@ -10,7 +10,7 @@ import { Notice } from "../../ui/Notice";
 import { PageHead } from "../../ui/PageHead";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { Table } from "../../ui/Table";
-import { Going } from "./Going";
+import { Going, Troubles } from "./Going";
 import { Replay } from "./Replay";
 import { Waits } from "./Waits";
 
@@ -53,7 +53,7 @@ function Shown({
   if (found.isError && !found.data)
     return <Problem error={found.error} again={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the rehearsal" />;
-  const { state, hindrance, error, played } = found.data;
+  const { state, hindrance, played } = found.data;
   const busy = BUSY.includes(state);
   return (
     <>
@@ -88,16 +88,7 @@ function Shown({
         {state === "cancelled" && <span role="status">The rehearsal was stopped.</span>}
       </div>
       {rehearse.isError && <Problem error={rehearse.error} />}
-      {hindrance && (
-        <Notice tone="warning" role="status">
-          <b>{hindrance.what}</b> {hindrance.way_out}
-        </Notice>
-      )}
-      {state === "failed" && error && (
-        <Notice tone="error" role="status">
-          It could not be played: {error.what} {error.way_out}
-        </Notice>
-      )}
+      <Troubles found={found.data} failed="It could not be played" />
       {found.data.asked && <Asked asked={found.data.asked} found={found.data} />}
       {!played.length && !busy && !hindrance && (
         <p className="muted max-w-2xl">
