@@ -141,13 +141,18 @@ def test_what_lies_far_from_what_was_tried_is_not_foretold(client: Client, item:
 def test_what_was_foretold_is_held_against_what_came_out(client: Client, item: Any) -> None:
     planned = learned(client, item)["planned"]
     crate = client.run_to_end(item["crate"])
-    path = f"/api/runs/{crate['deliverables'][0]['run']['id']}/quality"
+    run = crate["deliverables"][0]["run"]["id"]
+    path = f"/api/runs/{run}/quality"
     client.good("POST", path)
     found = client.until(path, lambda answer: answer["state"] in ENDED)
     by = {measure["key"]: measure for measure in found["measures"]}
     for key in ("psnr", "ssim", "xpsnr"):
         assert by[key]["foretold"] == pytest.approx(planned[key], abs=0.01)
     assert by["colour"]["foretold"] is None
+    held = client.good("GET", "/api/foretold")["runs"]
+    quality = next(one for one in held if one["run"] == run)["quality"]
+    assert quality["foretold"] == pytest.approx(planned["xpsnr"], abs=0.01)
+    assert quality["came"] == pytest.approx(by["xpsnr"]["mean"], abs=0.01)
 
 
 def test_where_no_rate_is_set_that_is_said(client: Client, specs: None, tiny_master: Any) -> None:
