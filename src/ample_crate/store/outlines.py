@@ -12,7 +12,7 @@ from sqlalchemy.orm import Mapped, Session, mapped_column
 from .base import Base
 from .models import Master
 
-MOST = 40  # others that are looked at
+MOST = 24  # others that are looked at
 LONGER = 0.25  # share of its length by which another may differ, or
 SECONDS = 120.0
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from functools import lru_cache
+from threading import Lock
 from typing import Any
 
-from sqlalchemy import Row, Select, select
+from sqlalchemy import Row, Select, func, select
 from sqlalchemy.orm import Session
 
 from ..core.planning import outcomes, stored
@@ -17,6 +17,11 @@ from .models import Run
 from .studied import Comparison
 
 LOOKED_AT = 120  # of the newest runs
+KNOWN = 20 * LOOKED_AT
+PLAN = Run.route["plan"].astext
+# Plans are long, and those of the past do not change: each is read once.
+_known: dict[str, stored.Record] = {}
+_one_at_a_time = Lock()
 
 
 def past(session: Session) -> Past:
@@ -28,15 +33,16 @@ def finished(session: Session, most: int = LOOKED_AT) -> Sequence[tuple[int, Out
     """List the newest finished runs, by their numbers; what is gone or not of this kind is left
     out.
     """
-    made = [(row.id, _outcome(row)) for row in session.execute(_query(most))]
-    return [(id, one) for id, one in made if one is not None]
+    rows = session.execute(_query(most)).all()
+    records = _records(session, [(row.id, row.digest) for row in rows if row.digest])
+    return [(row.id, _outcome(row, records[row.id])) for row in rows if row.id in records]
 
 
 def _query(most: int) -> Select[Any]:
     return (
         select(
             Run.id,
-            Run.route["plan"].astext.label("plan"),
+            func.md5(PLAN).label("digest"),
             Run.master_sha256,
             Run.size,
             Run.encode_seconds,
@@ -46,16 +52,27 @@ def _query(most: int) -> Select[Any]:
             Comparison.mean,
         )
         .outerjoin(Comparison, Comparison.run_id == Run.id)
-        .where(Run.state == "done")
+        .where(Run.state == "done", Run.size.is_not(None))
         .order_by(Run.id.desc())
         .limit(most)
     )
 
 
-def _outcome(row: Row[Any]) -> Outcome | None:
-    if row.plan is None or row.size is None:
-        return None
-    record = _record(row.plan)
+def _records(session: Session, wanted: Sequence[tuple[int, str]]) -> dict[int, stored.Record]:
+    """Give what is told of runs' plans; one that was read before is known by its digest."""
+    with _one_at_a_time:
+        missing = [id for id, digest in wanted if digest not in _known]
+        if missing:
+            digests = dict(wanted)
+            for id, plan in session.execute(select(Run.id, PLAN).where(Run.id.in_(missing))):
+                _known[digests[id]] = stored.record_of(json.loads(plan))
+        found = {id: _known[digest] for id, digest in wanted if digest in _known}
+        while len(_known) > KNOWN:
+            del _known[next(iter(_known))]
+    return found
+
+
+def _outcome(row: Row[Any], record: stored.Record) -> Outcome:
     return Outcome(
         effort=record.effort,
         work=record.work,
@@ -70,9 +87,3 @@ def _outcome(row: Row[Any]) -> Outcome | None:
         made_as=record.made_as,
         foretold=None if row.foretold is None else Foretold(**row.foretold),
     )
-
-
-@lru_cache(maxsize=2 * LOOKED_AT)
-def _record(plan: str) -> stored.Record:
-    """Read what is told of a plan; plans of the past do not change."""
-    return stored.record_of(json.loads(plan))

@@ -5,7 +5,6 @@ looks like in a few large cells.
 from __future__ import annotations
 
 import zlib
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,7 +18,8 @@ COUNT = CELLS[0] * CELLS[1]
 # rounding leave less (observed here), a caption over a quarter of a cell leaves more.
 TOLERANCE = 4.0
 NEAR = 0.5  # share of the shorter film that has to look the same
-TRIED = 6  # shifts that are looked at closely
+TRIED = 6  # shifts that are looked at closely, in about so many frames:
+SEEN = 2000
 JOINED = 12  # frames of sameness between two parts that are told as one
 
 Frames = npt.NDArray[np.uint8]
@@ -51,7 +51,7 @@ def means(samples: npt.NDArray[np.floating]) -> Frames:
     """Give the means of the cells of a picture, rounded to 8 bit, row by row.
 
     Args:
-        samples: lines x samples of 8 bit, at least one for each cell.
+        samples: lines x samples of 8 bit.
     """
     rows, columns = (
         np.linspace(0, size, count, endpoint=False).astype(int)
@@ -107,35 +107,44 @@ def compare(film: Frames, other: Frames) -> Alike:
     Where several places fit alike, as in a picture that stands still, the one nearest to none is
     taken.
     """
-    found = [_laid(film, other, shift) for shift in _shifts(film, other)]
-    return max(found, key=lambda one: (one.same, -abs(one.shift)))
+    shifts, step = _shifts(film, other), max(1, len(film) // SEEN)
+    # Of a long film some frames tell where it belongs.
+    same = {shift: int((~_odd(film, other, shift, step)).sum()) for shift in shifts}
+    return _laid(film, other, max(shifts, key=lambda shift: (same[shift], -abs(shift))))
 
 
-def _shifts(film: Frames, other: Frames) -> Iterable[int]:
+def _shifts(film: Frames, other: Frames) -> set[int]:
     """Give the shifts that are likeliest: none, ends together, and where their light goes
     together.
     """
-    one, two = (frames.mean(axis=1) for frames in (film, other))
+    evenly = np.full(COUNT, 1 / COUNT, np.float32)
+    one, two = (frames.astype(np.float32) @ evenly for frames in (film, other))
     length = len(one) + len(two)
     size = 1 << (length - 1).bit_length()
     # How light changes tells more than how light it is.
     ones, twos = (np.diff(curve, prepend=curve[:1]) for curve in (one, two))
     together = np.fft.irfft(np.conj(np.fft.rfft(ones, size)) * np.fft.rfft(twos, size), size)
-    likeliest = np.argsort(together)[-TRIED:]
+    likeliest = np.argpartition(together, -min(TRIED, size))[-TRIED:]
     shifts = [int(n) if n < len(two) else int(n) - size for n in likeliest]
     return {0, len(other) - len(film), *(n for n in shifts if -len(one) < n < len(two))}
 
 
 def _laid(film: Frames, other: Frames, shift: int) -> Alike:
+    first, odd = max(0, -shift), _odd(film, other, shift)
+    parts = tuple((first + a, first + b) for a, b in _parts(odd))
+    return Alike(shift, len(film), len(other), len(odd), parts, len(odd) - int(odd.sum()))
+
+
+def _odd(film: Frames, other: Frames, shift: int, step: int = 1) -> npt.NDArray[np.bool_]:
+    """Say of the frames that both have, or of one in so many, which look otherwise."""
     first, begins = max(0, -shift), max(0, shift)
     shared = max(0, min(len(film) - first, len(other) - begins))
-    one = film[first : first + shared].astype(np.int16)
-    apart = one - other[begins : begins + shared]
+    one = film[first : first + shared : step].astype(np.int16)
+    apart = one - other[begins : begins + shared : step]
     # Ranges and matrices that are told otherwise move all of a picture by a little.
     overall = float(np.median(apart)) if shared else 0.0
-    odd = (np.abs(apart - overall) > TOLERANCE).any(axis=1)
-    parts = tuple((first + a, first + b) for a, b in _parts(odd))
-    return Alike(shift, len(film), len(other), shared, parts, shared - int(odd.sum()))
+    odd: npt.NDArray[np.bool_] = (np.abs(apart - overall) > TOLERANCE).any(axis=1)
+    return odd
 
 
 def _parts(odd: npt.NDArray[np.bool_]) -> list[tuple[int, int]]:
