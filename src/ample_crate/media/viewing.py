@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Generator, Iterator, Sequence
 from contextlib import ExitStack, closing
 from fractions import Fraction
-from typing import Any
+from typing import Any, NamedTuple
 
 import av
 import numpy as np
@@ -26,7 +26,7 @@ from ..core.planning.steps import PictureFormat
 from ..core.planning.streams import MadeSound
 from ..core.units import loudspeakers
 from ..core.units.loudspeakers import USUAL
-from .feeds import untold
+from .feeds import Report, untold
 from .graphs import samples_of
 from .hearing import heard_of
 from .levelling import levels_of
@@ -80,7 +80,8 @@ def handle(
         )
         seen = _Pictures(target, picture.format)
         file = opened.enter_context(closing(open_media(path)))
-        heard = _heard(opened, target, known, inputs, file, shift)
+        asked = _Asked(known, inputs, shift, lambda reached: tell("listen", 0))
+        heard = _heard(opened, target, file, asked)
         with pair.both(shift) as both:
             for wanted, made in both:
                 seen.take(wanted, made)
@@ -192,15 +193,22 @@ class _Waiting:
         return whole[:, :samples]
 
 
+class _Asked(NamedTuple):
+    """What is heard: of a plan and its inputs, where the file begins so many frames later; what is
+    told while the master is listened to.
+    """
+
+    plan: Plan
+    inputs: Sequence[str]
+    shift: int
+    report: Report
+
+
 def _heard(
-    opened: ExitStack,
-    target: OutputContainer,
-    plan: Plan,
-    inputs: Sequence[str],
-    file: InputContainer,
-    shift: int,
+    opened: ExitStack, target: OutputContainer, file: InputContainer, asked: _Asked
 ) -> _Sounds | None:
     """Prepare the sounds; none where the file has none."""
+    plan, shift = asked.plan, asked.shift
     tracks, shown = sound_streams(file), plan.picture
     if not tracks or shown is None:
         return None
@@ -217,7 +225,7 @@ def _heard(
         return _Sounds(Pairs(target, RATE, speakers, speakers), False, film(), film())
     number, stream = made
     known = _speakers(stream.format.layout, stream.format.channels)
-    route = opened.enter_context(closing(_route(plan.alone, inputs, number, stream)))
+    route = opened.enter_context(closing(_route(asked, number, stream)))
     begin = plan.around.first - max(0, -shift)
     before = len(known), _moved(route, len(known), begin * frame)
     return _Sounds(Pairs(target, RATE, known, speakers), True, before, film())
@@ -293,11 +301,10 @@ class _Tap:
         yield from ready
 
 
-def _route(
-    plan: Plan, inputs: Sequence[str], number: int, made: MadeSound
-) -> Generator[Samples, None, None]:
+def _route(asked: _Asked, number: int, made: MadeSound) -> Generator[Samples, None, None]:
     """Give what the route makes of a track before it is coded."""
-    levels = levels_of(plan, inputs, untold, {}).get(number) or Levels()
+    plan, inputs = asked.plan.alone, asked.inputs
+    levels = levels_of(plan, inputs, asked.report, {}).get(number) or Levels()
     with closing(open_media(inputs[made.input])) as container:
         source = Source(container, plan.inputs[made.input], plan.programme)
         tap = _Tap(made)
