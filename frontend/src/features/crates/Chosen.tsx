@@ -48,7 +48,7 @@ export function NearNote({ master }: { master: Master }) {
     <span className="block text-xs">
       {others.length === 1
         ? "another master nearly matches "
-        : `${others.length} others nearly match `}
+        : `${others.length} other masters nearly match `}
       <Link className="underline" to={`/masters/${master.id}`}>
         {master.name}
       </Link>

@@ -20,7 +20,7 @@ export function Foretold() {
   const { kinds, runs, enough } = found.data;
   return (
     <section aria-label="Foretold" className="mb-4">
-      <h2 className="font-semibold">Foretold and come out</h2>
+      <h2 className="font-semibold">What was foretold, and what came</h2>
       <p className="muted">
         Size, time and quality as they were foretold when a run was ordered, against what came. Each
         finished run teaches the next of its kind; from {enough} on its quality counts too.
@@ -31,7 +31,9 @@ export function Foretold() {
         <>
           <Kinds kinds={kinds} />
           <details>
-            <summary className="min-h-7 cursor-pointer">The newest {runs.length} by one</summary>
+            <summary className="min-h-7 cursor-pointer">
+              The newest {runs.length}, one by one
+            </summary>
             <Runs runs={runs} />
           </details>
         </>
