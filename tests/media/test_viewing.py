@@ -65,10 +65,14 @@ def spec(**rows: str) -> Spec:
     )
 
 
+def planned(master: Path, span: Span | None, rows: dict[str, str], **chosen: str) -> Plan:
+    route = plan_route(facts_of(master), spec(**rows), chosen, master.name, Item(span))
+    assert route.plan is not None
+    return route.plan
+
+
 def viewed(master: Path, folder: Path, span: Span | None = None, **rows: str) -> tuple[Any, Path]:
-    route = plan_route(facts_of(master), spec(**rows), {}, master.name, Item(span))
-    plan: Plan | None = route.plan
-    assert plan is not None
+    plan = planned(master, span, rows)
     file = ops.render([master], folder / "made", plan, 10**7).path
     out = folder / "viewed.mp4"
     return looks.viewing(file, [master], plan, out), out
@@ -132,3 +136,35 @@ def test_sound_that_is_copied_is_the_same_on_either_side(master: Path, tmp_path:
     assert told["sound"] and not told["sides"]
     heard = loud(out)
     assert np.allclose(heard[0], heard[2], atol=0.005) and heard[0][35] > 0.1
+
+
+SMALL = {"picture.size": "160x90"}
+
+
+def test_what_stands_before_a_programme_is_silent_on_the_way_there(
+    master: Path, tmp_path: Path
+) -> None:
+    plan = planned(master, None, SMALL, leader="black 1 s")
+    file = ops.render([master], tmp_path / "made", plan, 10**7).path
+    out = tmp_path / "viewed.mp4"
+    assert looks.viewing(file, [master], plan, out)["frames"] == FRAMES + 25
+    seen, heard = pictures(out), loud(out)
+    white = [35, 60, 85]
+    assert places(seen[:, 0], 200) == places(seen[:, 1], 200) == white
+    for left in (0, 2):
+        assert sorted(np.argsort(heard[left])[-3:]) == white
+
+
+def test_a_file_that_begins_later_than_its_route_is_laid_where_it_belongs(
+    master: Path, tmp_path: Path
+) -> None:
+    """One made of a range that begins six frames earlier, held against the later one."""
+    earlier = planned(master, Span(first=14, frames=50), SMALL)
+    file = ops.render([master], tmp_path / "made", earlier, 10**7).path
+    out = tmp_path / "viewed.mp4"
+    told = looks.viewing(file, [master], planned(master, Span(first=20, frames=50), SMALL), out)
+    assert (told["first"], told["frames"]) == (6, 44)
+    seen, heard = pictures(out), loud(out)
+    assert places(seen[:, 0], 200) == places(seen[:, 1], 200) == [15, 40]
+    for left in (0, 2):
+        assert sorted(np.argsort(heard[left])[-2:]) == [15, 40]
