@@ -6,17 +6,14 @@ from __future__ import annotations
 
 import argparse
 import json
-import os
 import shutil
-import signal
 import sys
 import time
 from contextlib import ExitStack
 from pathlib import Path
-from types import FrameType
 from typing import Any
 
-from . import comparing, given, learning, routes, trying
+from . import comparing, ending, given, learning, routes, trying
 from .core.errors import AmpleError
 from .core.facts.properties import lookup, split_track
 from .core.finding import Finding
@@ -46,31 +43,11 @@ def main(arguments: list[str] | None = None) -> int:
     """Run one command; give its exit code."""
     parser = _parser()
     args = parser.parse_args(arguments)
-    if args.run is not _service:
-        signal.signal(signal.SIGTERM, _stopped)
-    try:
-        return int(args.run(args))
-    except AmpleError as error:
-        if getattr(args, "json", False):
-            print(json.dumps({"error": error.as_json()}, indent=2))
-        print(f"ample: {error.sentence()}", file=sys.stderr)
-        if error.said:
-            print(f"ample: in its own words:\n{error.said}", file=sys.stderr)
-        return 2
-    except BrokenPipeError:  # whoever read our output has heard enough
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return 141
-    except OSError as error:
-        print(f"ample: {error.strerror or error}: {error.filename or 'a file'}.", file=sys.stderr)
-        return 2
-    except KeyboardInterrupt:
-        print("\nample: stopped; nothing was left under a final name.", file=sys.stderr)
-        return 130
-
-
-def _stopped(signum: int, frame: FrameType | None) -> None:
-    """Stop as Ctrl-C does: what is half made is cleared away."""
-    raise KeyboardInterrupt
+    return ending.code_of(
+        lambda: int(args.run(args)),
+        as_json=getattr(args, "json", False),
+        stoppable=args.run is not _service,
+    )
 
 
 def _parser() -> argparse.ArgumentParser:

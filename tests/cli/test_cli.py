@@ -295,7 +295,9 @@ def test_it_is_ended_without_a_trace(slow: Path, tmp_path: Path) -> None:
         assert process.poll() is None
         time.sleep(0.05)
     process.terminate()
-    assert process.wait() == 130 and list(out.iterdir()) == []
+    _, said = process.communicate()
+    assert process.returncode == 130, said
+    assert list(out.iterdir()) == []
 
 
 @pytest.mark.parametrize("ending", [".yaml", ".yml", ".json"])

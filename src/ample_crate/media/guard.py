@@ -97,7 +97,8 @@ class Child:
         threading.Thread(
             target=self._words.listen, args=(self._process.stderr,), daemon=True
         ).start()
-        self._lines: queue.Queue[str | None] = queue.Queue()
+        # Of all queues the one that a signal may break into while its lock is held.
+        self._lines: queue.SimpleQueue[str | None] = queue.SimpleQueue()
         threading.Thread(target=self._read_lines, daemon=True).start()
 
     def __enter__(self) -> Child:
