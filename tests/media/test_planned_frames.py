@@ -13,7 +13,7 @@ from av.video.frame import VideoFrame
 
 from ample_crate.core.formats.pixels import RGB
 from ample_crate.core.planning import steps
-from ample_crate.core.planning.plan import File, Input, Plan
+from ample_crate.core.planning.plan import File, Input, Left, Plan
 from ample_crate.core.planning.route import plan_route
 from ample_crate.core.planning.steps import PictureFormat, PictureStep
 from ample_crate.core.planning.streams import MadePicture
@@ -179,6 +179,21 @@ RANGED = [
 def test_within_a_range(way: str, clock: str, encoding: MadePicture, tmp_path: Path) -> None:
     master = written(WAYS[way][0], tmp_path)
     compared(plan_of(encoding, WAYS[way], 7, 14, clock), master)
+
+
+@pytest.mark.parametrize("way", [*RANGED, "mixed", "a frame of a field"])
+@pytest.mark.parametrize("clock", ["even", "given"])
+def test_of_ranges_that_are_joined(
+    way: str, clock: str, encoding: MadePicture, tmp_path: Path
+) -> None:
+    rate = WAYS[way][0].rate
+    master = written(WAYS[way][0], tmp_path)
+    plan = plan_of(encoding, WAYS[way], 3, 14, clock)
+    left_out = tuple(Left(start=a / rate, seconds=n / rate) for a, n in ((6, 3), (11, 4)))
+    taken = plan.inputs[0].model_copy(update={"left_out": left_out})
+    assert [taken.frame(n) for n in range(6)] == [3, 4, 5, 9, 10, 15]
+    assert [taken.place(n) for n in (3, 5, 6, 8, 9, 12, 15, 16)] == [0, 2, 3, 3, 3, 5, 5, 6]
+    compared(plan.model_copy(update={"inputs": (taken,)}), master)
 
 
 @pytest.mark.parametrize(("clock", "frames"), [("uneven", 30), ("given", 22)])

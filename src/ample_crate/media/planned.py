@@ -115,8 +115,8 @@ def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> V
     path, taken = inputs[picture.input], plan.inputs[picture.input]
     reader = reader_of(path, taken.clock not in {"uneven", "given"}, mark)
     if isinstance(picture, CopiedPicture):
-        return reader.frame(taken.first + place)
-    last = taken.first + ceil(plan.programme * picture.source.rate) + 1
+        return reader.frame(taken.frame(place))
+    last = ceil(plan.programme * picture.source.rate) + 1
     finishing = Finishing(picture)
     filtered, under = finishing.filtered, stills.under(picture, inputs)
     return finishing.at(place, _Chain(reader, filtered, taken, under, last).frame)
@@ -124,14 +124,15 @@ def frame_of(inputs: Sequence[str], plan: Plan, place: int, mark: str = "") -> V
 
 @dataclass(frozen=True)
 class _Chain:
-    """The steps of a picture, run over the frames about a place.
+    """The steps of a picture, run over the frames about a place. Frames of the master are counted
+    from the first that is taken, without those that are left out.
 
     Attributes:
         reader: of the master.
         made: the picture.
         taken: how the master is taken.
         under: stills that it is laid over.
-        last: frame of the master beyond which none is read.
+        last: frame beyond which none is read.
     """
 
     reader: Reader
@@ -146,7 +147,7 @@ class _Chain:
         shown = self._about(middle, place)
         if shown is None:
             # What is shown on and on, beyond the last frame that there is.
-            shown = self._about(min(middle, self.reader.place), place)
+            shown = self._about(min(middle, self.taken.place(self.reader.place)), place)
         if shown is None:
             raise BadMedia("The route gives no picture at this place.", "Look at another frame.")
         return shown
@@ -167,12 +168,13 @@ class _Chain:
 
     def _read(self, begin: int, end: int) -> Iterator[VideoFrame]:
         for at in range(begin, end + 1):
-            frame = self.reader.frame(at)
-            if self.reader.place != at:
+            wanted = self.taken.frame(at)
+            frame = self.reader.frame(wanted)
+            if self.reader.place != wanted:
                 return  # beyond the last
             # What is kept for the next picture stays as it is.
             own = frame.reformat(format=frame.format.name)
-            if self.taken.clock == "given" or frame.pts is None:
+            if self._retimed or frame.pts is None:
                 own.pts = round(self._time(at) / self.reader.base)
             else:
                 own.pts = frame.pts
@@ -180,23 +182,22 @@ class _Chain:
             yield own
 
     def _read_at(self, place: int) -> int:
-        """Give the master's frame that is shown at a place."""
+        """Give the frame that is shown at a place."""
         after = place / self.made.format.rate
         if self.taken.clock == "uneven":
-            return self.reader.shown_at(self._time(self.taken.first) + after)
-        return self.taken.first + floor(after * self.made.source.rate)
+            return self.taken.place(self.reader.shown_at(self._time(0) + after))
+        return floor(after * self.made.source.rate)
 
     def _begin(self, middle: int) -> int:
         """Give the frame to begin with: near, and such that the steps meet what follows at the same
         of their turns as from the first on. Fields are woven of two frames, one of five is dropped,
         repeats come by time.
         """
-        earliest = self.taken.first
-        for at in range(max(earliest, middle - self._around), earliest, -1):
-            fresh = not self._pulled or (at - earliest) % FIVE == 0
+        for at in range(max(0, middle - self._around), 0, -1):
+            fresh = not self._pulled or at % FIVE == 0
             if fresh and (not self._woven or self._index(at) % 2 == 0):
                 return at
-        return earliest
+        return 0
 
     def _out(self, at: int) -> int:
         """Give the place of what first comes out where the steps begin with a frame."""
@@ -219,13 +220,19 @@ class _Chain:
         """Count the frames before fields are woven, up to the first that a frame gives."""
         rate = self.made.format.rate * (2 if self._woven else 1)
         if not any(isinstance(step, Retime) for step in self.made.steps):
-            return floor((at - self.taken.first) * rate / self.made.source.rate)
-        times = (self._time(n) * rate for n in (at, self.taken.first))
+            return floor(at * rate / self.made.source.rate)
+        times = (self._time(n) * rate for n in (at, 0))
         # As the filter rounds them, counted from the file's own zero.
         now, first = (floor(time + HALF) for time in times)
         return now - first
 
+    @property
+    def _retimed(self) -> bool:
+        return self.taken.clock == "given" or bool(self.taken.gaps)
+
     def _time(self, at: int) -> Fraction:
         if self.taken.clock == "given":
-            return self.reader.time(0) + at / self.made.source.rate
-        return self.reader.time(at)
+            return self.reader.time(0) + self.taken.start + at / self.made.source.rate
+        frame = self.taken.frame(at)
+        gone = (frame - at - self.taken.first) / self.made.source.rate
+        return self.reader.time(frame) - gone

@@ -189,10 +189,11 @@ class Source:
     def _look(self, index: int, frame: VideoFrame | AudioFrame) -> None:
         selection = self._selection
         if isinstance(frame, AudioFrame):
-            selection.note_sound(index, frame)
+            parts = selection.sound(index, frame)
             for by, feed in self._sounds:
                 if any(track.index == index for track in feed.tracks):
-                    by.do(feed.push, index, frame)
+                    for part in parts:
+                        by.do(feed.push, index, part)
         elif self._picture is not None and selection.includes(frame):
             for by, shown in self._pictures:
                 by.do(shown.push, self._picture, frame)

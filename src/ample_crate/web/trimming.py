@@ -9,7 +9,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from pydantic import Field
 
-from ..core.facts.span import Span
+from ..core.facts.span import Piece, Span, without
 from ..core.planning.trimming import Taken
 from ..store.database import tell
 from ..store.models import Deliverable
@@ -50,7 +50,7 @@ class LengthOut(Out):
 
 
 class FrontAndBack(Out):
-    """A range of a master, in its frames."""
+    """Frames of a master, in a row."""
 
     first: int
     frames: int
@@ -65,6 +65,8 @@ class FittedOut(FrontAndBack):
 class RangeOut(FrontAndBack):
     """What a deliverable takes of its master."""
 
+    left_out: list[FrontAndBack] = Field(description="what of it is not taken, in order")
+    taken: int = Field(description="frames that are taken")
     whole: int = Field(description="frames of the master")
     seconds: float = Field(description="of what comes of it, with what stands around it")
     clear: FrontAndBack = Field(description="the same without the black at its ends")
@@ -78,6 +80,9 @@ class TakeRange(In):
 
     first: int = Field(ge=0)
     frames: int = Field(ge=1)
+    left_out: list[Piece] = Field(
+        default_factory=list, description="what of it is not taken: the rest is joined"
+    )
 
 
 @api.get(
@@ -106,10 +111,12 @@ def show_range(path: Numbered) -> Response:
     """Give the range, the length that comes of it, and what would bring it to what is asked."""
     with services().database.session() as session:
         found = trimming.of(get(session, Deliverable, path.id))
-    fitted = found.fitted
+    fitted, left_out = found.fitted, found.taken.left_out
     return give(
         RangeOut(
             **_range(found.taken),
+            left_out=[FrontAndBack(first=one.first, frames=one.frames) for one in left_out],
+            taken=found.taken.count,
             whole=found.whole,
             seconds=float(found.seconds),
             clear=FrontAndBack(**_range(found.taken.clear)),
@@ -132,13 +139,14 @@ def _range(taken: Taken) -> dict[str, int]:
 @api.put("/<int:id>/range", summary="Take a range of the master", responses={200: CratePage})
 def take_range(path: Numbered, body: TakeRange) -> Response:
     """Take a range of the master, or all of it."""
-    cut = _cut(path.id, Span(name="", first=body.first, frames=body.frames))
+    part = without(Span(first=body.first, frames=body.frames), body.left_out)
+    cut = _cut(path.id, part)
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
         crate = open_crate(session, one.crate_id)
         nothing_runs(one.runs)
         before = undoing.state(one)
-        trimming.take(one, body.first, body.frames)
+        trimming.take(one, part)
         one.cut = cut or one.cut
         undoing.remember(one, before)
         tell(session, "crate", crate.id)
@@ -154,6 +162,6 @@ def _cut(deliverable: int, part: Span) -> dict[str, Any] | None:
         trimming.check(one, part)
         rate, copied = cuts.rate_of(one), one.choices.get("picture") == "copied"
         path, sha256 = Path(one.master.path), one.master.sha256
-    if rate is None or not copied:
+    if rate is None or not copied or part.left_out:
         return None
     return cuts.find(path, sha256, part, rate)

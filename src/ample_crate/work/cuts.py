@@ -24,7 +24,8 @@ def of(deliverable: Deliverable) -> Cut | None:
 def wanted(deliverable: Deliverable, key: str, value: object) -> bool:
     """Say whether a choice needs a cut that was not found yet."""
     asked = key == "picture" and value == "copied"
-    return asked and deliverable.span is not None and of(deliverable) is None
+    part = deliverable.span or {}
+    return asked and bool(part) and not part.get("left_out") and of(deliverable) is None
 
 
 def find(path: Path, sha256: str | None, span: Span, rate: Fraction) -> dict[str, Any]:

@@ -69,16 +69,16 @@ def of(deliverable: Deliverable) -> Range:
     )
 
 
-def take(deliverable: Deliverable, first: int, frames: int) -> None:
-    """Take a range of the master; all of it is no range.
+def take(deliverable: Deliverable, wanted: Span) -> None:
+    """Take a range of the master, which keeps its name; all of it is no range.
 
     Raises:
         BadValue: it does not lie within the master.
     """
-    part = Span(name=_name(deliverable), first=first, frames=frames)
-    check(deliverable, part)
-    whole = frames == int(masters.known(deliverable.master).value("motion.frames") or 0)
-    put(deliverable, None if whole and not part.name else part.model_dump())
+    check(deliverable, wanted)
+    part = wanted.model_copy(update={"name": _name(deliverable)})
+    whole = part.taken == int(masters.known(deliverable.master).value("motion.frames") or 0)
+    put(deliverable, None if whole and not part.name else part.as_json())
 
 
 def check(deliverable: Deliverable, part: Span) -> None:

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ample_crate.core.facts.span import Span
+from ample_crate.core.facts.span import Piece, Span
 from ample_crate.core.planning import trimming
 from ample_crate.core.planning.trimming import Length, Proposal, Taken
 from ample_crate.core.specs.spec import Spec
@@ -52,6 +52,24 @@ def test_black_is_counted_within_what_is_taken() -> None:
     # Of black alone nothing would be left.
     start = trimming.taken_of(film, Span(first=0, frames=40))
     assert start == Taken(0, 40, 40) == start.clear
+
+
+def test_what_is_left_out_is_no_length_and_no_black_is_looked_for_beyond_it() -> None:
+    film = master_facts().with_values(
+        "measured", {"motion.black_before": Fraction(2), "motion.black_after": Fraction(1)}
+    )
+    middle = (Piece(first=200, frames=60), Piece(first=300, frames=15))
+    part = trimming.taken_of(film, Span(first=30, frames=460, left_out=middle))
+    assert part == Taken(30, 460, 20, 15, middle) and part.count == 385
+    assert trimming.length_of(part, PAL, NOTHING) == Fraction(385, 25)
+    assert part.clear == Taken(50, 425, 0, 0, middle)
+    # 14.8 s are asked: 15 frames of black less, of the 385 that are taken.
+    fitted = trimming.fitted(part, [Length(Fraction(0), Fraction(148, 10))], PAL, NOTHING)
+    assert fitted == Proposal(Taken(30, 445, 20, 0, middle))
+    early = (Piece(first=10, frames=5), Piece(first=480, frames=5))
+    assert trimming.taken_of(film, Span(first=0, frames=500, left_out=early)) == Taken(
+        0, 500, 10, 15, early
+    )
 
 
 @pytest.mark.parametrize(

@@ -5,6 +5,8 @@ type End = "first" | "last";
 
 type Props = {
   range: Range;
+  /** What of it is not taken. */
+  leftOut?: readonly Range[];
   /** Frames of the master. */
   whole: number;
   /** Shows where an end would be, while it is drawn. */
@@ -26,7 +28,7 @@ export function moved(range: Range, end: End, to: number, whole: number): Range 
 const FAST = 10; // frames a key press, with Shift
 
 /** The ends of what is taken, drawn on a time line by mouse or moved by keys. */
-export function Grips({ range, whole, draw, done }: Props) {
+export function Grips({ range, leftOut = [], whole, draw, done }: Props) {
   const line = useRef<HTMLDivElement>(null);
   const held = useRef<End | null>(null);
   const now = useRef(range);
@@ -97,6 +99,13 @@ export function Grips({ range, whole, draw, done }: Props) {
         className="left-out absolute inset-y-0 right-0"
         style={{ width: share(whole - 1 - last) }}
       />
+      {leftOut.map((one) => (
+        <div
+          key={one.first}
+          className="left-out absolute inset-y-0"
+          style={{ left: share(one.first), width: share(one.frames) }}
+        />
+      ))}
       <div
         role="presentation"
         className="pointer-events-auto contents"

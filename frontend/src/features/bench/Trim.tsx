@@ -12,6 +12,8 @@ import { Label } from "../masters/Label";
 import { TimeLine } from "../masters/TimeLine";
 import { Foot, type Part, useBack } from "./Foot";
 import { Grips, moved, type Range } from "./Grips";
+import { LeftOut } from "./LeftOut";
+import { between } from "./pieces";
 
 type Master = Schemas["MasterPage"];
 type Found = Schemas["RangeOut"];
@@ -41,18 +43,28 @@ function Shown({ crate, one, open, master, found }: Part & { master: Master; fou
   const { frame, to, last, keys } = useFrames(found.whole, master.rate, found.first);
   const [draft, setDraft] = useState<Range | null>(null);
   const [zoom, setZoom] = useState(0);
-  const put = useTakeRange(one.id);
+  const putting = useTakeRange(one.id);
   const choose = useChoose(one.id);
   const back = useBack(one);
+  const [from, setFrom] = useState<number | null>(null);
   const range = draft ?? { first: found.first, frames: found.frames };
   const end = range.first + range.frames - 1;
+  const put = (next: Range & { left_out: Range[] }) => {
+    setDraft(next);
+    putting.mutate(next, { onSettled: () => setDraft(null) });
+  };
   const take = (next: Range) => {
     if (next.first === found.first && next.frames === found.frames) return setDraft(null);
-    setDraft(next);
-    put.mutate(next, { onSettled: () => setDraft(null) });
+    put({ ...next, left_out: found.left_out });
   };
+  const leave = () => {
+    if (from === null) return setFrom(frame);
+    put({ ...range, left_out: [...found.left_out, between(from, frame)] });
+    setFrom(null);
+  };
+  const part = from === null ? null : between(from, frame);
   const closer = (by: number) => setZoom((z) => Math.max(0, Math.min(ZOOMS.length - 1, z + by)));
-  const all = { first: 0, frames: found.whole };
+  const all = { first: 0, frames: found.whole, left_out: [] };
   useKeys([
     ...keys,
     { key: "+", does: "time line closer", run: () => closer(1) },
@@ -69,12 +81,13 @@ function Shown({ crate, one, open, master, found }: Part & { master: Master; fou
             does: "end with this frame",
             run: () => take(moved(range, "last", frame, found.whole)),
           },
-          { key: "x", does: "take all of it", run: () => take(all) },
+          { key: "e", does: "leave out from here, then to here", run: leave },
+          { key: "x", does: "take all of it", run: () => put(all) },
           ...back.keys,
         ]
       : []),
   ]);
-  const failed = put.error ?? choose.error ?? back.error;
+  const failed = putting.error ?? choose.error ?? back.error;
   const fitted = found.fitted;
   return (
     <>
@@ -89,12 +102,19 @@ function Shown({ crate, one, open, master, found }: Part & { master: Master; fou
         master={master}
         frame={frame}
         to={to}
-        marks={open ? NONE : { first: range.first, last: end }}
+        marks={
+          part
+            ? { first: part.first, last: part.first + part.frames - 1 }
+            : open
+              ? NONE
+              : { first: range.first, last: end }
+        }
         zoom={ZOOMS[zoom]}
       >
         {open && (
           <Grips
             range={range}
+            leftOut={found.left_out}
             whole={found.whole}
             draw={(next, at) => {
               setDraft(next);
@@ -131,7 +151,7 @@ function Shown({ crate, one, open, master, found }: Part & { master: Master; fou
               </Button>
             </div>
             <div className="mt-1 flex flex-wrap gap-2">
-              <Button disabled={range.frames === found.whole} onClick={() => take(all)}>
+              <Button disabled={found.taken === found.whole} onClick={() => put(all)}>
                 All of it
               </Button>
               <Button
@@ -161,6 +181,16 @@ function Shown({ crate, one, open, master, found }: Part & { master: Master; fou
           </section>
         )}
         <Comes master={master} found={found} range={range} />
+        {open && (
+          <LeftOut
+            master={master}
+            frame={frame}
+            taken={{ ...range, left_out: found.left_out }}
+            from={from}
+            mark={setFrom}
+            take={put}
+          />
+        )}
       </div>
       {open && <Foot crate={crate} one={one} />}
     </>
@@ -186,10 +216,17 @@ function Comes({ master, found, range }: { master: Master; found: Found; range: 
       <h2 className="font-semibold">What comes of it</h2>
       <p>
         <span className="figure">
-          {label(range.first)} to {label(range.first + range.frames - 1)}, {range.frames}
+          {label(range.first)} to {label(range.first + range.frames - 1)},{" "}
+          {range.frames - found.frames + found.taken}
         </span>{" "}
         of <span className="figure">{found.whole}</span> frames
       </p>
+      {found.left_out.length > 0 && (
+        <p>
+          <span className="figure">{found.left_out.length + 1}</span> parts joined,{" "}
+          <span className="figure">{found.frames - found.taken}</span> frames between them left out
+        </p>
+      )}
       <p>
         <span className="figure">{length(found.seconds)}</span> with what stands around it
         {asked.length > 0 && (

@@ -60,11 +60,12 @@ class Laying:
         """Say whether the two ways to lay it differ."""
         return bool(self.apart)
 
-    def read(self, first: Fraction) -> Input:
-        """Say how that file is read, where what is delivered begins so many seconds into the
-        picture.
-        """
-        return Input(rate=None, offset=first - self.later)
+    def read(self, picture: Input) -> Input:
+        """Say how that file is read beside the one of the picture."""
+        left_out = tuple(
+            one.model_copy(update={"start": one.start - self.later}) for one in picture.left_out
+        )
+        return Input(rate=None, offset=picture.start - self.later, left_out=left_out)
 
 
 def lay(picture: Facts, sound: Beside, chosen: str = "") -> Laying:
@@ -176,7 +177,7 @@ def fed(laying: Laying | None, read: Input, streams: tuple[Stream, ...]) -> Fed:
         else one
         for one in streams
     )
-    return Fed(taken, (read, laying.read(read.start)))
+    return Fed(taken, (read, laying.read(read)))
 
 
 def masters(known: Facts, laying: Laying | None) -> list[Facts]:

@@ -254,6 +254,9 @@ def _loose(request: Request) -> Iterator[Obstacle]:
 
 def _range(request: Request) -> Iterator[Obstacle]:
     span, cut = request.span, request.cut
+    if request.left_out:
+        yield Obstacle("motion.frames", "Ranges are joined, which needs encoding.", True)
+        return
     if span is None or request.whole.value("motion.intra_only") is True:
         return
     if cut is None:

@@ -46,9 +46,10 @@ def _seen(plan: Plan, place: int, ahead: int) -> int:
     if picture is None:
         return 0
     place = max(0, place - plan.around.first)
-    first = plan.inputs[picture.input].first
+    taken = plan.inputs[picture.input]
+    first = taken.first
     if not isinstance(picture, MadePicture):
-        return first + place
+        return taken.frame(place)
     formats = list(accumulate(picture.steps, lambda f, step: step.after(f), initial=picture.source))
     each = Fraction(1)  # frames for one of the master's, up to a step
     for step, before in reversed(list(zip(picture.steps, formats, strict=False))):
@@ -57,7 +58,7 @@ def _seen(plan: Plan, place: int, ahead: int) -> int:
             place = about(place, before.rate, step.rate)[0] + ahead
             continue
         place = _before(step, place, before.rate, first * each)
-    return first + place
+    return taken.frame(place)
 
 
 def _before(step: PictureStep, place: int, rate: Fraction, first: Fraction) -> int:

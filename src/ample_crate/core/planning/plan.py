@@ -27,6 +27,15 @@ HEAD = 64  # bytes
 EXTENSION = 610  # bytes of a broadcast extension, but for its history (EBU Tech 3285)
 
 
+class Left(Part):
+    """What is left out of a file: from when, and for how long, in seconds from where it begins, as
+    it is taken.
+    """
+
+    start: Exact
+    seconds: Exact
+
+
 class Input(Part):
     """A file that is read.
 
@@ -40,6 +49,8 @@ class Input(Part):
             whatever their time stamps say.
         speed: how many times as fast as by the file's own clock it is taken; then its clock is
             "given".
+        left_out: parts of it that are not taken, in order; what follows each is joined to what came
+            before. Its frames are known to last equally long then.
     """
 
     rate: Exact | None
@@ -48,6 +59,7 @@ class Input(Part):
     still: bool = False
     clock: Clock = "unknown"
     speed: Exact = Fraction(1)
+    left_out: tuple[Left, ...] = ()
 
     @property
     def start(self) -> Fraction:
@@ -55,6 +67,29 @@ class Input(Part):
         taken.
         """
         return self.offset if self.rate is None else self.first / self.rate
+
+    @property
+    def gaps(self) -> list[Left]:
+        """List what is left out after the start."""
+        return [one for one in self.left_out if one.start >= self.start]
+
+    def frame(self, place: int) -> int:
+        """Give the file's frame that is taken at a place, both counted from 0; beyond the last it
+        is counted on.
+        """
+        at, rate = self.first + place, self.rate or Fraction(1)
+        for one in self.gaps:
+            if at >= one.start * rate:
+                at += round(one.seconds * rate)
+        return at
+
+    def place(self, frame: int) -> int:
+        """Count the frames that are taken before a file's own frame."""
+        rate, gone = self.rate or Fraction(1), 0
+        for one in self.gaps:
+            within = frame - round(one.start * rate)
+            gone += max(0, min(within, round(one.seconds * rate)))
+        return max(0, frame - self.first) - gone
 
 
 class Images(Part):
@@ -179,9 +214,8 @@ class Plan(Part):
         if picture is None:
             return 0
         taken = self.inputs[picture.input]
-        from_first = max(0, frame - taken.first)
         rate = picture.format.rate
-        return self.around.first + int(from_first * rate / (taken.rate or rate))
+        return self.around.first + int(taken.place(frame) * rate / (taken.rate or rate))
 
     @property
     def lead(self) -> Fraction:

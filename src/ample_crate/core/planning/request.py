@@ -13,7 +13,7 @@ from ..facts.span import Span
 from ..specs.spec import Spec
 from . import programme, pulldown, retiming
 from .beside import LAID, Beside, Laying, joined, lay
-from .plan import Plan
+from .plan import Left, Plan
 from .resolve import Resolver
 from .speed import Sound, Speed
 
@@ -90,6 +90,15 @@ class Request:
     def first(self) -> int:
         """Give the first frame that is delivered."""
         return 0 if self.span is None else self.span.first
+
+    @property
+    def left_out(self) -> tuple[Left, ...]:
+        """List what is left out within the range."""
+        rate = self.master.fraction("motion.rate")
+        if self.span is None or rate is None:
+            return ()
+        pieces = self.span.left_out
+        return tuple(Left(start=one.first / rate, seconds=one.frames / rate) for one in pieces)
 
     @property
     def sound(self) -> Sound:

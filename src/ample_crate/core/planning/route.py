@@ -144,9 +144,11 @@ def _holes(master: Facts) -> Notes:
 
 
 def _range(span: Span) -> Notes:
+    pieces = [f"{one.first} to {one.last}" for one in span.pieces]
+    named = f"The range '{span.name}'" if span.name else f"Trimmed to {span.taken} frames"
     return step(
-        f"The range '{span.name}'" if span.name else f"Trimmed to {span.frames} frames",
-        f"Frames {span.first} to {span.last} of the master, as marked.",
+        named if len(pieces) == 1 else f"{named}, joined of {len(pieces)}",
+        f"Frames {' and '.join(pieces)} of the master, as marked.",
         "motion.frames",
         "file.duration",
     )
@@ -266,7 +268,8 @@ def _sound_alone(request: Request, notes: Notes, wrapper: str, copies: Copies) -
         notes += step("Picture left out", "The recipient wants sound alone.", "file.wrapper")
     seconds = lengths.heard(request.master, sound, seconds)
     budget = copy_budget(request, None, wrapper, sound.streams, seconds)
-    read = Input(rate=rate, first=request.first, speed=request.speed.times)
+    left_out = request.left_out
+    read = Input(rate=rate, first=request.first, speed=request.speed.times, left_out=left_out)
     return _Contents(read, sound.streams, seconds, budget, notes)
 
 

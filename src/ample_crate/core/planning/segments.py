@@ -60,7 +60,7 @@ def _segment(plan: Plan, number: int, first: int, frames: int) -> Plan:
     assert isinstance(picture, MadePicture)
     return plan.model_copy(
         update={
-            "inputs": (whole.model_copy(update={"first": whole.first + first}),),
+            "inputs": (whole.model_copy(update={"first": whole.frame(first)}),),
             "streams": (picture,),
             "files": (File(name=f"{number:05d}", wrapper=file.wrapper, streams=(0,)),),
             "folder": "",

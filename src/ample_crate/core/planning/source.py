@@ -57,9 +57,12 @@ def plan_source(request: Request) -> Source:
         _primaries(str(master.value("picture.primaries") or matrix)),
         _disagreements(master),
         as_frames,
+        _joined(request, _clock(master)),
     )
     clock, speed = _clock(master), request.speed.times
-    taken = Input(rate=rate, first=request.first, clock=clock, speed=speed)
+    taken = Input(
+        rate=rate, first=request.first, clock=clock, speed=speed, left_out=request.left_out
+    )
     return Source(_format(master, size, rate, matrix, whole), taken, notes)
 
 
@@ -114,6 +117,22 @@ def _clock(master: Facts) -> Clock:
     if fact.assumed is not None and fact.assumed != (fact.measured or fact.declared):
         return "given"
     return "even" if master.fact("motion.steady").measured is True else "unknown"
+
+
+def _joined(request: Request, clock: Clock) -> Notes:
+    """Say where ranges cannot be joined: what is left out of the sound goes by the picture's
+    clock.
+    """
+    if not request.left_out or clock not in ("uneven", "unknown"):
+        return NOTHING
+    return caution(
+        "motion.steady",
+        "Its ranges cannot be joined.",
+        "Its frames are not known to last equally long, and sound is cut where they begin.",
+        f"{len(request.left_out) + 1} ranges",
+        "Deliver each range by itself, or join them in a master of constant rate.",
+        blocks=True,
+    )
 
 
 def _steadiness(master: Facts, rate: Fraction) -> Notes:

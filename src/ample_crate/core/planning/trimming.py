@@ -4,13 +4,13 @@ is as asked. What is picture is cut by a person.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from math import ceil, floor
 from typing import NamedTuple
 
 from ..facts import Facts
-from ..facts.span import Span
+from ..facts.span import Piece, Span
 from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits
 from ..specs.spec import Spec
@@ -36,21 +36,30 @@ class Taken:
 
     Attributes:
         first: its first frame.
-        frames: how many.
+        frames: how many there are to its last.
         before: of them, black at the start.
         after: of them, black at the end.
+        left_out: what of it is not taken, in order and apart.
     """
 
     first: int
     frames: int
     before: int = 0
     after: int = 0
+    left_out: tuple[Piece, ...] = ()
+
+    @property
+    def count(self) -> int:
+        """Count the frames that are taken."""
+        return self.frames - sum(piece.frames for piece in self.left_out)
 
     @property
     def clear(self) -> Taken:
         """Give it without the black at its ends; of black alone everything stays."""
         left = self.frames - self.before - self.after
-        return Taken(self.first + self.before, left) if left > 0 else self
+        if left <= 0:
+            return self
+        return replace(self, first=self.first + self.before, frames=left, before=0, after=0)
 
     def shorter(self, frames: int) -> Taken | None:
         """Give it with so many frames of black less, those at the end first; None where there are
@@ -60,8 +69,12 @@ class Taken:
             return None
         behind = min(frames, self.after)
         front = frames - behind
-        return Taken(
-            self.first + front, self.frames - frames, self.before - front, self.after - behind
+        return replace(
+            self,
+            first=self.first + front,
+            frames=self.frames - frames,
+            before=self.before - front,
+            after=self.after - behind,
         )
 
 
@@ -88,8 +101,11 @@ def taken_of(master: Facts, span: Span | None) -> Taken:
     before, after = (round((master.fraction(key) or 0) * rate) for key in keys)
     first, count = (0, frames) if span is None else (span.first, span.frames)
     behind = frames - first - count
-    within = max(0, min(count, before - first)), max(0, min(count, after - behind))
-    return Taken(first, count, *within)
+    # Black that reaches into what is left out is taken away up to there.
+    pieces = () if span is None else span.left_out
+    most = (pieces[0].first - first, first + count - pieces[-1].end) if pieces else (count, count)
+    front, back = max(0, min(most[0], before - first)), max(0, min(most[1], after - behind))
+    return Taken(first, count, front, back, pieces)
 
 
 def asked(spec: Spec) -> list[Length]:
@@ -116,7 +132,7 @@ def length_of(taken: Taken, rate: Fraction, around: Fraction) -> Fraction:
         rate: by which its frames are taken.
         around: seconds that stand before and after it.
     """
-    return taken.frames / rate + around
+    return taken.count / rate + around
 
 
 def fitted(
@@ -140,7 +156,7 @@ def _to(taken: Taken, length: Length, rate: Fraction, around: Fraction) -> list[
     frames = floor((length.most - around) * rate)
     if frames / rate + around < length.least:
         frames = ceil((length.most - around) * rate)
-    shorter = taken.shorter(taken.frames - frames) if frames > 0 else None
+    shorter = taken.shorter(taken.count - frames) if frames > 0 else None
     return [] if shorter is None else [Proposal(shorter)]
 
 
