@@ -108,6 +108,11 @@ def _parser() -> argparse.ArgumentParser:
         )
         for option, told in OTHERS:
             command.add_argument(option, type=Path, metavar="FILE", help=told)
+        command.add_argument(
+            "--range",
+            metavar="IN-OUT[,IN-OUT]",
+            help="what of the master is taken, by timecode or frame; several are joined",
+        )
     deliver.set_defaults(run=_each, one=_deliver)
     deliver.add_argument(
         "--force",
@@ -254,7 +259,7 @@ def _check(args: argparse.Namespace, one: Given) -> Outcome:
 def _plan(args: argparse.Namespace, one: Given) -> Outcome:
     spec, choices = library.find(args.spec), given.choices(args)
     master = given.measured(one, args.json).facts
-    item = given.item(args)
+    item = given.item(args, master)
     route = plan_route(master, spec, choices, one.name, item)
     findings = ledger(route.facts, spec, delivered(master, item, choices))
     plan = route.plan
@@ -285,7 +290,7 @@ def _deliver(args: argparse.Namespace, one: Given) -> Outcome:
     line = Line()
     try:
         master = ops.measure(one.path, None if args.json else line).facts
-        item = given.item(args)
+        item = given.item(args, master)
         route, plan = plan_or_refuse(master, spec, choices, one.name, item)
         line.done()
         if not args.json:

@@ -25,7 +25,7 @@ def run(args: argparse.Namespace) -> int:
         master, file = (given.one(path, args.rate, held) for path in (args.master, args.file))
         start = ops.read_facts(file.path).value("file.start_timecode")
         facts = given.measured(master, args.json).facts
-        _, plan = plan_or_refuse(facts, spec, choices, master.name, given.item(args))
+        _, plan = plan_or_refuse(facts, spec, choices, master.name, given.item(args, facts))
         inputs = given.inputs(args, master)
         line = Line()
         try:

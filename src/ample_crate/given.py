@@ -17,6 +17,8 @@ from fractions import Fraction
 from pathlib import Path
 
 from .core.errors import BadValue
+from .core.facts import Facts
+from .core.facts.labels import ranges_named
 from .core.facts.properties import Depth
 from .core.facts.sequences import Sequence as Images
 from .core.facts.sequences import gather, rate_of
@@ -132,11 +134,16 @@ def choices(args: argparse.Namespace) -> dict[str, str]:
     return dict(text.partition("=")[::2] for text in args.choose) | over
 
 
-def item(args: argparse.Namespace) -> Item:
-    """Give what else goes into a deliverable; other files are measured."""
+def item(args: argparse.Namespace, master: Facts) -> Item:
+    """Give what of a master goes into a deliverable, and what else; other files are measured.
+
+    Raises:
+        BadValue: the ranges are none of the master's.
+    """
+    span = None if args.range is None else ranges_named(args.range, master)
     sound = None if args.sound is None else _other(args.sound, args.json)
     under = None if args.over is None else _other(args.over, args.json)
-    return Item(given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound, under=under)
+    return Item(span, given={"date": f"{datetime.now(UTC):%Y%m%d}"}, sound=sound, under=under)
 
 
 def inputs(args: argparse.Namespace, one: Given) -> list[Path]:

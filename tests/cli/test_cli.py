@@ -267,6 +267,19 @@ def test_two_at_once_in_one_folder_both_succeed(
     assert not [p for p in (tmp_path / "out").iterdir() if p.name.startswith(".")]
 
 
+def test_ranges_are_joined(clip: Callable[..., Path], tmp_path: Path) -> None:
+    film, out = clip("plain.mp4"), tmp_path / "out"
+    ask = ("deliver", film, "--spec", "tannery-list", "--out", out, "--json", "--range")
+    done = run(*ask, "2-6, 00:00:00:12-00:00:00:14")
+    assert done.returncode in (0, 1), done.stderr
+    document = json.loads(done.stdout)
+    valid("deliver", document)
+    assert document["facts"]["motion.frames"]["measured"] == 8
+    assert any("joined of 2" in step["title"] for step in document["steps"])
+    wrong = run(*ask, "5-9,2-6")
+    assert wrong.returncode == 2 and "in their order there" in wrong.stderr
+
+
 def test_a_folder_that_cannot_be_made_is_said(
     clip: Callable[..., Path], small: Path, tmp_path: Path
 ) -> None:

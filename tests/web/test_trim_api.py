@@ -108,6 +108,42 @@ def test_what_lies_outside_is_refused(
     assert shown(client, item)["frames"] == FRAMES
 
 
+def test_what_is_left_out_in_between_is_joined(client: Client, item: Any) -> None:
+    def put(first: int, frames: int, *pieces: tuple[int, int]) -> Any:
+        left_out = [{"first": at, "frames": count} for at, count in pieces]
+        body = {"first": first, "frames": frames, "left_out": left_out}
+        return client.good("PUT", f"{place_of(item)}/range", body)["deliverables"][0]
+
+    # What lies at its end is cut off it, and what is given twice counts once.
+    made = put(10, 50, (30, 5), (33, 3), (55, 5))
+    found = shown(client, item)
+    assert (found["first"], found["frames"], found["taken"]) == (10, 45, 39)
+    assert found["left_out"] == [{"first": 30, "frames": 6}]
+    assert made["frames"] == 39 and found["seconds"] == 1.56
+    assert made["first"] == 10 and made["left_out"] == found["left_out"]
+    assert made["master_frames"] == 39
+    assert any("10 to 29 and 36 to 54" in step["reason"] for step in made["steps"])
+    # A shorter range keeps what is still within it left out.
+    assert put(32, 10, (30, 6))["frames"] == 6
+    back = client.good("POST", f"{place_of(item)}/undo")["deliverables"][0]
+    assert back["frames"] == 39 and shown(client, item)["left_out"] == found["left_out"]
+    body = {"first": 0, "frames": 5, "left_out": [{"first": 0, "frames": 9}]}
+    status, problem, _ = client.call("PUT", f"{place_of(item)}/range", body)
+    assert status == 422 and "Nothing is left" in problem["detail"]
+    assert shown(client, item)["taken"] == 39
+
+
+def test_joined_it_is_no_copy(client: Client, film: Any, save_for_all: Any) -> None:
+    save_for_all(document("spots-joined", requirements=[ANY]))
+    one = client.crate("spots-joined", film["id"])["deliverables"][0]
+    body = {"first": 0, "frames": 40, "left_out": [{"first": 10, "frames": 10}]}
+    client.good("PUT", f"{place_of(one)}/range", body)
+    wanted = {"property": "picture", "value": "copied"}
+    made = client.good("PATCH", place_of(one), wanted)["deliverables"][0]
+    told = [caution for caution in made["cautions"] if caution["blocks"]]
+    assert "Ranges are joined, which needs encoding." in str(told)
+
+
 def test_a_copy_begins_where_it_can(client: Client, film: Any, save_for_all: Any) -> None:
     save_for_all(document("spots-copied", requirements=[ANY]))
     one = client.crate("spots-copied", film["id"])["deliverables"][0]

@@ -27,9 +27,18 @@ type Planned = {
   master: Seen;
   picture_size: string | null;
   first: number;
+  left_out: readonly { first: number; frames: number }[];
   master_frames: number;
   chosen: Record<string, unknown>;
 };
+
+/** The master's frame that is taken at a place, both counted from 0. */
+export function takenFrame(one: Pick<Planned, "first" | "left_out">, place: number): number {
+  return one.left_out.reduce(
+    (at, gone) => (at >= gone.first ? at + gone.frames : at),
+    one.first + place,
+  );
+}
 
 /**
  * The address of a frame of a master as a deliverable's route will show it. What is chosen stands
@@ -63,5 +72,6 @@ const made = (one: Planned) =>
     one.picture_size ?? "",
     one.first,
     one.master_frames,
+    one.left_out.map(({ first, frames }) => `${first}+${frames}`).join("-"),
     encodeURIComponent(JSON.stringify(one.chosen)),
   ].join("-");

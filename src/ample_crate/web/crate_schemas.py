@@ -167,6 +167,13 @@ class OtherMaster(Out):
     name: str
 
 
+class FrontAndBack(Out):
+    """Frames of a master, in a row."""
+
+    first: int
+    frames: int
+
+
 class DeliverableOut(Out):
     """A deliverable of a crate."""
 
@@ -177,7 +184,10 @@ class DeliverableOut(Out):
     name: str
     item: str
     first: int
-    master_frames: int
+    master_frames: int = Field(description="frames of the master that are taken")
+    left_out: list[FrontAndBack] = Field(
+        description="what is not taken between the first and the last of them, in order"
+    )
     verdict: Verdict
     rows: list[LedgerRow]
     steps: list[StepOut]

@@ -195,7 +195,7 @@ def keep_span(path: Numbered, body: SpanIn) -> Response:
         span.check(made, masters.known(row))
         if any(s.name == made.name for s in row.spans):
             raise Refused(f"There is a range '{made.name}' already.", "Give it another name.")
-        session.add(NamedSpan(master_id=row.id, **made.model_dump()))
+        session.add(NamedSpan(master_id=row.id, **made.as_json()))
         tell(session, "master", row.id)
         return _page(session, path.id)
 

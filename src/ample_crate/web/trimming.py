@@ -15,7 +15,7 @@ from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
 from ..work import around, cuts, trimming, undoing
-from .crate_schemas import CratePage
+from .crate_schemas import CratePage, FrontAndBack
 from .crates import nothing_runs, open_crate, page_of
 from .schemas import In, Numbered, Out
 from .services import give, services
@@ -47,13 +47,6 @@ class LengthOut(Out):
 
     least: float
     most: float | None = Field(description="none where it may be as long as it likes")
-
-
-class FrontAndBack(Out):
-    """Frames of a master, in a row."""
-
-    first: int
-    frames: int
 
 
 class FittedOut(FrontAndBack):

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { type Ground, GROUNDS, masterFrame, plannedFrame } from "../../api/pictures";
+import { type Ground, GROUNDS, masterFrame, plannedFrame, takenFrame } from "../../api/pictures";
 import { useChoose } from "../../api/mutations/crates";
 import { useColour } from "../../api/queries";
 import { useChoiceInAddress } from "../../ui/address";
@@ -27,7 +27,7 @@ export function Colour({ crate, one, open }: Part) {
   const found = useColour(one.id);
   const frames = one.master_frames || one.master.frames;
   const { frame, to, last, keys } = useFrames(frames, one.master.rate, Math.floor(frames / 2));
-  const at = one.first + frame;
+  const at = takenFrame(one, frame);
   const [ground, setGround] = useChoiceInAddress("ground", GROUNDS, "checker");
   const back = useBack(one);
   const choose = useChoose(one.id);

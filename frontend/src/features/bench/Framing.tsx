@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { masterFrame, plannedFrame } from "../../api/pictures";
+import { masterFrame, plannedFrame, takenFrame } from "../../api/pictures";
 import { useFraming } from "../../api/queries";
 import { useChoose } from "../../api/mutations/crates";
 import { Button } from "../../ui/Button";
@@ -38,7 +38,7 @@ export function Framing({ crate, one, open }: Part) {
 function Shown({ crate, one, found, open }: Part & { found: Found }) {
   const frames = one.master_frames || one.master.frames;
   const { frame, to, last, keys } = useFrames(frames, one.master.rate, Math.floor(frames / 2));
-  const at = one.first + frame;
+  const at = takenFrame(one, frame);
   const [guides, setGuides] = useAddress("guides", "none");
   const [draft, setDraft] = useState<Rect | null>(null);
   const [keeps, setKeeps] = useState(false);

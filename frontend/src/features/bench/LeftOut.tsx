@@ -52,9 +52,9 @@ export function LeftOut({ master, frame, taken, from, mark, take }: Props) {
           </>
         )}
       </div>
-      <ul className="mt-1">
+      <ul className="mt-1 space-y-1">
         {taken.left_out.map((one) => (
-          <li key={one.first} className="flex flex-wrap items-center gap-2">
+          <li key={one.first} className="flex min-h-7 flex-wrap items-center gap-2">
             {named(one)}
             <Button
               onClick={() =>
@@ -66,7 +66,7 @@ export function LeftOut({ master, frame, taken, from, mark, take }: Props) {
           </li>
         ))}
         {blacks.slice(0, MOST).map((one) => (
-          <li key={one.first} className="flex flex-wrap items-center gap-2">
+          <li key={one.first} className="flex min-h-7 flex-wrap items-center gap-2">
             <span>black: {named(one)}</span>
             <Button onClick={() => leave(one)}>Leave it out</Button>
           </li>

@@ -1,7 +1,7 @@
 import { ArrowRight } from "lucide-react";
 import { Link } from "react-router-dom";
 import type { Schemas } from "../../api/client";
-import { masterFrame, plannedFrame } from "../../api/pictures";
+import { masterFrame, plannedFrame, takenFrame } from "../../api/pictures";
 import { LoadGauge } from "../../ui/LoadGauge";
 import { NearNote } from "./Chosen";
 import { Still } from "../../ui/Viewer";
@@ -25,7 +25,10 @@ export function PictureBand({
   const choose = useChoose(deliverable.id);
   const learned = useHardness(deliverable.id).data?.learned ?? null;
   const { master, finished } = deliverable;
-  const middle = deliverable.first + Math.floor((deliverable.master_frames || master.frames) / 2);
+  const middle = takenFrame(
+    deliverable,
+    Math.floor((deliverable.master_frames || master.frames) / 2),
+  );
   const done = finished && !deliverable.stale;
   const blocked = deliverable.cautions.some((c) => c.blocks) || deliverable.trouble !== null;
   const alone = !deliverable.picture_size && deliverable.steps.length > 0 && !blocked;

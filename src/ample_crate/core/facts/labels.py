@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..errors import BadValue
 from ..units import timecode
 from .facts import Facts
-from .span import Span
+from .span import Span, joined
 
 
 def start_frame(facts: Facts) -> int:
@@ -68,3 +68,12 @@ def range_named(text: str, facts: Facts, name: str) -> Span:
     if last < first:
         raise BadValue(f"The range {text} ends before it begins.", "Write its first frame first.")
     return Span(name=name, first=first, frames=last - first + 1)
+
+
+def ranges_named(text: str, facts: Facts) -> Span:
+    """Give what ranges name, joined: as `range_named` has each, with commas between.
+
+    Raises:
+        BadValue: one is none of the master's, or they do not come in order.
+    """
+    return joined([range_named(one.strip(), facts, "") for one in text.split(",")])
