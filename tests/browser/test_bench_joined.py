@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+import pytest
 from bench_page import to_bench
 from client import Client
 from page import Keys, Page
@@ -23,16 +25,23 @@ def draw(time: float) -> Picture:
     return moving_bar()(time)
 
 
-def test_ranges_are_joined(
-    page: Page, installation: Installation, clip: Callable[..., Path]
-) -> None:
-    client = Client(installation.address)
+@pytest.fixture(scope="module")
+def client(installation: Installation) -> Client:
+    return Client(installation.address)
+
+
+@pytest.fixture(scope="module")
+def crate(installation: Installation, client: Client, clip: Callable[..., Path]) -> Any:
+    """A film of which two ranges are named."""
     film = clip("joined.mov", draw=draw, frames=75)
     master = client.ingest(installation.folders.intake[0], film)
     for name, first in (("walk", 5), ("lanterns", 50)):
         body = {"name": name, "first": first, "frames": 10}
         client.good("POST", f"/api/masters/{master['id']}/spans", body)
-    crate = client.crate("wickerwork-square", master["id"], title="Lanterns, joined")
+    return client.crate("wickerwork-square", master["id"], title="Lanterns, joined")
+
+
+def test_ranges_are_joined(page: Page, client: Client, crate: Any) -> None:
     place = f"/api/crates/deliverables/{crate['deliverables'][0]['id']}/range"
 
     def left_out() -> list[tuple[int, int]]:

@@ -120,6 +120,19 @@ def test_taken_faster(tmp_path: Path) -> None:
     assert [source_of(plan, place) for place in (0, 14, 15, 22, 59)] == [10, 24, 40, 120, 157]
 
 
+@pytest.mark.parametrize("pieces", [PIECES, PIECES[:1]])
+def test_they_are_brought_to_a_loudness(
+    pieces: tuple[tuple[int, int], ...], master: Path, tmp_path: Path
+) -> None:
+    """Sound goes on in the master when all that is wanted has come."""
+    asked = spec(sound_loudness="-23 LUFS")
+    plan = plan_of(master, asked, Item(span(*pieces)))
+    file = made_here(plan, master, tmp_path)
+    count = sum(frames for _, frames in pieces)
+    assert heard(file).shape[1] == count * RATE // 25
+    assert abs(measured_here(file).value("sound.loudness") + 23) < 0.2
+
+
 def test_sound_of_another_file_leaves_the_same_out(tmp_path: Path) -> None:
     silent = Clip(draw=numbered(), frames=175, tones=None).write(tmp_path / "silent.mov")
     mix = write(tmp_path / "mix.wav", list(noise(7.0) / 2**23), codec="pcm_s24le")

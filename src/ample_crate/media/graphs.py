@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from fractions import Fraction
 from typing import cast
 
@@ -19,8 +20,11 @@ class Filtered:
         self._graph, self._head = graph, head
 
     def push(self, frame: VideoFrame | AudioFrame | None) -> list[VideoFrame | AudioFrame]:
-        """Push a frame, or None at the end, and give every frame that is ready."""
-        self._head.push(frame)
+        """Push a frame, or None at the end, and give every frame that is ready; a graph that has
+        all that it wants takes no more.
+        """
+        with contextlib.suppress(av.error.EOFError):
+            self._head.push(frame)
         return self.ready()
 
     def ready(self) -> list[VideoFrame | AudioFrame]:
