@@ -15,7 +15,7 @@ from ..core.planning.region import LEAST
 from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
-from ..work import colour, framing, motion, status, undoing
+from ..work import colour, framing, house, motion, status, undoing
 from ..work.carrying_over import carry_over, others
 from .bench_schemas import (
     CarriedOver,
@@ -24,6 +24,8 @@ from .bench_schemas import (
     ColourOut,
     ColourRowOut,
     FramingOut,
+    KeepIn,
+    KeptOut,
     MotionOut,
     PartOut,
     RectOut,
@@ -162,6 +164,30 @@ def _step(id: int, take: Callable[[Session, Deliverable], list[str]]) -> Respons
         gone = take(session, one)
         tell(session, "crate", crate.id)
         return page_of(session, crate.id, gone)
+
+
+@api.put("/<int:id>/house", summary="Keep what is chosen as the house's", responses={200: KeptOut})
+def keep(path: Numbered, body: KeepIn) -> Response:
+    """Keep choices in a new version of the spec, which new crates begin with."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        made = house.keep(session, one, body.keys)
+        tell(session, "spec", made.version)
+        return give(KeptOut(spec=made.id, version=made.version))
+
+
+@api.post(
+    "/<int:id>/house", summary="Choose what new crates begin with", responses={200: CarriedOver}
+)
+def begin(path: Numbered) -> Response:
+    """Choose what the spec has new crates begin with; the answer names what cannot be taken."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        crate = open_crate(session, one.crate_id)
+        nothing_runs(one.runs)
+        made = [(status.item_name(one), house.begin(one))]
+        tell(session, "crate", crate.id)
+    return give(CarriedOver.of(made))
 
 
 @api.post(

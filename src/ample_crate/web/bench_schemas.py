@@ -113,6 +113,19 @@ class ColourOut(Out):
     shape: float = Field(description="of the master's frame as shown, width by height")
 
 
+class KeepIn(In):
+    """Which choices of a deliverable become the house's."""
+
+    keys: list[str] = Field(default=[], description="none for all that can be kept")
+
+
+class KeptOut(Out):
+    """The version of a spec that says what the house chose."""
+
+    spec: str
+    version: int
+
+
 class CarryOver(In):
     """Which choices are carried over to which deliverables of the crate."""
 

@@ -271,6 +271,9 @@ class CratePage(CrateOut):
     bag_bytes: int | None
     whole: list[FindingOut]
     newer_spec: NewerSpec | None
+    begins_with: dict[str, str] = Field(
+        description="what its spec has new crates choose at first, by what is chosen"
+    )
     beside: list[str]
     taken_back: list[str] = Field(
         description="choices that the one just made took back, for they do not fit it"

@@ -20,7 +20,7 @@ from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan, Run, SpecVersion
 from ..store.past import past
 from ..store.queries import get, next_number, queue
-from ..work import choosing, crates, kept, running, sealing, status
+from ..work import choosing, crates, house, kept, running, sealing, status
 from ..work.orders import order
 from ..work.worked_out import Document
 from . import views
@@ -80,7 +80,12 @@ def open_crate(session: Session, id: int) -> Crate:
     return crate
 
 
-def _put_in(session: Session, crate: Crate, chosen_masters: list[int], spans: list[int]) -> None:
+def _put_in(
+    session: Session, crate: Crate, chosen_masters: list[int], spans: list[int]
+) -> list[str]:
+    """Put masters, and ranges of some, into a crate; give what the house begins with and one of
+    them cannot take, in words.
+    """
     if not chosen_masters and not spans:
         raise BadValue(
             "Nothing was chosen to go into the crate.", "Choose a master, or a range of one."
@@ -97,13 +102,15 @@ def _put_in(session: Session, crate: Crate, chosen_masters: list[int], spans: li
                 {"name": row.name, "first": row.first, "frames": row.frames},
             )
         )
+    fresh = []
     for master, span in chosen:
         mark = (master.id, json.dumps(span, sort_keys=True))
         if mark not in there:
             there.add(mark)
-            crate.deliverables.append(
-                Deliverable(master=master, span=span, position=len(crate.deliverables))
-            )
+            fresh.append(Deliverable(master=master, span=span, position=len(crate.deliverables)))
+            crate.deliverables.append(fresh[-1])
+    session.flush()
+    return [f"{left.what}: {left.why}" for one in fresh for left in house.begin(one).left]
 
 
 @api.post("", summary="Make a crate", responses={200: CratePage})
@@ -128,9 +135,9 @@ def make(body: NewCrate) -> Response:
         )
         session.add(crate)
         session.flush()
-        _put_in(session, crate, body.masters, body.spans)
+        left = _put_in(session, crate, body.masters, body.spans)
         tell(session, "crate", crate.id)
-        return page_of(session, crate.id)
+        return page_of(session, crate.id, left)
 
 
 @api.get("/<int:id>", summary="A crate's page", responses={200: CratePage})
@@ -218,9 +225,9 @@ def nothing_runs(runs: list[Run]) -> None:
 def add(path: Numbered, body: AddMasters) -> Response:
     """Add masters."""
     with services().database.session() as session:
-        _put_in(session, open_crate(session, path.id), body.masters, body.spans)
+        left = _put_in(session, open_crate(session, path.id), body.masters, body.spans)
         tell(session, "crate", path.id)
-        return page_of(session, path.id)
+        return page_of(session, path.id, left)
 
 
 @api.post(

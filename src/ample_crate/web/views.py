@@ -287,6 +287,7 @@ def crate_page(
         bag_bytes=row.bag_bytes,
         whole=known.page["whole"],
         newer_spec=_newer(row),
+        begins_with=status.spec_of(row).begins_with,
         taken_back=[],
         beside=known.page["beside"],
     )

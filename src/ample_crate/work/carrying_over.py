@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from ..core.errors import AmpleError, BadValue
 from ..store.models import Deliverable
@@ -39,10 +40,15 @@ def carry_over(source: Deliverable, target: Deliverable, keys: Sequence[str]) ->
     """
     chosen = source.choices
     own = [key for key in chosen if not key.startswith("name.")]
+    return take_over({key: chosen.get(key) for key in keys or own}, target)
+
+
+def take_over(wanted: Mapping[str, Any], target: Deliverable) -> Carried:
+    """Choose some values for a deliverable, each that it can take; None for what is planned."""
     before = undoing.state(target)
     made = Carried([], [])
-    for key in choosing.in_order(keys or own):
-        value = chosen.get(key)
+    for key in choosing.in_order(wanted):
+        value = wanted[key]
         try:
             choosing.choose(target, key, value)
             made.taken.append(key)

@@ -57,6 +57,23 @@ export const useStepBack = (id: number) =>
     ),
   );
 
+/** Keeps what is chosen for a deliverable as the house's, in a new version of its spec. */
+export const useKeepForHouse = (id: number) =>
+  useChange(["spec"], (keys: string[]) =>
+    unwrap(
+      api.PUT("/api/crates/deliverables/{id}/house", {
+        params: { path: { id } },
+        body: { keys },
+      }),
+    ),
+  );
+
+/** Chooses for a deliverable what its spec has new crates begin with. */
+export const useBeginAsHouse = (id: number) =>
+  useChange(["crate"], () =>
+    unwrap(api.POST("/api/crates/deliverables/{id}/house", { params: { path: { id } } })),
+  );
+
 /** Chooses for other deliverables of the crate what is chosen for one. */
 export const useCarryOver = (id: number) =>
   useChange(["crate"], (body: Schemas["CarryOver"]) =>

@@ -3,6 +3,7 @@ import { useStepBack } from "../../api/mutations/crates";
 import { Button } from "../../ui/Button";
 import { Problem } from "../../ui/states";
 import { CarryOver } from "./CarryOver";
+import { KeepForHouse } from "./House";
 
 /** What each part of the bench is given; `open` says whether anything can be chosen. */
 export type Part = {
@@ -46,6 +47,7 @@ export function Foot({
         Redo
       </Button>
       {keys && what && <CarryOver crate={crate} one={one} keys={keys} what={what} />}
+      {keys && what && <KeepForHouse one={one} keys={keys} what={what} />}
       {error && <Problem error={error} />}
     </div>
   );

@@ -16,6 +16,7 @@ import { PutBack, Question, QUESTIONS, type Step } from "./Question";
 import { CrateChoices } from "./CrateChoices";
 import { NewerSpec, WholeCrate } from "./WholeCrate";
 import { useCrate } from "../../api/queries";
+import { OtherThanHouse } from "../bench/House";
 import { Notice } from "../../ui/Notice";
 import { useAddress } from "../../ui/address";
 import { Button } from "../../ui/Button";
@@ -197,6 +198,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
           )}
           <PictureBand crate={crate.id} deliverable={one} open={crate.state === "open"} />
           <CrateChoices deliverable={one} open={crate.state === "open"} />
+          {crate.state === "open" && <OtherThanHouse crate={crate} one={one} />}
           {one.run && <RunLine run={one.run} />}
           {one.run?.state === "failed" && (
             <Notice tone="error" role="alert">

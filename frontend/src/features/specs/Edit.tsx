@@ -24,7 +24,16 @@ import { useRepair, useSaveSpec } from "../../api/mutations/specs";
 import { Table } from "../../ui/Table";
 
 /** Parts of the document that say by themselves what is wrong with them. */
-const PLACES = ["requirements", "either", "coding", "delivery", "playback", "house", "house_sets"];
+const PLACES = [
+  "requirements",
+  "either",
+  "coding",
+  "delivery",
+  "playback",
+  "house",
+  "house_sets",
+  "begins_with",
+];
 
 /** The editor: from a version that is there, or from what was begun under "Write a spec". */
 export function EditSpec() {

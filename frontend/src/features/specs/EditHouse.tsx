@@ -98,7 +98,46 @@ export function HouseChoices({ doc, set, context, wrong }: Part & Judged & { con
       >
         <Plus size={12} /> a set for one kind of material
       </Button>
+      <Beginnings doc={doc} set={set} wrong={wrong} />
     </section>
+  );
+}
+
+/** What new crates choose at first; the bench writes it here. */
+function Beginnings({ doc, set, wrong }: Part & Judged) {
+  const begins = Object.entries(doc.begins_with ?? {});
+  if (!begins.length) return null;
+  return (
+    <div role="group" aria-label="New crates begin with" className="mt-1">
+      <p>new crates begin with</p>
+      {begins.map(([key, value]) => (
+        <p key={key} className="mt-1 flex flex-wrap items-center gap-1">
+          {key.replace(/^either\./, "")}
+          <TextField
+            className="w-80"
+            aria-label={`new crates begin with: ${key}`}
+            value={value}
+            onChange={(e) =>
+              set(
+                { ...doc, begins_with: { ...doc.begins_with, [key]: e.target.value } },
+                `begins ${key}`,
+              )
+            }
+          />
+          <Button
+            tone="ghost"
+            tool
+            aria-label={`new crates begin without: ${key}`}
+            onClick={() =>
+              set({ ...doc, begins_with: Object.fromEntries(begins.filter(([k]) => k !== key)) })
+            }
+          >
+            <X size={12} />
+          </Button>
+        </p>
+      ))}
+      <Wrongs wrong={wrong} place={["begins_with"]} />
+    </div>
   );
 }
 

@@ -9,7 +9,7 @@ from typing import Literal
 from ..facts.properties import lookup
 from .requirement import Requirement
 from .rules import Ask
-from .spec import Spec
+from .spec import EITHER, Spec
 from .wording import asked
 
 Change = Literal["same", "changed", "added", "taken out"]
@@ -145,6 +145,8 @@ def _about(spec: Spec) -> dict[tuple[str, str], str]:
         for key, choice in choices.items():
             prop = lookup(key)
             made["house", f"{name}: {prop.label}"] = prop.kind.show(prop.read(choice.value))
+    for key, value in spec.begins_with.items():
+        made["house", f"crates begin with: {key.removeprefix(EITHER)}"] = value
     return {key: text for key, text in made.items() if text}
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .spec import Spec
+from .spec import EITHER, Spec
 
 
 def coding(spec: Spec) -> list[str]:
@@ -32,7 +32,17 @@ def coding(spec: Spec) -> list[str]:
         said.append(f"Transparency that is not carried: {habit.background}.")
     if habit.loudness == "untouched":
         said.append("Loudness is measured only: the mix goes out untouched.")
+    if spec.begins_with:
+        said.append(f"New crates begin with {', '.join(begins_with(spec))}.")
     return said
+
+
+def begins_with(spec: Spec) -> list[str]:
+    """Say what new crates choose at first, in words."""
+    return [
+        f"{key.removeprefix(EITHER).replace('_', '-')} {value}"
+        for key, value in spec.begins_with.items()
+    ]
 
 
 def delivery(spec: Spec) -> list[str]:

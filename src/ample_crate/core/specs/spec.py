@@ -6,7 +6,7 @@ from calendar import monthrange
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -22,6 +22,28 @@ from .wording import asked
 
 RecipientKind = Literal["broadcaster", "disc", "venue", "platform", "collaborator"]
 Status = Literal["draft", "in force", "withdrawn"]
+# What can be chosen besides properties, and is no one master's own.
+BEGINS_WITH = (
+    "framing",
+    "region",
+    "background",
+    "levels",
+    "speed",
+    "pitch",
+    "retime",
+    "pulldown",
+    "leader",
+    "tail",
+    "burn_in",
+    "watermark",
+    "mix",
+    "loudness",
+    "captions",
+    "pace",
+    "picture",
+    "sound",
+)
+EITHER = "either."  # before the name of a choice of alternatives
 
 
 class Spec(Strict):
@@ -47,6 +69,10 @@ class Spec(Strict):
     house_sets: dict[str, HouseSet] = Field(
         default_factory=dict, description="house choices for one kind of material, by name"
     )
+    begins_with: dict[str, Annotated[str, Field(min_length=1, max_length=2000)]] = Field(
+        default_factory=dict,
+        description="what new crates choose at first besides properties, such as framing: crop",
+    )
     coding: Coding = Coding()  # type: ignore[call-arg]
     delivery: Delivery = Delivery()  # type: ignore[call-arg]
     playback: Playback | None = Field(None, description="how the recipient plays the files")
@@ -58,6 +84,16 @@ class Spec(Strict):
         if day > monthrange(year, month)[1]:
             raise ValueError(f"There is no day {text}.")
         return text
+
+    @field_validator("begins_with")
+    @classmethod
+    def _can_begin(cls, chosen: dict[str, str]) -> dict[str, str]:
+        for key in chosen:
+            if key not in BEGINS_WITH and not key.startswith(EITHER):
+                raise ValueError(
+                    f"A crate cannot begin with '{key}': choose of {', '.join(BEGINS_WITH)}."
+                )
+        return chosen
 
     @model_validator(mode="after")
     def _sound(self) -> Spec:
