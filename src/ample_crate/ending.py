@@ -31,11 +31,12 @@ def code_of(command: Callable[[], int], as_json: bool = False, stoppable: bool =
     Args:
         command: gives its own code.
         as_json: whether an error is printed as a document too.
-        stoppable: whether it is ended by SIGTERM as by Ctrl-C.
+        stoppable: whether it is ended by SIGTERM as by Ctrl-C; else it sees to both itself.
     """
     stop = _Stop()
     if stoppable:
-        signal.signal(signal.SIGTERM, stop)
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, stop)
     try:
         return command()
     except KeyboardInterrupt:

@@ -8,12 +8,15 @@ import pytest
 
 from ample_crate import ending
 
+STOPS = (signal.SIGTERM, signal.SIGINT)
+
 
 @pytest.fixture(autouse=True)
 def as_before() -> Iterator[None]:
-    before = signal.getsignal(signal.SIGTERM)
+    before = {number: signal.getsignal(number) for number in STOPS}
     yield
-    signal.signal(signal.SIGTERM, before)
+    for number, handler in before.items():
+        signal.signal(number, handler)
 
 
 def stopped_within(what: Exception) -> int:
@@ -25,9 +28,10 @@ def stopped_within(what: Exception) -> int:
     return 0
 
 
-def test_a_stop_ends_it_as_ctrl_c_does(capsys: pytest.CaptureFixture[str]) -> None:
+@pytest.mark.parametrize("number", STOPS)
+def test_a_stop_ends_it(number: signal.Signals, capsys: pytest.CaptureFixture[str]) -> None:
     def command() -> int:
-        os.kill(os.getpid(), signal.SIGTERM)
+        os.kill(os.getpid(), number)
         signal.sigtimedwait([], 10)
         return 0
 
