@@ -33,7 +33,7 @@ def test_as_a_document(pair: tuple[Path, Path], capsys: pytest.CaptureFixture[st
     found = json.loads(capsys.readouterr().out)
     jsonschema.validate(found, {"$ref": "#/$defs/compare", "$defs": SCHEMA["$defs"]})
     assert found["frames"] == len(found["curve"]["xpsnr"]) and found["notes"] == []
-    for key in ("psnr", "ssim", "xpsnr", "colour"):
+    for key in ("psnr", "ssim", "xpsnr", "colour", "blocks", "gradients"):
         curve, figures = found["curve"][key], found[key]
         assert figures["worst"] == pytest.approx(min(curve), abs=1e-3)
         assert figures["mean"] == pytest.approx(sum(curve) / len(curve), abs=1e-3)

@@ -39,6 +39,7 @@ Progress = Callable[[dict[str, Any]], None]
 COARSE = Size(32, 18)  # samples of a frame by which it is known again
 LOOKED_AT = (24, 600)  # frames at the start: a few, and more where they do not tell
 STRANGE = 4.0  # steps of 8 bit: what differs more looks like another picture
+SEAMS_EVERY = 10  # frames, of which one is looked at for what coding left
 MOST_WAITING = 4  # pairs of frames, each of tens of megabytes
 # A rate that is written as a rounded number is the same.
 SAME_RATE = Fraction(1, 500)
@@ -69,7 +70,7 @@ def handle(
     tell = Teller(progress, known.frames, picture.format.rate)
     pair = Pair(path, inputs, known, picture)
     shift, apart = pair.shift(tell)
-    meter = LikenessMeter(picture.format.rate)
+    meter = LikenessMeter(picture.format.rate, SEAMS_EVERY)
     beside = Beside(MOST_WAITING)
     with pair.both(shift) as both:
         for number, (wanted, made) in enumerate(both):

@@ -87,6 +87,27 @@ MEASURES = {
             "The error of the transparency, sample by sample.",
             "as PSNR, of alpha",
         ),
+        Measure(
+            "blocks",
+            "smooth across blocks",
+            "",
+            3,
+            "Steps within blocks of 8 samples over those at their borders, against the same of "
+            "what went in: 1 is no more than there was, 0.5 twice as much. One frame in ten is "
+            "looked at.",
+            "own measure, after Wu and Yuen, IEEE Signal Processing Letters 4 (11), 1997 (from "
+            "memory)",
+        ),
+        Measure(
+            "gradients",
+            "gentle slopes kept",
+            "",
+            3,
+            "Of the parts that slope gently, how much has not become flat where it was not: what "
+            "is lost there shows as bands, or as a picture without grain. One frame in ten is "
+            "looked at.",
+            "own measure",
+        ),
     )
 }
 # Every comparison has these.

@@ -21,6 +21,7 @@ from av.video.frame import VideoFrame
 from ...core.errors import BadMedia
 from ...core.quality.figures import ALIKE
 from ..graphs import Filtered, added
+from .seams import seams
 
 FOUND = "lavfi."  # what filters say of a frame, beside what its file does
 
@@ -66,16 +67,19 @@ class LikenessMeter:
 
     Attributes:
         rate: frames a second: XPSNR looks at more of them where they follow quickly.
+        every: of how many frames one is looked at for what coding left (`seams`); 0 for none.
         identical: frames without any error.
         count: frames so far.
     """
 
     rate: Fraction
+    every: int = 0
     identical: int = 0
     _found: dict[str, list[float]] = field(default_factory=dict)
     _graphs: Sequence[_Graph] = ()
     count: int = 0
     _seen: tuple[int, int, str] | None = None
+    _left: dict[str, float] = field(default_factory=dict)
 
     def take(self, wanted: VideoFrame, made: VideoFrame) -> None:
         """Take the next pair."""
@@ -91,6 +95,9 @@ class LikenessMeter:
         said: dict[str, str] = {}
         for graph in self._graphs:
             said |= graph.said_of(wanted, made, self.count, self.rate)
+        if self.every and self.count % self.every == 0:
+            grey = self._graphs[1].laid
+            self._left = seams(grey(wanted), grey(made))._asdict()
         self.count += 1
         self._keep(said)
 
@@ -107,7 +114,7 @@ class LikenessMeter:
         clear = value.get("alpha.lavfi.psnr.psnr.y")
         if clear is not None:
             found["alpha"] = clear
-        for key, one in found.items():
+        for key, one in (found | self._left).items():
             self._found.setdefault(key, []).append(round(one, 5))
         exact = float(said["lavfi.psnr.psnr_avg"])
         self.identical += math.isinf(exact) and clear in {None, ALIKE}
