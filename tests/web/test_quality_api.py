@@ -91,7 +91,7 @@ def test_a_comparison_is_made_once_and_kept(client: Client, path: str, item: Any
     assert found["state"] == "done", found["error"]
     assert found["frames"] == 25 and found["each"] == 1 and found["first"] == 0
     by = {measure["key"]: measure for measure in found["measures"]}
-    assert set(by) == {"psnr", "ssim", "xpsnr", "colour"}
+    assert set(by) == {"psnr", "ssim", "xpsnr", "colour", "blocks", "gradients"}
     for measure in by.values():
         assert len(measure["curve"]) == 25 and measure["says"] and measure["source"]
         assert min(measure["curve"]) == pytest.approx(measure["worst"], abs=1e-3)
