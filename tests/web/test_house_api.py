@@ -50,7 +50,7 @@ def test_new_crates_begin_with_it(client: Client, spec: str, masters: list[int])
     choose(client, one, "picture.bit_rate", "3 Mb/s")
     choose(client, one, "burn_in", "timecode")
     made = keep(client, one, "framing", "region", "picture.bit_rate")
-    assert made == {"spec": spec, "version": 2}
+    assert made == {"spec": spec, "version": 2, "chosen": True}
     page = client.good("GET", f"/api/specs/{spec}")
     assert page["document"]["begins_with"] == {"framing": "crop"}
     assert page["document"]["house"]["picture.bit_rate"]["value"] == "3 Mb/s"
@@ -65,7 +65,7 @@ def test_new_crates_begin_with_it(client: Client, spec: str, masters: list[int])
     assert again == {"to": [item["item"]], "left_out": []}
     client.good("PATCH", place_of(item), {"property": "framing", "value": None})
     # What is not chosen any more is the house's no more.
-    assert keep(client, item, "framing")["version"] == 3
+    assert keep(client, item, "framing") == {"spec": spec, "version": 3, "chosen": False}
     assert "begins_with" not in client.good("GET", f"/api/specs/{spec}")["document"]
 
 

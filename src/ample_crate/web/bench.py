@@ -173,7 +173,8 @@ def keep(path: Numbered, body: KeepIn) -> Response:
         one = get(session, Deliverable, path.id)
         made = house.keep(session, one, body.keys)
         tell(session, "spec", made.version)
-        return give(KeptOut(spec=made.id, version=made.version))
+        chosen = any(key in one.choices for key in body.keys or one.choices)
+        return give(KeptOut(spec=made.id, version=made.version, chosen=chosen))
 
 
 @api.post(

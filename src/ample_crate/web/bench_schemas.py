@@ -124,6 +124,7 @@ class KeptOut(Out):
 
     spec: str
     version: int
+    chosen: bool = Field(description="whether it says any; else it is left to each crate")
 
 
 class CarryOver(In):

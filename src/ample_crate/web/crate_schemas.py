@@ -276,7 +276,7 @@ class CratePage(CrateOut):
     )
     beside: list[str]
     taken_back: list[str] = Field(
-        description="choices that the one just made took back, for they do not fit it"
+        description="choices that were taken back, or not taken: they do not fit what was done"
     )
 
 

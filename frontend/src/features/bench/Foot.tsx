@@ -47,7 +47,7 @@ export function Foot({
         Redo
       </Button>
       {keys && what && <CarryOver crate={crate} one={one} keys={keys} what={what} />}
-      {keys && what && <KeepForHouse one={one} keys={keys} what={what} />}
+      {keys && what && <KeepForHouse crate={crate} one={one} keys={keys} what={what} />}
       {error && <Problem error={error} />}
     </div>
   );

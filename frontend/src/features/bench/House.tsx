@@ -4,24 +4,33 @@ import { Button } from "../../ui/Button";
 import { Problem } from "../../ui/states";
 
 type Props = {
+  crate: Schemas["CratePage"];
   one: Schemas["DeliverableOut"];
-  /** Which choices, none for all that can be kept, and what they are together. */
-  keys?: string[];
+  /** Which choices, and what they are together. */
+  keys: string[];
   what: string;
 };
 
-/** Keeps what is chosen for a deliverable as the house's: new crates to the spec begin with it. */
-export function KeepForHouse({ one, keys = [], what }: Props) {
+/**
+ * Keeps what is chosen for a deliverable as the house's: new crates to the spec begin with it. What
+ * is not chosen there, and the house begins with, is left to each crate again.
+ */
+export function KeepForHouse({ crate, one, keys, what }: Props) {
   const keep = useKeepForHouse(one.id);
+  const chosen = keys.some((key) => key in one.chosen);
+  const begun = keys.some((key) => key in crate.begins_with);
+  if (!chosen && !begun && !keep.data) return null;
   return (
     <div className="min-w-0">
       <Button disabled={keep.isPending} onClick={() => keep.mutate(keys)}>
-        Keep the {what} for the house
+        {chosen ? `Keep the ${what} for the house` : `Leave the ${what} to each crate`}
       </Button>
       {keep.isError && <Problem error={keep.error} />}
       {keep.data && (
         <p role="status">
-          Kept in version {keep.data.version} of the spec: new crates begin with it.
+          {keep.data.chosen
+            ? `Kept in version ${keep.data.version} of the spec: new crates begin with it.`
+            : `Version ${keep.data.version} of the spec leaves it to each crate.`}
         </p>
       )}
     </div>
