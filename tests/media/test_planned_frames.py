@@ -69,6 +69,11 @@ WAYS: dict[str, Way] = {
         F.having(fields=UPPER),
         [steps.Deinterlace(every_field=True), steps.Blend(rate=2 * NTSC)],
     ),
+    "followed": (F.having(rate=FILM), [steps.Compensate(rate=PAL)]),
+    "followed to twice as many": (
+        F,
+        [steps.Scale(width=160, height=90), steps.Legalise(), steps.Compensate(rate=2 * PAL)],
+    ),
     "legal": (F, [steps.Legalise()]),
     "legal, smaller and mixed": (
         F,

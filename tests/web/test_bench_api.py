@@ -188,10 +188,24 @@ def test_a_film_is_mixed_for_another_rate(client: Client, television: str, film:
     assert (first["source"], first["other"], first["share"]) == (0, None, 0)
     # The second frame lies at 24/25 of one.
     assert (second["source"], second["other"], second["share"]) == (0, 1, 0.96)
+    assert not second["followed"]
     status, problem, _ = client.call(
         "PATCH", place_of(item), {"property": "retime", "value": "melted"}
     )
     assert status == 422 and "blended" in problem["way_out"]
+
+
+def test_motion_is_followed_for_another_rate(client: Client, television: str, film: Any) -> None:
+    item = client.crate(television, film["id"])["deliverables"][0]
+    item = choose(client, item, "retime", "compensated")
+    assert [s["title"] for s in item["steps"] if s["title"].endswith("motion followed")]
+    assert any("Following motion takes about" in c["what"] for c in item["cautions"])
+    second = motion(client, item)["strip"][1]
+    assert (second["source"], second["other"], second["followed"]) == (0, 1, True)
+    place = f"{place_of(item)}/planned-places"
+    shown = [client.good("GET", f"{place}/{n}?width=160") for n in (1, 2)]
+    choose(client, item, "retime", "blended")
+    assert [client.good("GET", f"{place}/{n}?width=160") for n in (1, 2)] != shown
 
 
 def test_levels_are_brought_within_limits(client: Client, item: Any) -> None:

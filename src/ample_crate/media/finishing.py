@@ -1,5 +1,5 @@
 """What is done to a picture behind its filters, in the very samples that the encoder gets: levels
-brought within limits, frames mixed for another rate, marks burnt in.
+brought within limits, frames made between two for another rate, marks burnt in.
 """
 
 from __future__ import annotations
@@ -8,14 +8,15 @@ from collections.abc import Callable
 
 from av.video.frame import VideoFrame
 
-from ..core.planning.places import about
-from ..core.planning.steps import Blend, Legalise
+from ..core.planning.places import BETWEEN, about
+from ..core.planning.steps import Compensate, Legalise
 from ..core.planning.streams import MadePicture, picture_after
 from .blending import Blender, mixed
 from .burning import Burner, copied
+from .compensating import Compensator, between
 from .legalising import legalised
 
-BEHIND = Blend | Legalise  # steps that no filter does; they are the last
+BEHIND = BETWEEN | Legalise  # steps that no filter does; they are the last
 
 
 class Finishing:
@@ -26,12 +27,14 @@ class Finishing:
     """
 
     def __init__(self, made: MadePicture) -> None:
-        blend = next((step for step in made.steps if isinstance(step, Blend)), None)
+        blend = next((step for step in made.steps if isinstance(step, BETWEEN)), None)
         rest = tuple(step for step in made.steps if not isinstance(step, BEHIND))
         self.filtered = made.model_copy(update={"steps": rest, "burnt": None})
         self._have = picture_after(made.source, rest).rate
         self._format = made.format
-        self._blender = None if blend is None else Blender(self._have, made.format)
+        self._followed = isinstance(blend, Compensate)
+        maker = Compensator if self._followed else Blender
+        self._blender = None if blend is None else maker(self._have, made.format)
         self._burner = None if made.burnt is None else Burner(made.format, made.burnt)
         self._legal = any(isinstance(step, Legalise) for step in made.steps)
         self._place = 0
@@ -66,6 +69,9 @@ class Finishing:
         """
         if self._blender is None:
             return self.marked(self._within(filtered(place)), place)
+        if self._followed:
+            shown = between(place, self._have, self._format, lambda n: self._within(filtered(n)))
+            return self.marked(shown, place)
         first, share = about(place, self._have, self._format.rate)
         one = copied(self._within(filtered(first)))
         other = self._within(filtered(first + 1)) if share else one

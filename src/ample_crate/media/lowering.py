@@ -315,6 +315,7 @@ PICTURE: dict[type[Any], Callable[[Any, PictureFormat], Chain]] = {
     steps.UndoPulldown: _undo_pulldown,
     steps.Retime: _retime,
     steps.Blend: _nothing,
+    steps.Compensate: _nothing,
     steps.Legalise: _nothing,
     steps.Hold: _hold,
     steps.Turn: _turn,

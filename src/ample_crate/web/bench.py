@@ -12,6 +12,7 @@ from ..core.planning.framed import Framed
 from ..core.planning.places import mixed_in, source_of
 from ..core.planning.plan import Plan
 from ..core.planning.region import LEAST
+from ..core.planning.retiming import way_of
 from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
@@ -115,6 +116,7 @@ def _shown(plan: Plan, place: int) -> ShownOut:
         source=source_of(plan, place),
         other=None if other is None else other[0],
         share=0 if other is None else float(other[1]),
+        followed=way_of(plan) == "compensated",
         standing=standing,
     )
 

@@ -79,8 +79,11 @@ class ShownOut(Out):
 
     place: int
     source: int
-    other: int | None = Field(description="the master's frame that is mixed into it, if one is")
-    share: float = Field(description="how much of that is in it, from 0 to 1")
+    other: int | None = Field(
+        description="the other of the master's frames that it is made of, if one is"
+    )
+    share: float = Field(description="how near it is to that, from 0 to 1")
+    followed: bool = Field(description="whether it is made along what moves, else mixed")
     standing: str | None = Field(description="what stands there around the programme, if anything")
 
 

@@ -23,6 +23,7 @@ const PITCHES = [
 const RETIME = [
   { value: "", label: "repeated or dropped" },
   { value: "blended", label: "mixed of the two about each moment" },
+  { value: "compensated", label: "made between them along what moves: slow" },
 ];
 
 /** How the picture moves: which frames are shown where, and for how long. */
@@ -141,11 +142,17 @@ function Of({
   );
 }
 
-/** Of which two of the master's frames a frame is mixed, and how much there is of either. */
+/** Of which two of the master's frames a frame is made, and how near it is to either. */
 function Mixed({ shown, other }: { shown: Schemas["ShownOut"]; other: number }) {
   const much = Math.round(100 * shown.share);
   if (other === shown.source)
     return <span className="muted">of the fields of the master's {other}</span>;
+  if (shown.followed)
+    return (
+      <span className="muted">
+        {much} % from {shown.source} to {other}
+      </span>
+    );
   return (
     <span className="muted">
       {100 - much} % of {shown.source}, {much} % of {other}

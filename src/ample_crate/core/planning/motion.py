@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from typing import Literal
 
 from ..units.fields import FieldOrder
 from .notes import NOTHING, Notes, caution, step
 from .speed import Speed
 from .steps import (
     Blend,
+    Compensate,
     Deinterlace,
     Interlace,
     PictureFormat,
@@ -23,6 +25,9 @@ from .steps import (
 HALVED = "4:2:0"
 
 
+Between = Literal["", "blended", "compensated"]
+
+
 @dataclass(frozen=True)
 class Motion:
     """What is done to motion before and after the frame is reshaped; and to its rate at the very
@@ -32,7 +37,7 @@ class Motion:
     before: tuple[PictureStep, ...] = ()
     after: tuple[PictureStep, ...] = ()
     notes: Notes = NOTHING
-    blend: Blend | None = None
+    blend: Blend | Compensate | None = None
 
 
 @dataclass(frozen=True)
@@ -42,12 +47,13 @@ class Asked:
     Attributes:
         rate: frames a second (an interlaced 25 has 50 fields).
         fields: which field is to be first; None for whole frames.
-        blend: whether frames are mixed for another rate, where they are whole ones.
+        between: how frames are made that lie between two, where they are whole ones: mixed, made
+            along what moves, or not at all.
     """
 
     rate: Fraction
     fields: FieldOrder | None
-    blend: bool = False
+    between: Between = ""
 
 
 def plan_motion(
@@ -76,7 +82,7 @@ def plan_motion(
         rest = plan_motion(first.after(source), uneven, asked)
         return replace(rest, before=(first, *rest.before), notes=film + rest.notes)
     if fields is None:
-        return _to_frames(source, uneven, rate, asked.blend)
+        return _to_frames(source, uneven, rate, asked.between)
     if source.fields is not None:
         if untouched and source.rate == rate and not uneven:
             if source.fields is fields:
@@ -102,9 +108,9 @@ def plan_motion(
     return _segmented(_retimed(source.rate, rate, uneven), rate, fields)
 
 
-def _to_frames(source: PictureFormat, uneven: bool, rate: Fraction, blend: bool) -> Motion:
+def _to_frames(source: PictureFormat, uneven: bool, rate: Fraction, between: Between) -> Motion:
     if source.fields is None:
-        return _at_rate(source.rate, rate, uneven, blend)
+        return _at_rate(source.rate, rate, uneven, between)
     have = source.rate
     every_field = rate == 2 * have
     made = 2 * have if every_field else have
@@ -116,7 +122,7 @@ def _to_frames(source: PictureFormat, uneven: bool, rate: Fraction, blend: bool)
     )
     if not every_field:
         said += _half_of_the_motion(have)
-    rest = _at_rate(made, rate, uneven, blend)
+    rest = _at_rate(made, rate, uneven, between)
     first = Deinterlace(every_field=every_field)
     return replace(rest, before=(first, *rest.before), notes=said + rest.notes)
 
@@ -232,10 +238,12 @@ def may_blend(have: Fraction, rate: Fraction) -> bool:
     return (have / rate).denominator != 1
 
 
-def _at_rate(have: Fraction, rate: Fraction, uneven: bool, blend: bool) -> Motion:
-    if not blend or uneven or not may_blend(have, rate):
+def _at_rate(have: Fraction, rate: Fraction, uneven: bool, between: Between) -> Motion:
+    if not between or uneven or not may_blend(have, rate):
         return _retimed(have, rate, uneven)
     change = f"{float(have):.5g} to {float(rate):.5g} fps"
+    if between == "compensated":
+        return Motion(notes=_along(change, have, rate), blend=Compensate(rate=rate))
     said = step(
         f"{change}, blended",
         "Each frame is mixed of the two about its moment, in code values; sound is not touched.",
@@ -248,6 +256,24 @@ def _at_rate(have: Fraction, rate: Fraction, uneven: bool, blend: bool) -> Motio
         "Ask for a master at the recipient's rate" + _or_faster(have, rate) + ".",
     )
     return Motion(notes=said, blend=Blend(rate=rate))
+
+
+def _along(change: str, have: Fraction, rate: Fraction) -> Notes:
+    return step(
+        f"{change}, motion followed",
+        "Each frame is made between the two about its moment, along what moves; sound is not "
+        "touched.",
+        "motion.rate",
+    ) + caution(
+        "motion.rate",
+        "The frame rate is changed.",
+        "Where motion is followed wrongly, edges tear or melt: about what is uncovered, in rain, "
+        "in blurs.",
+        change,
+        "Watch it before it goes out, or ask for a master at the recipient's rate"
+        + _or_faster(have, rate)
+        + ".",
+    )
 
 
 def _retimed(have: Fraction, rate: Fraction, uneven: bool) -> Motion:

@@ -7,10 +7,20 @@ from itertools import accumulate
 from math import ceil, floor
 
 from .plan import Plan
-from .steps import Blend, Deinterlace, Hold, Interlace, PictureStep, Retime, UndoPulldown
+from .steps import (
+    Blend,
+    Compensate,
+    Deinterlace,
+    Hold,
+    Interlace,
+    PictureStep,
+    Retime,
+    UndoPulldown,
+)
 from .streams import MadePicture, picture_after
 
 HALF = Fraction(1, 2)
+BETWEEN = Blend | Compensate  # steps that make frames of two
 
 
 def source_of(plan: Plan, place: int) -> int:
@@ -26,7 +36,7 @@ def mixed_in(plan: Plan, place: int) -> tuple[int, Fraction] | None:
     """
     picture = plan.picture
     blend = picture.steps[-1] if isinstance(picture, MadePicture) and picture.steps else None
-    if not isinstance(blend, Blend) or not isinstance(picture, MadePicture):
+    if not isinstance(blend, BETWEEN) or not isinstance(picture, MadePicture):
         return None
     have = picture_after(picture.source, picture.steps[:-1]).rate
     _, share = about(place - plan.around.first, have, blend.rate)
@@ -54,7 +64,7 @@ def _seen(plan: Plan, place: int, ahead: int) -> int:
     each = Fraction(1)  # frames for one of the master's, up to a step
     for step, before in reversed(list(zip(picture.steps, formats, strict=False))):
         each = before.rate / picture.source.rate if isinstance(step, Retime) else Fraction(1)
-        if isinstance(step, Blend):
+        if isinstance(step, BETWEEN):
             place = about(place, before.rate, step.rate)[0] + ahead
             continue
         place = _before(step, place, before.rate, first * each)

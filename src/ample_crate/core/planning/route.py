@@ -19,7 +19,7 @@ from ..facts import Facts
 from ..facts.span import Span
 from ..specs import naming
 from ..specs.spec import Spec
-from . import beside, lengths, programme, under
+from . import beside, lengths, programme, retiming, under
 from .budget import Budget, size_cap
 from .burning import plan_burn_in
 from .captions import plan_beside, plan_captions
@@ -288,7 +288,7 @@ def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _C
     elif programme.still(request.master):
         steps = (*steps, Hold(frames=round(seconds * rate)))
         notes += lengths.held(round(seconds * rate), rate)
-    notes += video.notes
+    notes += video.notes + retiming.hours(video.format, steps, seconds)
     with _after(notes):
         sound = plan_sound(request, wrapper, seconds, copies.sounds)
     notes += copies.of_sound + sound.notes

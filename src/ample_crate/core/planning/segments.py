@@ -11,11 +11,11 @@ from fractions import Fraction
 from itertools import pairwise
 
 from .plan import File, Limits, Plan
-from .steps import Blend, Deinterlace, Hold, Interlace, Retime, UndoPulldown
+from .steps import Blend, Compensate, Deinterlace, Hold, Interlace, Retime, UndoPulldown
 from .streams import MadePicture
 
 # Steps that look at several frames.
-ACROSS = Deinterlace | Blend | Retime | Interlace | Hold | UndoPulldown
+ACROSS = Deinterlace | Blend | Compensate | Retime | Interlace | Hold | UndoPulldown
 LEAST_FRAMES = 2
 
 

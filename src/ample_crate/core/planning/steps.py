@@ -139,6 +139,21 @@ class Blend(Part):
         return f.having(rate=self.rate)
 
 
+FOLLOWED_IN = 8  # bits: what the codec library's filter that follows motion takes
+
+
+class Compensate(Part):
+    """Whole frames at another rate, each made between the two about its moment along what moves.
+    As `Blend` it is the last step: `media.compensating`.
+    """
+
+    kind: Literal["compensate"] = "compensate"
+    rate: Exact
+
+    def after(self, f: PictureFormat) -> PictureFormat:
+        return f.having(rate=self.rate)
+
+
 class Legalise(Part):
     """Levels brought within EBU R 103, softly. It is no filter's: `media.legalising`."""
 
@@ -351,6 +366,7 @@ PictureStep = Annotated[
     | UndoPulldown
     | Retime
     | Blend
+    | Compensate
     | Legalise
     | Hold
     | Turn

@@ -21,7 +21,7 @@ from .motion import Asked, plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
 from .region import alignment_of
 from .request import Request, positive
-from .retiming import BLENDED
+from .retiming import way_for
 from .source import Source, usual_matrix
 from .steps import (
     Colour,
@@ -72,7 +72,7 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     motion = plan_motion(
         source.format,
         source.uneven,
-        Asked(rate, fields, values.retime == BLENDED and coding.pixels.chroma != RGB),
+        Asked(rate, fields, way_for(values.retime, coding.pixels)),
         untouched=untouched,
         film=pulldown.told(master, source.format) if film else None,
     )
