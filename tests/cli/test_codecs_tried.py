@@ -15,7 +15,7 @@ from ample_crate import cli
 from ample_crate.core.errors import BadSpec, BadValue
 from ample_crate.core.planning import tries
 from ample_crate.store.places import CHECKOUT
-from ample_crate.trying import COLUMNS
+from ample_crate.work.tried import COLUMNS
 from clips import Clip, noise
 
 SCHEMA = json.loads((CHECKOUT / "docs" / "cli.schema.json").read_text())
@@ -59,6 +59,20 @@ def test_as_a_document(film: Path, capsys: pytest.CaptureFixture[str]) -> None:
         assert row["encode"]["fps"] == pytest.approx(fps, rel=0.05)
 
 
+def test_a_second_pass_is_tried_on_ranges_joined(
+    film: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    wanted = ("h264:bit_rate=1 Mb/s", "h264:bit_rate=1 Mb/s:passes=2")
+    code, out = told(capsys, film, *wanted, more=("--json", "--range", "0-9,15-24"))
+    found: Any = json.loads(out)
+    jsonschema.validate(found, {"$ref": "#/$defs/trial", "$defs": SCHEMA["$defs"]})
+    assert code == 0 and (found["first"], found["frames"]) == (0, 20)
+    once, twice = found["tries"]
+    assert (once["passes"], twice["passes"]) == (1, 2)
+    assert once["bytes"] != twice["bytes"]
+    assert abs(twice["bit_rate"] - 1e6) < abs(once["bit_rate"] - 1e6)
+
+
 def test_as_values_with_what_cannot_be(film: Path, capsys: pytest.CaptureFixture[str]) -> None:
     span = ("--csv", "--range", "10:00:00:05-10:00:00:09")
     code, out = told(capsys, film, "mjpeg", "dvvideo", more=span)
@@ -100,7 +114,18 @@ def test_settings_are_read() -> None:
     assert set(asked) == {"picture.codec", "file.wrapper", "sound.tracks"}
 
 
-@pytest.mark.parametrize("text", ["nothing", "h264:wonder=4", "h264:bit_rate=", "cinepak", ""])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "nothing",
+        "h264:wonder=4",
+        "h264:bit_rate=",
+        "cinepak",
+        "",
+        "h264:passes=3",
+        "mpeg2video:passes=2",
+    ],
+)
 def test_what_is_no_try_is_refused(text: str) -> None:
     with pytest.raises(BadValue):
         tries.read(text)

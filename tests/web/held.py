@@ -14,10 +14,10 @@ LATER = text(
 )
 
 
-def held(installation: Installation, study: Study, owner: int, state: str) -> int:
+def held(installation: Installation, study: Study, owner: int, state: str, **asked: object) -> int:
     """Put a row of a study into a state; its job waits, so that no worker takes it up meanwhile."""
     with installation.database.session() as session:
-        made = study.table(**{study.owner: owner}, state=state)
+        made = study.table(**{study.owner: owner}, state=state, **asked)
         session.add(made)
         session.flush()
         order(session, study.task, made.id)

@@ -49,6 +49,10 @@ export const keys = {
     all: ["rehearsals"] as const,
     one: (run: number) => ["rehearsals", run] as const,
   },
+  codecTrials: {
+    all: ["codec trials"] as const,
+    one: (master: number) => ["codec trials", master] as const,
+  },
   viewings: {
     all: ["viewings"] as const,
     one: (run: number) => ["viewings", run] as const,
@@ -75,7 +79,8 @@ export type Topic =
   | "sampling"
   | "hearing"
   | "rehearsal"
-  | "viewing";
+  | "viewing"
+  | "codec_trial";
 
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
@@ -96,6 +101,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   hearing: [keys.hearing.all],
   rehearsal: [keys.rehearsals.all],
   viewing: [keys.viewings.all],
+  codec_trial: [keys.codecTrials.all],
   spec: [keys.specs.all, keys.crates.all, keys.masters.all, keys.floor],
 };
 

@@ -140,6 +140,15 @@ export const useHearing = (deliverable: number) =>
       ),
   });
 
+/** Codecs tried on a part of a master. */
+export const useCodecTrial = (master: number) =>
+  useQuery({
+    queryKey: keys.codecTrials.one(master),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(api.GET("/api/masters/{id}/codec-trial", { params: { path: { id: master } } })),
+  });
+
 /** How a run's file plays. */
 export const useRehearsal = (run: number) =>
   useQuery({

@@ -34,6 +34,9 @@ const SideBySide = lazy(async () => ({
 const Rehearsal = lazy(async () => ({
   default: (await import("../features/crates/Rehearsal")).Rehearsal,
 }));
+const CodecTrial = lazy(async () => ({
+  default: (await import("../features/masters/CodecTrial")).CodecTrial,
+}));
 const Bench = lazy(async () => ({ default: (await import("../features/bench/Bench")).Bench }));
 const Receipts = lazy(async () => ({
   default: (await import("../features/receipts/Receipts")).Receipts,
@@ -52,6 +55,7 @@ export function Pages() {
         <Route path="specs" element={<Specs />} />
         <Route path="specs/new" element={<BeginSpec />} />
         <Route path="specs/write" element={<EditSpec />} />
+        <Route path="masters/:id/codecs" element={<CodecTrial />} />
         <Route path="specs/compare" element={<Compare />} />
         <Route path="specs/:id" element={<SpecPage />} />
         <Route path="specs/:id/edit" element={<EditSpec />} />

@@ -9,14 +9,14 @@ from sqlalchemy import ForeignKey, func
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base
-from .models import Deliverable, Run
+from .models import Deliverable, Master, Run
 
 
 class Studied:
     """What a worker finds out when a person asks.
 
-    States: waiting, comparing, sampling, hearing, rehearsing or viewing, stopping, done, failed,
-    cancelled.
+    States: waiting, comparing, sampling, hearing, rehearsing, viewing or trying, stopping, done,
+    failed, cancelled.
     """
 
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -80,3 +80,12 @@ class Viewing(Studied, Base):
     __tablename__ = "viewing"
     run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"), unique=True)
     run: Mapped[Run] = relationship()
+
+
+class CodecTrial(Studied, Base):
+    """Codecs tried on a part of a master (`work.tried`): `asked` names them and the part."""
+
+    __tablename__ = "codec_trial"
+    master_id: Mapped[int] = mapped_column(ForeignKey("master.id", ondelete="CASCADE"), unique=True)
+    asked: Mapped[dict[str, Any]]
+    master: Mapped[Master] = relationship()

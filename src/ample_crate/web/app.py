@@ -56,6 +56,7 @@ def blueprints() -> list[APIBlueprint]:
     """List the API's resources."""
     from . import (
         bench,
+        codec_trials,
         crates,
         deliverables,
         events,
@@ -89,6 +90,7 @@ def blueprints() -> list[APIBlueprint]:
             intake,
             masters,
             near,
+            codec_trials,
             uploads,
             specs,
             trials,

@@ -12,7 +12,7 @@ from flask import Response
 from flask_openapi3 import APIBlueprint  # type: ignore[attr-defined]
 from sqlalchemy.orm import Session
 
-from ..store.models import Deliverable, Run
+from ..store.models import Deliverable, Master, Run
 from ..store.queries import get
 from ..store.studied import Studied
 from ..work.studies import Study
@@ -51,16 +51,17 @@ class Asked:
         name: the last part of its address, after what it is of.
         of: the table of what it is of.
         study: the kind.
-        begin: orders one of a row, anew where there was one, unless it goes on.
+        begin: orders one of a row, anew where there was one, unless it goes on; None where that
+            needs more than a row, and has a route of its own.
         given: answers with what is known of a row.
         out: the form of that answer.
         shows, begins, stops: summaries of its three routes.
     """
 
     name: str
-    of: type[Run] | type[Deliverable]
+    of: type[Run] | type[Deliverable] | type[Master]
     study: Study
-    begin: Callable[[Session, Any], object]
+    begin: Callable[[Session, Any], object] | None
     given: Callable[[Session, Any], Response]
     out: type[StudyOut]
     shows: str
@@ -69,7 +70,7 @@ class Asked:
 
 
 def add(api: APIBlueprint, asked: Asked) -> None:
-    """Give what is known, have it found out, and stop that: three routes."""
+    """Give what is known, have it found out, and stop that: a route each."""
     place = f"/<int:id>/{asked.name}"
     answers: dict[str | int | HTTPStatus, Any] = {200: asked.out}
 
@@ -79,14 +80,17 @@ def add(api: APIBlueprint, asked: Asked) -> None:
         with services().database.session() as session:
             return asked.given(session, get(session, asked.of, path.id))
 
-    @api.post(place, summary=asked.begins, responses=answers)
-    def begin(path: Numbered) -> Response:
-        """Order it, anew where it was found out before, unless that goes on."""
-        with services().database.session() as session:
-            # Of ten who press at once one orders it.
-            row = get(session, asked.of, path.id, lock=True)
-            asked.begin(session, row)
-            return asked.given(session, row)
+    if asked.begin is not None:
+        order = asked.begin
+
+        @api.post(place, summary=asked.begins, responses=answers)
+        def begin(path: Numbered) -> Response:
+            """Order it, anew where it was found out before, unless that goes on."""
+            with services().database.session() as session:
+                # Of ten who press at once one orders it.
+                row = get(session, asked.of, path.id, lock=True)
+                order(session, row)
+                return asked.given(session, row)
 
     @api.post(f"{place}/cancel", summary=asked.stops, responses=answers)
     def stop(path: Numbered) -> Response:

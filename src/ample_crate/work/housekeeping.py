@@ -18,8 +18,8 @@ from ..core.units.values import show_bytes
 from ..store.database import Database, tell
 from ..store.models import Crate, Master, PaceTrial, Run, Tidying
 from ..store.places import Folders, data_directory
-from ..store.studied import Hearing, Viewing
-from . import arrivals, paces
+from ..store.studied import CodecTrial, Hearing, Viewing
+from . import arrivals, codec_trials, paces
 from .orders import order
 
 GB, MB = 10**9, 10**6
@@ -179,6 +179,18 @@ def _runs(session: Session, folders: Folders) -> int:
     known, gone = set(session.scalars(select(Run.id))), 0
     for folder in folders.runs.iterdir():
         if folder.name.isdigit() and int(folder.name) not in known:
+            shutil.rmtree(folder, ignore_errors=True)
+            gone += 1
+    return gone + _tried(session, folders)
+
+
+def _tried(session: Session, folders: Folders) -> int:
+    """Remove what lies there of trials of codecs that do not go on."""
+    at_work = CodecTrial.state.in_(codec_trials.STUDY.unfinished)
+    ids = session.scalars(select(CodecTrial.id).where(at_work))
+    kept, gone = {f"{codec_trials.PREFIX}{id}" for id in ids}, 0
+    for folder in folders.runs.glob(f"{codec_trials.PREFIX}*"):
+        if folder.name not in kept:
             shutil.rmtree(folder, ignore_errors=True)
             gone += 1
     return gone

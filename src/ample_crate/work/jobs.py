@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from ..store import masters
 from ..store.database import AWAY, Database, tell
 from ..store.models import Crate, Master, Run, Segment
-from ..store.studied import Comparison, Hearing, Rehearsal, Sampling, Viewing
+from ..store.studied import CodecTrial, Comparison, Hearing, Rehearsal, Sampling, Viewing
 from . import kept, running
 from .orders import TASKS
 from .tools import Tools
@@ -22,7 +22,14 @@ log = logging.getLogger(__name__)
 TOLD_EVERY = 0.5  # seconds
 HELD = {"key_share": True}  # against others who change a row, not against those who refer to it
 Tell = Callable[[dict[str, Any]], None]
-StudyTable = type[Comparison] | type[Sampling] | type[Hearing] | type[Rehearsal] | type[Viewing]
+StudyTable = (
+    type[Comparison]
+    | type[Sampling]
+    | type[Hearing]
+    | type[Rehearsal]
+    | type[Viewing]
+    | type[CodecTrial]
+)
 
 
 def tools_of(context: procrastinate.JobContext) -> Tools:

@@ -24,6 +24,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "hear": ("encodes", 1),
     "rehearse": ("encodes", -2),
     "view": ("encodes", -2),
+    "try_codecs": ("encodes", 1),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),

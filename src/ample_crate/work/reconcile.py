@@ -46,6 +46,12 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
         "rehearsal.id",
     ),
     ("viewing", "state in ('waiting', 'viewing', 'stopping')", "view", "viewing.id"),
+    (
+        "codec_trial",
+        "state in ('waiting', 'trying', 'stopping')",
+        "try_codecs",
+        "codec_trial.id",
+    ),
     ("crate", "state = 'sealing'", "seal", "crate.id"),
     ("crate", "state = 'handing over'", "hand_over", "crate.id"),
 )

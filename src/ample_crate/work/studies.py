@@ -19,12 +19,12 @@ from ..core.planning.plan import Plan
 from ..media import ops
 from ..store.database import AWAY, Database, tell
 from ..store.places import Folders
-from ..store.studied import Comparison, Hearing, Rehearsal, Sampling, Viewing
+from ..store.studied import CodecTrial, Comparison, Hearing, Rehearsal, Sampling, Viewing
 from . import logs
 from .jobs import is_stopped, shown_progress
 from .orders import order, withdraw
 
-Row = Comparison | Sampling | Hearing | Rehearsal | Viewing
+Row = Comparison | Sampling | Hearing | Rehearsal | Viewing | CodecTrial
 Work = Callable[[Folders, ops.Control], Mapping[str, Any]]
 
 
@@ -58,15 +58,15 @@ class Study:
         """Give the row of an owner; None where there never was one."""
         return session.scalar(select(self.table).where(getattr(self.table, self.owner) == owner))
 
-    def begin(self, session: Session, owner: int) -> Any:
-        """Order one, anew where there was one, unless one is going on."""
+    def begin(self, session: Session, owner: int, **asked: object) -> Any:
+        """Order one, anew where there was one, unless one is going on; `asked` is kept with it."""
         there = self.of(session, owner)
         if there is not None and there.state in self.unfinished:
             return there
         if there is not None:
             session.delete(there)
             session.flush()
-        made = self.table(**{self.owner: owner}, state="waiting")
+        made = self.table(**{self.owner: owner}, state="waiting", **asked)
         session.add(made)
         session.flush()
         order(session, self.task, made.id)

@@ -20,6 +20,7 @@ from ..store import outlines
 from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Trace
 from . import (
+    codec_trials,
     encoding,
     hearing,
     housekeeping,
@@ -218,6 +219,13 @@ def view(context: procrastinate.JobContext, id: int) -> None:
     """Make a copy of a run's file and of what went into its encoder, to be played."""
     tools = tools_of(context)
     viewing.STUDY.carry_out(tools.database, tools.folders, id)
+
+
+@registry.task(name="try_codecs", queue=queue_of("try_codecs"), pass_context=True)
+def try_codecs(context: procrastinate.JobContext, id: int) -> None:
+    """Try codecs on a part of a master."""
+    tools = tools_of(context)
+    codec_trials.STUDY.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="work_out", queue=queue_of("work_out"), pass_context=True)

@@ -100,3 +100,15 @@ export const useFindFrame = (id: number, done: Done<Schemas["FrameAt"]>) =>
       unwrap(api.GET("/api/masters/{id}/frame-at", { params: { path: { id }, query: { label } } })),
     ...done,
   });
+
+/** Has codecs tried on a part of a master. */
+export const useTryCodecs = (id: number) =>
+  useChange(["codec_trial"], (body: Schemas["TryCodecs"]) =>
+    unwrap(api.POST("/api/masters/{id}/codec-trial", { ...at(id), body })),
+  );
+
+/** Stops that. */
+export const useStopTrying = (id: number) =>
+  useChange(["codec_trial"], () =>
+    unwrap(api.POST("/api/masters/{id}/codec-trial/cancel", at(id))),
+  );

@@ -172,6 +172,11 @@ function Shown({ learned, one, open }: { learned: Learned } & Omit<Part, "crate"
         </Button>
       )}
       {choose.isError && <Problem error={choose.error} />}
+      <p className="mt-2">
+        <Link className="underline" to={`/masters/${one.master.id}/codecs`}>
+          Try other codecs, or a second pass, on this master
+        </Link>
+      </p>
     </>
   );
 }

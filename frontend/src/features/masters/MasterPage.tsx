@@ -50,6 +50,11 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
         >
           Read again
         </Button>
+        {master.state === "ready" && master.has_picture && !master.still && (
+          <Link className="btn btn-sm" to={`/masters/${master.id}/codecs`}>
+            Try codecs
+          </Link>
+        )}
         <Link className="btn btn-primary btn-sm" to={`/crates/new?masters=${master.id}`}>
           Put in a new crate
         </Link>

@@ -127,7 +127,7 @@ export function TimeLine({
       {master.events.length > 0 && (
         <details className="mt-1">
           <summary className="cursor-pointer font-semibold">
-            Found at {master.events.length} places
+            Found at {master.events.length} {master.events.length === 1 ? "place" : "places"}
           </summary>
           <ul className="max-h-48 overflow-auto">
             {master.events.slice(0, MOST_MARKS).map((e, n) => (

@@ -6,15 +6,18 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from typing import Literal
 
 from .. import formats
 from ..errors import BadValue
 from ..facts.properties import PROPERTIES, lookup
+from ..formats.size import RateControlled
 from ..specs import specfile
 from ..specs.spec import Spec
 
 # A colon stands between settings, and within values such as 16:9.
 BETWEEN = re.compile(r":(?=[a-z][a-z_.]*=)")
+PASSES: dict[str, Literal[1, 2]] = {"1": 1, "2": 2}
 
 
 @dataclass(frozen=True)
@@ -25,16 +28,18 @@ class Try:
         text: as it was written.
         codec: its key.
         settings: values by property, as they were written.
+        passes: of the encoder.
     """
 
     text: str
     codec: str
     settings: dict[str, str]
+    passes: Literal[1, 2] = 1
 
 
 def read(text: str) -> Try:
     """Read what is tried: CODEC[:PROPERTY=VALUE]..., such as "h264:bit_rate=8 Mb/s:profile=high";
-    a property without a group is the picture's.
+    a property without a group is the picture's. "passes=2" has the encoder look first.
 
     Raises:
         BadValue: there is no such codec, it is not made here, or a setting is none.
@@ -47,15 +52,36 @@ def read(text: str) -> Try:
             f"Choose among {', '.join(sorted(formats.made_picture()))}.",
         )
     settings = {}
+    passes = PASSES["1"]
     for part in parts:
         key, _, value = part.partition("=")
+        if key == "passes":
+            passes = _passes(codec, value.strip())
+            continue
         key = key if "." in key else f"picture.{key}"
         if key not in PROPERTIES or not value.strip():
             raise BadValue(
                 f"'{part}' is no setting.", "Write a property and a value, such as bit_rate=8 Mb/s."
             )
         settings[key] = value.strip()
-    return Try(text.strip(), codec, settings)
+    return Try(text.strip(), codec, settings, passes)
+
+
+def _passes(codec: str, value: str) -> Literal[1, 2]:
+    if value not in PASSES:
+        raise BadValue(f"'{value}' is no number of passes.", "Write passes=1 or passes=2.")
+    if value == "2" and not _looks_first(codec):
+        raise BadValue(
+            f"{formats.PICTURE[codec].label} is coded in one pass here.",
+            "Leave passes=2 out, or try a codec that has it, such as h264.",
+        )
+    return PASSES[value]
+
+
+def _looks_first(codec: str) -> bool:
+    making = formats.PICTURE[codec].made
+    size = None if making is None else making.size
+    return isinstance(size, RateControlled) and size.two_passes
 
 
 def spec_of(one: Try) -> Spec:
@@ -72,7 +98,8 @@ def spec_of(one: Try) -> Spec:
     }
     rows = [{"property": key, "rule": {"is": value}} for key, value in asked.items()]
     head = {"id": "trial", "version": 1, "recipient": "trial", "title": one.text}
-    return specfile.parse_document(head | {"requirements": rows}, one.text)
+    coding = {"coding": {"passes": one.passes}}
+    return specfile.parse_document(head | coding | {"requirements": rows}, one.text)
 
 
 def _wrapper(codec: str) -> str:
