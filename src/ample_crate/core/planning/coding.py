@@ -35,7 +35,10 @@ class Coding:
     @property
     def said(self) -> str:
         """Name codec and profile, as "H.264 high"; codecs without profiles by their name alone."""
-        return f"{self.codec.label} {self.profile}".strip()
+        label = self.codec.label
+        # Some profiles bear the codec's name themselves.
+        own = self.profile.lower().startswith(label.lower())
+        return f"{label} {self.profile[len(label) :].strip() if own else self.profile}".strip()
 
 
 def plan_coding(request: Request, wrapper: str) -> Coding:

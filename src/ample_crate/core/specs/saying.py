@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .rules import test
 from .spec import EITHER, Spec
 
 
@@ -23,7 +24,7 @@ def coding(spec: Spec) -> list[str]:
             "stretch": "Where the shapes differ, the picture is stretched.",
         }[habit.framing]
     )
-    if spec.allows_silence:
+    if spec.allows_silence and _may_have_a_track(spec):
         said.append(
             f"A master without sound gets "
             f"{'a silent track' if habit.without_sound == 'silent track' else 'no track'}."
@@ -35,6 +36,10 @@ def coding(spec: Spec) -> list[str]:
     if spec.begins_with:
         said.append(f"New crates begin with {', '.join(begins_with(spec))}.")
     return said
+
+
+def _may_have_a_track(spec: Spec) -> bool:
+    return all(test(r)(1) for r in spec.on("sound.tracks") if r.when is None)
 
 
 def begins_with(spec: Spec) -> list[str]:
