@@ -46,3 +46,9 @@ def page(installation: Installation, tmp_path_factory: pytest.TempPathFactory) -
     finally:
         driver.quit()
         assert Path(profile).exists()
+
+
+@pytest.fixture(autouse=True)
+def _nothing_complained_of_before(page: Page) -> None:
+    """Leave what the test before made the browser complain of with that one."""
+    page.errors()
