@@ -126,3 +126,13 @@ def test_of_another_master_it_is_stale(
     assert client.call("GET", f"{place(tiny_master)}/table.csv")[0] == 404
     with installation.database.session() as session:
         session.get_one(Master, tiny_master["id"]).sha256 = known
+
+
+@pytest.mark.parametrize(
+    "text", ["h264:file.name=a\0b", "h264:bit_rate=\ud800", "h264:" + "x" * 100_000, "\0"]
+)
+def test_odd_text_is_refused_and_breaks_nothing(
+    client: Client, tiny_master: Any, text: str
+) -> None:
+    status, problem, _ = client.call("POST", place(tiny_master), {"tries": [text], "pieces": []})
+    assert status in {400, 422} and problem["way_out"]

@@ -7,7 +7,7 @@ from __future__ import annotations
 import csv
 import io
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 from ..core import formats
 from ..core.errors import AmpleError, NotFound
 from ..core.facts.span import Piece
-from ..core.formats.size import RateControlled
+from ..core.planning import tries
 from ..store.models import Master
 from ..store.queries import get
 from ..store.studied import CodecTrial
@@ -31,6 +31,7 @@ api = APIBlueprint(
     "codec_trials", __name__, url_prefix="/api/masters", abp_tags=[Tag(name="masters")]
 )
 PIECES = 40
+TryText = Annotated[str, Field(min_length=1, max_length=500)]
 
 
 class PieceIn(In):
@@ -43,7 +44,7 @@ class PieceIn(In):
 class TryCodecs(In):
     """What to try, as the command line has it, and on which parts, in order; none for all."""
 
-    tries: list[str] = Field(min_length=1, max_length=codec_trials.MOST)
+    tries: list[TryText] = Field(min_length=1, max_length=codec_trials.MOST)
     pieces: list[PieceIn] = Field(default=[], max_length=PIECES)
 
 
@@ -173,7 +174,7 @@ def _given(session: Session, master: Master) -> Response:
     row: CodecTrial | None = codec_trials.STUDY.of(session, master.id)
     hindrance = None
     try:
-        codec_trials.hindrance(master)
+        codec_trials.require_moving(master)
     except AmpleError as error:
         hindrance = ErrorOut.model_validate(error.as_json())
     found = codec_trials.rows_of(row, master)
@@ -195,15 +196,16 @@ def _given(session: Session, master: Master) -> Response:
 
 
 def _codecs() -> list[CodecOut]:
-    found = []
-    for key in sorted(formats.made_picture(), key=lambda key: formats.PICTURE[key].label.lower()):
-        making = formats.PICTURE[key].made
-        size = None if making is None else making.size
-        rated = size if isinstance(size, RateControlled) else None
-        passes = 2 if rated is not None and rated.two_passes else 1
-        label = formats.PICTURE[key].label
-        found.append(CodecOut(key=key, label=label, rated=rated is not None, passes=passes))
-    return found
+    found = [
+        CodecOut(
+            key=key,
+            label=formats.PICTURE[key].label,
+            rated=tries.passes_of(key) > 0,
+            passes=max(1, tries.passes_of(key)),
+        )
+        for key in formats.made_picture()
+    ]
+    return sorted(found, key=lambda one: one.label.lower())
 
 
 def _tried(row: tried.Row) -> TriedOut:

@@ -90,8 +90,8 @@ def frames_of(pieces: Sequence[Mapping[str, int]], master: Master) -> int:
     return sum(one["frames"] for one in pieces) or whole
 
 
-def hindrance(master: Master) -> None:
-    """Say why nothing can be tried of a master.
+def require_moving(master: Master) -> None:
+    """Make sure that codecs can be tried on a master.
 
     Raises:
         Refused: it has no moving picture, or was not measured.
@@ -116,7 +116,7 @@ def begin(session: Session, master: Master, texts: Sequence[str], pieces: Sequen
         BadValue: a codec, a setting or a piece is none, or too much is asked at once.
         BadSpec: a value is none of its property's.
     """
-    hindrance(master)
+    require_moving(master)
     if not 0 < len(texts) <= MOST:
         raise BadValue("Nothing, or too much, is to be tried.", f"Name one to {MOST} codecs.")
     for text in texts:

@@ -78,8 +78,8 @@ function Came({ found, master }: { found: Found; master: Master }) {
       <h2 className="font-semibold">What came of {found.frames} frames of each</h2>
       <Table label="What came of each codec" columns={[...COSTS, ...DECODED]}>
         <tbody>
-          {found.tried.map((one) => (
-            <tr key={one.text}>
+          {found.tried.map((one, n) => (
+            <tr key={n}>
               <th scope="row" className="min-w-44 text-left font-normal">
                 {named(one)}
               </th>

@@ -70,7 +70,7 @@ def read(text: str) -> Try:
 def _passes(codec: str, value: str) -> Literal[1, 2]:
     if value not in PASSES:
         raise BadValue(f"'{value}' is no number of passes.", "Write passes=1 or passes=2.")
-    if value == "2" and not _looks_first(codec):
+    if PASSES[value] > max(1, passes_of(codec)):
         raise BadValue(
             f"{formats.PICTURE[codec].label} is coded in one pass here.",
             "Leave passes=2 out, or try a codec that has it, such as h264.",
@@ -78,10 +78,11 @@ def _passes(codec: str, value: str) -> Literal[1, 2]:
     return PASSES[value]
 
 
-def _looks_first(codec: str) -> bool:
+def passes_of(codec: str) -> int:
+    """Give the passes that the encoder of a codec can make: 0 where it keeps to no rate."""
     making = formats.PICTURE[codec].made
     size = None if making is None else making.size
-    return isinstance(size, RateControlled) and size.two_passes
+    return (2 if size.two_passes else 1) if isinstance(size, RateControlled) else 0
 
 
 def spec_of(one: Try) -> Spec:
