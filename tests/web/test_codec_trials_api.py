@@ -5,11 +5,13 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import pytest
 from client import Client
 from held import held
+from PIL import Image
 from specs_here import document
 from sqlalchemy import delete, select
 
@@ -136,3 +138,13 @@ def test_odd_text_is_refused_and_breaks_nothing(
 ) -> None:
     status, problem, _ = client.call("POST", place(tiny_master), {"tries": [text], "pieces": []})
     assert status in {400, 422} and problem["way_out"]
+
+
+def test_a_still_is_not_tried(client: Client, inbox: Any, tmp_path: Path) -> None:
+    path = tmp_path / "a still to try.png"
+    Image.new("RGB", (64, 48), (200, 80, 40)).save(path)
+    still = client.ingest(inbox.parent, path)
+    assert "no moving picture" in client.good("GET", place(still))["hindrance"]["what"]
+    asked = {"tries": ["h264"], "pieces": []}
+    status, problem, _ = client.call("POST", place(still), asked)
+    assert status == 409 and "Try codecs on one that has" in problem["way_out"]

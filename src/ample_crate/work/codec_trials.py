@@ -98,7 +98,7 @@ def require_moving(master: Master) -> None:
     """
     if master.state != "ready":
         raise Refused("This master is not ready.", "Wait until it is measured, or read it again.")
-    if not masters.known(master).value("motion.frames"):
+    if int(masters.known(master).value("motion.frames") or 0) < 2:
         raise Refused("This master has no moving picture.", "Try codecs on one that has.")
 
 
