@@ -121,6 +121,31 @@ def test_choices_are_undone_and_carried_over_by_keys(
     assert page.errors() == []
 
 
+def test_a_range_is_framed_otherwise(page: Page, client: Client, crate: Any) -> None:
+    to_bench(page, crate)
+    page.press(Keys.HOME)
+    page.press("e")
+    page.sees("from 00:00:00:00 to the frame shown")
+    for _ in range(4):
+        page.press(Keys.ARROW_RIGHT)
+    page.sees("to the frame shown, 00:00:00:04")
+    page.click("Frame it otherwise")
+    page.sees("What is set now is of the range that the frame shown lies in.")
+    page.accessible()
+    before = page.driver.execute_script(SHOWN)
+    page.press("3")
+    page.wait(lambda: chosen(client, crate)["reframed"].endswith("stretch"))
+    assert "framing" not in chosen(client, crate)
+    page.wait(lambda: page.driver.execute_script(f"return {CHANGED}", before))
+    page.press(Keys.END)
+    page.wait(lambda: "What is set now is of the range" not in page.text())
+    page.click("Go to it")
+    page.sees("What is set now is of the range")
+    page.click("As the rest")
+    page.wait(lambda: "reframed" not in chosen(client, crate))
+    assert page.errors() == []
+
+
 def test_motion_is_judged_by_a_strip_of_frames(page: Page, client: Client, crate: Any) -> None:
     to_bench(page, crate)
     page.click("motion")

@@ -33,7 +33,8 @@ export const keys = {
     motion: (deliverable: number, place: number, count: number) =>
       ["crates", "motion", deliverable, place, count] as const,
     colour: (deliverable: number) => ["crates", "colour", deliverable] as const,
-    framing: (deliverable: number) => ["crates", "framing", deliverable] as const,
+    framing: (deliverable: number, frame?: number) =>
+      ["crates", "framing", deliverable, frame ?? null] as const,
   },
   quality: {
     all: ["quality"] as const,

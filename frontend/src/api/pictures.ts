@@ -40,6 +40,12 @@ export function takenFrame(one: Pick<Planned, "first" | "left_out">, place: numb
   );
 }
 
+/** The place at which a master's frame is taken; that of the next one where it is not. */
+export function takenPlace(one: Pick<Planned, "first" | "left_out">, frame: number): number {
+  const gone = one.left_out.map((part) => Math.max(0, Math.min(part.frames, frame - part.first)));
+  return Math.max(0, frame - one.first - gone.reduce((sum, n) => sum + n, 0));
+}
+
 /**
  * The address of a frame of a master as a deliverable's route will show it. What is chosen stands
  * in it, so that another choice is another picture.

@@ -169,13 +169,14 @@ export const useMeters = (deliverable: number, hearing: number, track: number, f
         }),
       ),
   });
-export const useFraming = (deliverable: number) =>
+export const useFraming = (deliverable: number, frame?: number) =>
   useQuery({
-    queryKey: keys.crates.framing(deliverable),
+    queryKey: keys.crates.framing(deliverable, frame),
+    placeholderData: keepPreviousData,
     queryFn: () =>
       unwrap(
         api.GET("/api/crates/deliverables/{id}/framing", {
-          params: { path: { id: deliverable } },
+          params: { path: { id: deliverable }, query: { frame } },
         }),
       ),
   });

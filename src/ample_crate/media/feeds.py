@@ -15,17 +15,18 @@ from av.video.frame import VideoFrame
 from av.video.stream import VideoStream
 
 from ..core.errors import Impossible
+from ..core.planning.plan import Input
 from ..core.planning.steps import Hold
 from ..core.planning.streams import Copied, CopiedPicture, MadePicture, MadeSound
 from . import filters
 from .encoders.setup import rewritten
 from .finishing import Finishing
-from .graphs import Filtered
 from .levels import Levels
-from .lowering import Samples16, picture_chain
+from .lowering import Samples16
 from .read import open_media, picture_stream
 from .selection import HALF, Selection
 from .sound_lowering import SoundTaken
+from .ways import Ways
 from .writers import Copier, PictureWriter, SoundWriter
 
 Report = Callable[[Fraction], None]
@@ -71,6 +72,7 @@ class PictureFeed(Paced):
 
     Args:
         made: the picture that is made.
+        taken: how its master is taken.
         writer: takes the frames.
         stills: pictures that it is laid over (`stills.under`).
         frames: how many are made at most: a pair of fields left over at the end, or a repeat from
@@ -81,40 +83,35 @@ class PictureFeed(Paced):
     def __init__(
         self,
         made: MadePicture,
+        taken: Input,
         writer: TakesPictures,
         stills: Mapping[int, Samples16],
         frames: int,
         report: Report,
     ) -> None:
         super().__init__(report)
-        self._made, self._writer, self._most, self._stills = made, writer, frames, stills
-        self._graph: Filtered | None = None
+        self._made, self._writer, self._most = made, writer, frames
         self._finishing = Finishing(made)
+        self._ways = Ways(self._finishing.filtered, taken, stills)
         self._first: int | None = None
         self._held = any(isinstance(step, Hold) for step in made.steps)
         self._last: VideoFrame | None = None
 
     def push(self, stream: VideoStream, frame: VideoFrame) -> None:
         """Take a frame of the master."""
-        if self._graph is None:
-            source = self._made.source
-            chain = picture_chain(source, self._made.steps, self._stills)
-            self._graph = filters.picture_graph(stream, frame, source, chain)
-        self._write(self._graph.push(frame))
+        self._write(self._ways.push(stream, frame))
 
     def finish(self) -> None:
         """Write what the steps have kept back, and a still until it has been shown for long
         enough.
         """
-        if self._graph is not None:
-            self._write(self._graph.push(None))
+        self._write(self._ways.finish())
         self._put(self._finishing.finish())
         while self._held and self._last is not None and self._writer.frames < self._most:
             self._write([self._last])
 
-    def _write(self, frames: list[VideoFrame | AudioFrame]) -> None:
-        pictures = [frame for frame in frames if isinstance(frame, VideoFrame)]
-        self._put([one for frame in pictures for one in self._finishing.push(frame)])
+    def _write(self, frames: list[VideoFrame]) -> None:
+        self._put([one for frame in frames for one in self._finishing.push(frame)])
 
     def _put(self, frames: list[VideoFrame]) -> None:
         for frame in frames:

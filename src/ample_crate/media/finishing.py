@@ -9,7 +9,7 @@ from collections.abc import Callable
 from av.video.frame import VideoFrame
 
 from ..core.planning.places import BETWEEN, about
-from ..core.planning.steps import Compensate, Legalise
+from ..core.planning.steps import Compensate, Legalise, PictureStep
 from ..core.planning.streams import MadePicture, picture_after
 from .blending import Blender, mixed
 from .burning import Burner, copied
@@ -17,6 +17,11 @@ from .compensating import Compensator, between
 from .legalising import legalised
 
 BEHIND = BETWEEN | Legalise  # steps that no filter does; they are the last
+
+
+def filtered(steps: tuple[PictureStep, ...]) -> tuple[PictureStep, ...]:
+    """Leave out what no filter does."""
+    return tuple(step for step in steps if not isinstance(step, BEHIND))
 
 
 class Finishing:
@@ -28,8 +33,10 @@ class Finishing:
 
     def __init__(self, made: MadePicture) -> None:
         blend = next((step for step in made.steps if isinstance(step, BETWEEN)), None)
-        rest = tuple(step for step in made.steps if not isinstance(step, BEHIND))
-        self.filtered = made.model_copy(update={"steps": rest, "burnt": None})
+        rest = filtered(made.steps)
+        others = [one.model_copy(update={"steps": filtered(one.steps)}) for one in made.reframed]
+        update = {"steps": rest, "reframed": tuple(others), "burnt": None}
+        self.filtered = made.model_copy(update=update)
         self._have = picture_after(made.source, rest).rate
         self._format = made.format
         self._followed = isinstance(blend, Compensate)

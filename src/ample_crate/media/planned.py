@@ -27,6 +27,7 @@ from .graphs import Filtered
 from .lowering import Samples16, picture_chain
 from .pictures import Reader, reader_of
 from .standing import drawn
+from .ways import way_at
 
 # Frames before and after the wanted one, for steps that look at neighbours; and of those that drop
 # one in five, two fives.
@@ -156,7 +157,8 @@ class _Chain:
         begin = self._begin(middle)
         graph: Filtered | None = None
         shown: list[VideoFrame] = []
-        chain = picture_chain(self.made.source, self.made.steps, self.under)
+        steps = self.made.ways[way_at(self.made, self.taken, place)]
+        chain = picture_chain(self.made.source, steps, self.under)
         for frame in self._read(begin, min(self.last, middle + self._around)):
             if graph is None:
                 graph = filters.picture_graph(self.reader.stream, frame, self.made.source, chain)

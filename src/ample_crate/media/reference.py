@@ -53,7 +53,9 @@ def frames(
     yield from stands(plan, range(plan.around.first))
     if isinstance(picture, MadePicture):
         under = stills.under(picture, inputs)
-        feed: PictureFeed | DecodedFeed = PictureFeed(picture, gathered, under, count, untold)
+        feed: PictureFeed | DecodedFeed = PictureFeed(
+            picture, plan.inputs[picture.input], gathered, under, count, untold
+        )
     else:
         feed = DecodedFeed(gathered, count, picture.format.rate, untold)
     container = open_media(inputs[picture.input])

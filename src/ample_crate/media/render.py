@@ -241,7 +241,8 @@ def _feed(
                 continue
             under = stills.under(stream, job.inputs)
             most = plan.frames - plan.around.after
-            shown = PictureFeed(stream, writer, under, most, report)
+            taken = plan.inputs[stream.input]
+            shown = PictureFeed(stream, taken, writer, under, most, report)
             source.give_picture(shown, job.by)
         elif isinstance(stream, MadeSound) and isinstance(writer, SoundWriter):
             if stream.tracks:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import asdict
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
@@ -24,12 +25,14 @@ from .bench_schemas import (
     ClockOut,
     ColourOut,
     ColourRowOut,
+    FramedQuery,
     FramingOut,
     KeepIn,
     KeptOut,
     MotionOut,
     PartOut,
     RectOut,
+    ReframedOut,
     SeenOut,
     ShownOut,
     StripQuery,
@@ -49,12 +52,12 @@ api = APIBlueprint(
     summary="How a deliverable's picture is framed, and how it could be",
     responses={200: FramingOut},
 )
-def show_framing(path: Numbered) -> Response:
+def show_framing(path: Numbered, query: FramedQuery) -> Response:
     """Give the part of the master's frame that is taken, where it lies in the frame made, and other
     parts to choose.
     """
     with services().database.session() as session:
-        found = framing.of(get(session, Deliverable, path.id))
+        found = framing.of(get(session, Deliverable, path.id), query.frame)
     seen = found.framed
     return give(
         FramingOut(
@@ -63,6 +66,9 @@ def show_framing(path: Numbered) -> Response:
             pixel_aspect=str(found.master.aspect),
             picture=RectOut.of(found.picture),
             region=RectOut.of(found.region),
+            framing=found.framing,
+            reframed=[ReframedOut(**asdict(one)) for one in found.ranges],
+            within=found.within,
             columns=found.alignment.columns,
             lines=found.alignment.lines,
             least=LEAST,

@@ -43,14 +43,32 @@ class SeenOut(Out):
     roundness: float = Field(description="a circle's width by its height as shown")
 
 
+class FramedQuery(In):
+    """At which frame of the master's file; none for what is framed as most of it."""
+
+    frame: int | None = Field(None, ge=0, le=2**31)
+
+
+class ReframedOut(Out):
+    """A range of the master's file that is framed otherwise than the rest, both ends within."""
+
+    first: int
+    last: int
+    region: str = Field(description="empty for all of the picture")
+    framing: str = Field(description="empty for that of the rest")
+
+
 class FramingOut(Out):
-    """How a deliverable's picture is framed, and how it could be."""
+    """How a deliverable's picture is framed at a frame, and how it could be."""
 
     width: int = Field(description="of the upright master's frame, in samples")
     height: int
     pixel_aspect: str
     picture: RectOut = Field(description="the part of the frame that is picture")
     region: RectOut = Field(description="the part that is taken")
+    framing: str = Field(description="how it is set into the frame: pad, crop or stretch")
+    reframed: list[ReframedOut]
+    within: int | None = Field(description="which of those the frame lies in; none where in none")
     columns: int = Field(description="step in which columns are cut")
     lines: int = Field(description="step in which lines are cut")
     least: int = Field(description="columns and lines that are taken at least")

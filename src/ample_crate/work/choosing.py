@@ -7,10 +7,12 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from ..core.errors import AmpleError, BadValue, Impossible, Refused
+from ..core.facts import Facts
 from ..core.facts.properties import lookup
-from ..core.planning import beside, programme
+from ..core.planning import beside, programme, reframing
 from ..core.planning.choices import require_effect
 from ..core.planning.programme import CHANNELS, TRACKS
+from ..core.planning.reframing import REFRAMED
 from ..core.planning.region import REGION, region_of
 from ..core.planning.resolve import Resolver
 from ..core.planning.speed import speed_of
@@ -48,7 +50,7 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
         programme.tracks(known, taken)
     programme.channels(known, taken, places)
     speed_of(masters.known(deliverable.master), choices)
-    region_of(programme.of(masters.known(deliverable.master)), str(choices.get(REGION, "")))
+    _check_framing(masters.known(deliverable.master), choices)
     if choices.get(BACKGROUND) == STILL and deliverable.under is None:
         raise BadValue(
             "No master is chosen that the picture is laid over.",
@@ -59,6 +61,15 @@ def check_choices(deliverable: Deliverable, choices: Mapping[str, Any]) -> None:
     fields = {k.removeprefix("name."): str(v) for k, v in choices.items() if k.startswith("name.")}
     for key, value in fields.items():
         spec.delivery.pattern(numbered=key == naming.FRAME).fits(key, value)
+
+
+def _check_framing(master: Facts, choices: Mapping[str, Any]) -> None:
+    upright = programme.of(master)
+    region_of(upright, str(choices.get(REGION, "")))
+    ranges = reframing.read(str(choices.get(REFRAMED, "")))
+    for one in ranges:
+        region_of(upright, one.region)
+    reframing.check(ranges, master, uneven=False)
 
 
 def _check_laid(deliverable: Deliverable, laid: str) -> None:

@@ -31,10 +31,13 @@ export function Foot({
   crate,
   one,
   keys,
+  of = [],
   what,
 }: Omit<Part, "open"> & {
   /** What can be carried over, and what it is called; a range is of its own master. */
   keys?: string[];
+  /** What can be carried over besides, but is of a master, and not kept for the house. */
+  of?: string[];
   what?: string;
 }) {
   const { step, error, pending } = useBack(one);
@@ -46,7 +49,7 @@ export function Foot({
       <Button disabled={!one.can_redo || pending} onClick={() => step("redo")}>
         Redo
       </Button>
-      {keys && what && <CarryOver crate={crate} one={one} keys={keys} what={what} />}
+      {keys && what && <CarryOver crate={crate} one={one} keys={[...keys, ...of]} what={what} />}
       {keys && what && <KeepForHouse crate={crate} one={one} keys={keys} what={what} />}
       {error && <Problem error={error} />}
     </div>

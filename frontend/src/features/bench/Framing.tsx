@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { masterFrame, plannedFrame, takenFrame } from "../../api/pictures";
+import { masterFrame, plannedFrame, takenFrame, takenPlace } from "../../api/pictures";
 import { useFraming } from "../../api/queries";
 import { useChoose } from "../../api/mutations/crates";
 import { Button } from "../../ui/Button";
@@ -14,6 +14,8 @@ import { PartBox } from "./PartBox";
 import { PartFields } from "./PartFields";
 import { pixel, Wall } from "./Wall";
 import { Ways } from "./Ways";
+import { Otherwise } from "./Otherwise";
+import { endsAt, type Reframed, withRange, write } from "./reframed";
 import { type Rect, same, written } from "./region";
 
 type Found = Schemas["FramingOut"];
@@ -24,37 +26,57 @@ const WAYS = [
   { value: "stretch", label: "stretched to the frame" },
 ];
 
+/** What is chosen of ranges; none is chosen by nothing. */
+const ranges = (all: readonly Reframed[]) => ({
+  property: "reframed",
+  value: all.length ? write(all) : null,
+});
+
 const shaped = (ratio: string) =>
   ratio === "1" ? "square pixels" : `pixels of ${ratio.replace("/", ":")}`;
 
 export function Framing({ crate, one, open }: Part) {
-  const found = useFraming(one.id);
+  const frames = one.master_frames || one.master.frames;
+  const shown = useFrames(frames, one.master.rate, Math.floor(frames / 2));
+  const ends = endsAt(String(one.choices.reframed ?? ""), takenFrame(one, shown.frame));
+  const found = useFraming(one.id, ends?.[0]);
   if (found.isError && !found.data)
     return <Problem error={found.error} again={() => void found.refetch()} />;
   if (!found.data) return <Loading what="the framing" />;
-  return <Shown crate={crate} one={one} found={found.data} open={open} />;
+  return <Shown crate={crate} one={one} found={found.data} open={open} shown={shown} />;
 }
 
-function Shown({ crate, one, found, open }: Part & { found: Found }) {
-  const frames = one.master_frames || one.master.frames;
-  const { frame, to, last, keys } = useFrames(frames, one.master.rate, Math.floor(frames / 2));
+type Frames = ReturnType<typeof useFrames>;
+
+function Shown({ crate, one, found, open, shown }: Part & { found: Found; shown: Frames }) {
+  const { frame, to, last, keys } = shown;
   const at = takenFrame(one, frame);
   const [guides, setGuides] = useAddress("guides", "none");
   const [draft, setDraft] = useState<Rect | null>(null);
   const [keeps, setKeeps] = useState(false);
+  const [from, setFrom] = useState<number | null>(null);
   const choose = useChoose(one.id);
+  const own = found.within == null ? null : (found.reframed[found.within] ?? null);
   const part = draft ?? found.region;
-  const way = String(one.choices.framing ?? "pad");
+  const way = found.framing;
   const shape = keeps ? part.width / part.height : undefined;
   const take = (next: Rect) => {
     if (same(next, found.region)) return setDraft(null);
     setDraft(next);
+    const region = written(next, found.picture);
     choose.mutate(
-      { property: "region", value: written(next, found.picture) },
+      own ? otherwise({ ...own, region: region ?? "" }) : { property: "region", value: region },
       { onSettled: () => setDraft(null) },
     );
   };
-  const set = (value: string) => choose.mutate({ property: "framing", value });
+  const otherwise = (next: Reframed) => ranges(withRange(found.reframed, next));
+  const set = (value: string) =>
+    choose.mutate(own ? otherwise({ ...own, framing: value }) : { property: "framing", value });
+  const add = (first: number, end: number) => {
+    const region = written(found.region, found.picture) ?? "";
+    choose.mutate(otherwise({ first, last: end, region, framing: found.framing }));
+    setFrom(null);
+  };
   const back = useBack(one);
   const inside = found.parts.find((p) => p.label === "inside the bars");
   useKeys([
@@ -83,6 +105,11 @@ function Shown({ crate, one, found, open }: Part & { found: Found }) {
             key: "p",
             does: "to the part taken, to move it by the arrows",
             run: () => document.querySelector<HTMLElement>(".part-box")?.focus(),
+          },
+          {
+            key: "e",
+            does: "frame otherwise from this frame, or up to it",
+            run: () => (from === null ? setFrom(at) : add(Math.min(from, at), Math.max(from, at))),
           },
           ...back.keys,
         ]
@@ -176,7 +203,28 @@ function Shown({ crate, one, found, open }: Part & { found: Found }) {
           </select>
         </label>
       </div>
-      {open && <Foot crate={crate} one={one} keys={["framing", "region"]} what="framing" />}
+      {open && "reframed" in one.choices && (
+        <Otherwise
+          master={one.master}
+          ranges={found.reframed}
+          within={found.within}
+          frame={at}
+          from={from}
+          mark={setFrom}
+          add={add}
+          drop={(gone) => choose.mutate(ranges(found.reframed.filter((kept) => kept !== gone)))}
+          go={(wanted) => to(takenPlace(one, wanted))}
+        />
+      )}
+      {open && (
+        <Foot
+          crate={crate}
+          one={one}
+          keys={["framing", "region"]}
+          of={["reframed"]}
+          what="framing"
+        />
+      )}
     </>
   );
 }

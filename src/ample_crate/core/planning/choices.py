@@ -16,7 +16,7 @@ from ..specs import naming, rules
 from ..specs.delivery import STILL
 from ..specs.spec import Spec, leaves_room
 from ..units import loudspeakers
-from . import burn_in, leader, legal, matrix
+from . import burn_in, leader, legal, matrix, reframing
 from .captions import as_text, asked_beside
 from .loudness import LEVELS
 from .plan import Route
@@ -75,6 +75,7 @@ def _besides_values(
     if len(paces) > 1:
         made["pace"] = settled.pace if settled.pace in paces else USUAL
     if encoded and predicted.value("motion.frames") not in (None, 1):
+        made[reframing.REFRAMED] = reframing.shown(settled.reframed)
         made[legal.LEVELS] = settled.levels
         made[burn_in.BURN_IN] = ", ".join(settled.burn_in)
         made[burn_in.WATERMARK] = settled.watermark

@@ -141,7 +141,7 @@ def _reframed(request: Request) -> Iterator[Obstacle]:
         yield Obstacle("picture.rotation", "It is turned upright, which needs encoding.", True)
     if request.values.pulldown:
         yield Obstacle("motion.rate", "Its 2:3 pulldown is undone, which needs encoding.", True)
-    if request.values.region:
+    if request.values.region or request.values.reframed:
         yield Obstacle("picture.size", "A part of it was chosen, which needs encoding.", True)
 
 

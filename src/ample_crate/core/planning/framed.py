@@ -39,9 +39,13 @@ class Framed:
         return self.place.shape(self.made.pixel_aspect) / self.crop.shape(self.master.pixel_aspect)
 
 
-def framed(picture: AnyPicture) -> Framed:
-    """Follow a picture through the steps that move its samples."""
-    steps = picture.steps if isinstance(picture, MadePicture) else ()
+def framed(picture: AnyPicture, frame: int | None = None) -> Framed:
+    """Follow a picture through the steps that move its samples, as they move those of a frame of
+    its master's file; with none, those of most.
+    """
+    steps: tuple[PictureStep, ...] = ()
+    if isinstance(picture, MadePicture):
+        steps = picture.ways[0 if frame is None else picture.way(frame)]
     start = picture.source if isinstance(picture, MadePicture) else picture.format
     now = upright = start
     crop = place = _whole(start)

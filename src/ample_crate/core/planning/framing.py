@@ -22,6 +22,19 @@ WORDS = {
 
 
 @dataclass(frozen=True)
+class Seen:
+    """What a person chose of the frame.
+
+    Attributes:
+        region: the part of the master's picture that goes out; "" for all of it.
+        framing: pad, crop or stretch.
+    """
+
+    region: str
+    framing: str
+
+
+@dataclass(frozen=True)
 class Framing:
     """What is done to the frame, with the colour in between, and at the end; and the pixel aspect
     that is asked for.
@@ -35,7 +48,12 @@ class Framing:
 
 
 def plan_framing(
-    request: Request, have: PictureFormat, size: Size, above: int, alignment: Alignment
+    request: Request,
+    have: PictureFormat,
+    size: Size,
+    above: int,
+    alignment: Alignment,
+    seen: Seen,
 ) -> Framing:
     """Plan how the master's frame becomes the one asked for.
 
@@ -45,20 +63,21 @@ def plan_framing(
         size: the frame asked for.
         above: of its lines, those with vertical-interval data above the picture.
         alignment: what is cut and placed comes in its steps.
+        seen: what is chosen of the frame.
 
     Raises:
         BadValue: the region that was chosen cannot be cut out of the master.
     """
     size = Size(size.width, size.height - above)
     aspect = _pixel_aspect(request, size)
-    region = region_of(request.master, request.values.region)
+    region = region_of(request.master, seen.region)
     same = above and have.above == above and have.picture_size == size
     if same and region is None and have.fields is not None:
         return Framing((), (), (), aspect, _kept(above))
     interval = have.above
     part = region or Rect(0, interval, *have.picture_size)
     source = geometry.Frame(Size(part.width, part.height), have.pixel_aspect)
-    framing = cast(geometry.Framing, request.values.framing)
+    framing = cast(geometry.Framing, seen.framing)
     fitted = geometry.fit(
         source,
         geometry.Frame(size, aspect),

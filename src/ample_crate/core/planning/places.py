@@ -6,7 +6,7 @@ from fractions import Fraction
 from itertools import accumulate
 from math import ceil, floor
 
-from .plan import Plan
+from .plan import Input, Plan
 from .steps import (
     Blend,
     Compensate,
@@ -57,9 +57,15 @@ def _seen(plan: Plan, place: int, ahead: int) -> int:
         return 0
     place = max(0, place - plan.around.first)
     taken = plan.inputs[picture.input]
-    first = taken.first
     if not isinstance(picture, MadePicture):
         return taken.frame(place)
+    return frame_at(picture, taken, place, ahead)
+
+
+def frame_at(picture: MadePicture, taken: Input, place: int, ahead: int = 0) -> int:
+    """Give the frame of a master's file that is shown at a place of what a picture's steps give, or
+    of the next one that is mixed into it (`ahead` is 1).
+    """
     formats = list(accumulate(picture.steps, lambda f, step: step.after(f), initial=picture.source))
     each = Fraction(1)  # frames for one of the master's, up to a step
     for step, before in reversed(list(zip(picture.steps, formats, strict=False))):
@@ -67,7 +73,7 @@ def _seen(plan: Plan, place: int, ahead: int) -> int:
         if isinstance(step, BETWEEN):
             place = about(place, before.rate, step.rate)[0] + ahead
             continue
-        place = _before(step, place, before.rate, first * each)
+        place = _before(step, place, before.rate, taken.first * each)
     return taken.frame(place)
 
 

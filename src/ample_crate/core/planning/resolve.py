@@ -16,7 +16,7 @@ from ..specs.requirement import Requirement
 from ..specs.rules import bounds, limits, nearest, test
 from ..specs.spec import Spec, check_choice
 from ..units.values import Value
-from . import burn_in, leader, legal, matrix, pulldown, retiming
+from . import burn_in, leader, legal, matrix, pulldown, reframing, retiming
 
 Way = Literal["copied", "encoded"]
 STREAMS = ("picture", "sound")
@@ -36,6 +36,7 @@ BESIDES = {
     "pace",
     "pitch",
     "pulldown",
+    "reframed",
     "region",
     "retime",
     "speed",
@@ -52,16 +53,17 @@ class Resolver:
     """Finds the value that each property gets: the choice, else the house's, else the nearest
     allowed to the master's.
 
-    Choices are values by property key, and besides: `framing`, `region` (the part of the master's
-    picture that goes out, "" for all of it), `speed` and `pitch` (see `speed`), `levels` (see
-    `legal`), `retime` (see `retiming`), `pulldown` ("" or "undone"), `leader` and `tail` (see
-    `leader`), `burn_in` and `watermark` (see `burn_in`), `background` (what shows through
-    transparency that the file does not carry), `captions` (the form in which they lie beside the
-    file, "" for none), `house` (a named set of house choices), `tracks` (of the master's sound),
-    `channels` (of the track that goes out), `mix` (see `matrix`), `laid` (what sound from another
-    file is laid by), `picture` and `sound` ("copied" or "encoded"), `pace` (of the picture's
-    encoder), `loudness` ("to the target" or "untouched"), `either.<choice>` (an alternative by
-    name) and `name.<field>` (a field of the file name).
+    Choices are values by property key, and besides: `framing`, `region` (the part of the
+    master's picture that goes out, "" for all of it), `reframed` (see `reframing`), `speed` and
+    `pitch` (see `speed`), `levels` (see `legal`), `retime` (see `retiming`), `pulldown` ("" or
+    "undone"), `leader` and `tail` (see `leader`), `burn_in` and `watermark` (see `burn_in`),
+    `background` (what shows through transparency that the file does not carry), `captions` (the
+    form in which they lie beside the file, "" for none), `house` (a named set of house
+    choices), `tracks` (of the master's sound), `channels` (of the track that goes out), `mix`
+    (see `matrix`), `laid` (what sound from another file is laid by), `picture` and `sound`
+    ("copied" or "encoded"), `pace` (of the picture's encoder), `loudness` ("to the target" or
+    "untouched"), `either.<choice>` (an alternative by name) and `name.<field>` (a field of the
+    file name).
     """
 
     def __init__(self, spec: Spec, master: Facts, choices: Mapping[str, Any]) -> None:
@@ -84,6 +86,7 @@ class Resolver:
         if self.framing not in {"pad", "crop", "stretch"}:
             raise Impossible(f"'{self.framing}' is no framing.", "Choose pad, crop or stretch.")
         self.region = str(choices.get("region", ""))
+        self.reframed = reframing.read(str(choices.get(reframing.REFRAMED, "")))
         self.background = str(choices.get("background", spec.coding.background))
         if self.background != STILL and not background_read(self.background):
             raise BadValue(

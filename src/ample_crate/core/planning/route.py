@@ -297,7 +297,13 @@ def _encoded(request: Request, notes: Notes, wrapper: str, copies: Copies) -> _C
         burnt, drawn = plan_burn_in(request, video.format, formats.WRAPPERS[wrapper], around)
         seconds += around.frames / rate
         sized = plan_size(request, coding, video.format, wrapper, sound.streams, seconds)
-    picture = MadePicture(source=source.format, steps=steps, burnt=burnt, encoding=sized.encoding)
+    picture = MadePicture(
+        source=source.format,
+        steps=steps,
+        reframed=() if one or programme.still(request.master) else video.reframed,
+        burnt=burnt,
+        encoding=sized.encoding,
+    )
     streams = (picture, *sound.streams)
     notes += led + drawn + sized.notes
     return _Contents(source.input, streams, seconds, sized.budget, notes, around)

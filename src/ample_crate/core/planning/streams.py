@@ -20,6 +20,23 @@ from .steps import PictureFormat, PictureStep
 HEADS = 96  # bytes at most that wrappers write differently before a coded frame
 
 
+class Reframed(Part):
+    """What is done instead to frames of ranges that are framed otherwise: the same but for what is
+    taken of the frame and where that is set, so that it gives as many frames at the same times.
+
+    Attributes:
+        ranges: frames of the master's file, first and last of each.
+        steps: conversions, in order.
+    """
+
+    ranges: tuple[tuple[int, int], ...]
+    steps: tuple[PictureStep, ...]
+
+    def holds(self, frame: int) -> bool:
+        """Say whether a frame of the master's file lies within."""
+        return any(first <= frame <= last for first, last in self.ranges)
+
+
 class MadePicture(Part):
     """A picture that is encoded.
 
@@ -27,6 +44,7 @@ class MadePicture(Part):
         input: the file that it comes from, by its place in the plan.
         source: what that file's picture is taken to be.
         steps: conversions, in order.
+        reframed: what is done instead in ranges that are framed otherwise.
         burnt: what is burnt in behind them; None for nothing.
     """
 
@@ -34,6 +52,7 @@ class MadePicture(Part):
     input: int = 0
     source: PictureFormat
     steps: tuple[PictureStep, ...]
+    reframed: tuple[Reframed, ...] = ()
     burnt: BurnIn | None = None
     encoding: PictureEncoding
 
@@ -41,6 +60,15 @@ class MadePicture(Part):
     def format(self) -> PictureFormat:
         """Give the format that the encoder gets."""
         return picture_after(self.source, self.steps)
+
+    @property
+    def ways(self) -> list[tuple[PictureStep, ...]]:
+        """List all ways that frames go: the usual one, and those of `reframed`."""
+        return [self.steps, *(one.steps for one in self.reframed)]
+
+    def way(self, frame: int) -> int:
+        """Say which of them a frame of the master's file goes."""
+        return next((n for n, one in enumerate(self.reframed, 1) if one.holds(frame)), 0)
 
     @property
     def codec(self) -> str:

@@ -10,17 +10,18 @@ from ..formats.colour import colour_of
 from ..formats.pixels import FINENESS, RGB, Pixels
 from ..units.geometry import Alignment
 from ..units.values import Size
-from . import programme, pulldown
+from . import programme, pulldown, reframing
 from .alpha import plan_alpha
 from .coding import Coding, fields_asked
 from .curve import plan_curve, plan_mapping
-from .framing import plan_framing
+from .framing import Framing, Seen, plan_framing
 from .legal import KEY as LEVELS_OUT
 from .legal import plan_legal
 from .motion import Asked, plan_motion
 from .notes import NOTHING, Notes, caution, in_all, step
 from .region import alignment_of
 from .request import Request, positive
+from .resolve import Resolver
 from .retiming import way_for
 from .source import Source, usual_matrix
 from .steps import (
@@ -35,16 +36,19 @@ from .steps import (
     ToLimitedRange,
     Turn,
 )
-from .streams import picture_after
+from .streams import Reframed, picture_after
 
 
 @dataclass(frozen=True)
 class Video:
-    """The picture's way: what is done to the master's, and what the encoder gets."""
+    """The picture's way: what is done to the master's, and what the encoder gets; and what is done
+    instead in ranges that are framed otherwise.
+    """
 
     source: PictureFormat
     steps: tuple[PictureStep, ...]
     notes: Notes
+    reframed: tuple[Reframed, ...] = ()
 
     @property
     def format(self) -> PictureFormat:
@@ -84,29 +88,57 @@ def plan_video(request: Request, source: Source, coding: Coding, wrapper: str) -
     upright = picture_after(source.format, tuple(steps))
     fields_made = bool(motion.after)
     alignment = _alignment(upright, coding, fields_made or upright.fields is not None)
-    framing = plan_framing(request, upright, size, above, alignment)
+    usual, otherwise = _framings(values)
+    if otherwise:
+        reframing.check(values.reframed, request.whole, source.uneven)
+    framing = plan_framing(request, upright, size, above, alignment, usual)
     _states_fields(coding, wrapper, fields_made)
     shown = picture_after(upright, mapping)
     colour, recoloured = _colour(request, shown, size, coding.pixels, coding.making.matrix)
-    steps += [*framing.steps, *mapping, *colour, *framing.bars, *motion.after, *framing.above]
-    steps += _finish(picture_after(source.format, tuple(steps)), coding.pixels, framing.aspect)
-    if coding.making.full_range and not picture_after(source.format, tuple(steps)).full_range:
-        steps.append(ToFullRange())
-    made = picture_after(source.format, tuple(steps))
+
+    def way(framing: Framing) -> list[PictureStep]:
+        whole = [*steps, *framing.steps, *mapping, *colour]
+        whole += [*framing.bars, *motion.after, *framing.above]
+        whole += _finish(picture_after(source.format, tuple(whole)), coding.pixels, framing.aspect)
+        if coding.making.full_range and not picture_after(source.format, tuple(whole)).full_range:
+            whole.append(ToFullRange())
+        return whole
+
+    plain = tuple(way(framing))
+    made = picture_after(source.format, plain)
     legal, levelled = plan_legal(values.levels, made, master, request.spec.on(LEVELS_OUT))
-    steps += legal
-    steps += [motion.blend] if motion.blend is not None else []
+    behind = (*legal, *([motion.blend] if motion.blend is not None else []))
+    reframed = [
+        Reframed(
+            ranges=tuple(ranges),
+            steps=(*way(plan_framing(request, upright, size, above, alignment, seen)), *behind),
+        )
+        for seen, ranges in otherwise.items()
+    ]
+    every = (*plain, *behind)
     notes = in_all(
         laid,
         motion.notes,
         framing.notes,
+        reframing.told(values.reframed, values.framing),
         turned,
         recoloured,
         levelled,
-        plan_curve(request, upright, picture_after(source.format, tuple(steps)), coding),
+        plan_curve(request, upright, picture_after(source.format, every), coding),
         _bulk(source.format, coding, size == upright.size),
     )
-    return Video(source.format, tuple(steps), notes)
+    return Video(source.format, every, notes, tuple(reframed))
+
+
+def _framings(values: Resolver) -> tuple[Seen, dict[Seen, list[tuple[int, int]]]]:
+    """Give how the picture is framed, and how ranges of it are that are framed otherwise."""
+    usual = Seen(values.region, values.framing)
+    otherwise: dict[Seen, list[tuple[int, int]]] = {}
+    for one in values.reframed:
+        seen = Seen(one.region, one.framing or values.framing)
+        if seen != usual:
+            otherwise.setdefault(seen, []).append((one.first, one.last))
+    return usual, otherwise
 
 
 def _untouched(request: Request, have: PictureFormat, coding: Coding, size: Size) -> bool:
@@ -119,9 +151,14 @@ def _untouched(request: Request, have: PictureFormat, coding: Coding, size: Size
     if halved and (have.chroma != chroma or recoloured or have.full_range):
         return False
     alignment = _alignment(have, coding, fields=True)
-    framing = plan_framing(request, have, size, coding.codec.interval_lines(size), alignment)
+    above = coding.codec.interval_lines(size)
+    usual, otherwise = _framings(request.values)
+    framings = [
+        plan_framing(request, have, size, above, alignment, seen) for seen in (usual, *otherwise)
+    ]
     return all(
         isinstance(step, Crop | Pad) and not step.y % alignment.lines
+        for framing in framings
         for step in (*framing.steps, *framing.bars)
     )
 
