@@ -207,6 +207,7 @@ function Shown({ crate, one, found, open, shown }: Part & { found: Found; shown:
         <Otherwise
           master={one.master}
           ranges={found.reframed}
+          ways={WAYS}
           within={found.within}
           frame={at}
           from={from}

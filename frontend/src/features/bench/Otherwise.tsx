@@ -7,6 +7,8 @@ import type { Reframed } from "./reframed";
 type Props = {
   master: Schemas["MasterOut"];
   ranges: Reframed[];
+  /** Ways to set a part into the frame, and what they are called. */
+  ways: { value: string; label: string }[];
   /** Which of them the frame shown lies in; null where in none. */
   within: number | null;
   /** The master's frame that is shown. */
@@ -20,7 +22,18 @@ type Props = {
 };
 
 /** Ranges that are framed otherwise than the rest. */
-export function Otherwise({ master, ranges, within, frame, from, mark, add, drop, go }: Props) {
+export function Otherwise({
+  master,
+  ranges,
+  ways,
+  within,
+  frame,
+  from,
+  mark,
+  add,
+  drop,
+  go,
+}: Props) {
   const page = useMaster(master.id).data;
   const label = (n: number) =>
     page ? timecode(n, page.rate, page.start_frame, page.drop_frame) : String(n);
@@ -52,7 +65,7 @@ export function Otherwise({ master, ranges, within, frame, from, mark, add, drop
             </span>
             <span className="muted">
               {one.region || "all of the picture"}
-              {one.framing && `, ${one.framing}`}
+              {one.framing && `, ${ways.find((w) => w.value === one.framing)?.label}`}
             </span>
             <Button onClick={() => go(one.first)}>Go to it</Button>
             <Button onClick={() => drop(one)}>As the rest</Button>
