@@ -135,7 +135,7 @@ def test_a_range_is_framed_otherwise(page: Page, client: Client, crate: Any) -> 
     before = page.driver.execute_script(SHOWN)
     page.press("3")
     page.wait(lambda: chosen(client, crate)["reframed"].endswith("stretch"))
-    assert "framing" not in chosen(client, crate)
+    assert chosen(client, crate)["framing"] == "crop"
     page.wait(lambda: page.driver.execute_script(f"return {CHANGED}", before))
     page.press(Keys.END)
     page.wait(lambda: "What is set now is of the range" not in page.text())

@@ -48,8 +48,10 @@ export function Otherwise({
           <Button onClick={() => mark(frame)}>Frame otherwise from this frame</Button>
         ) : (
           <>
-            from <span className="figure">{label(from)}</span> to the frame shown,{" "}
-            <span className="figure">{label(frame)}</span>
+            <p>
+              from <span className="figure">{label(from)}</span> to the frame shown,{" "}
+              <span className="figure">{label(frame)}</span>
+            </p>
             <Button onClick={() => add(Math.min(from, frame), Math.max(from, frame))}>
               Frame it otherwise
             </Button>
