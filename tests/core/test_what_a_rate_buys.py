@@ -90,7 +90,7 @@ def test_noise_in_what_was_coded_is_borne() -> None:
     assert stretch(1e6).figure(1e12, "ssim") == 1.0
 
 
-@given(st.integers(1, 300_000), st.sampled_from([4, 25]), st.sampled_from(["3", "3/2"]))
+@given(st.integers(1, 300_000), st.sampled_from([4, 25]), st.sampled_from(["3", "12/5"]))
 def test_stretches_lie_spread_over_the_film(frames: int, each: int, coded: str) -> None:
     found = places(frames, each, Fraction(coded), [])
     assert found[0] >= 0 and found[-1] + min(each, frames) <= frames
@@ -98,6 +98,11 @@ def test_stretches_lie_spread_over_the_film(frames: int, each: int, coded: str) 
     if frames >= 3000 and len(found) > hardness.FEWEST:
         # The work in frames, of that of the film.
         assert len(found) * each * Fraction(coded) <= frames * hardness.SHARE
+
+
+def test_a_pass_that_only_looks_counts_for_a_quarter() -> None:
+    assert hardness.often(1) == 3
+    assert hardness.often(2) == Fraction(12, 5)
 
 
 def test_a_typical_place_is_taken_of_each_part() -> None:

@@ -159,6 +159,28 @@ def test_a_few_frames_are_enough(tmp_path: Path) -> None:
     assert found["planned"]["psnr"] > 20
 
 
+def test_nothing_is_coded_twice(grainy: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    plan, done = plan_of(grainy, "h264", "300 kb/s"), list[tuple[int, int]]()
+    each = looks.stretches
+
+    def noted(inputs: Any, parts: Any, control: Any) -> Any:
+        made = [one for plans in parts for one in plans]
+        done.extend((one.inputs[0].first, one.picture.rated.quantiser) for one in made)
+        return each(inputs, parts, control)
+
+    monkeypatch.setattr(looks, "stretches", noted)
+    learned = hardness.learn(plan, [grainy], ops.Control())
+    assert len(set(done)) == len(done)
+    assert all(len(curve.points) == 3 for curve in learned.hardness.curves)
+
+
+def test_stretches_coded_at_once_are_as_by_themselves(grainy: Path) -> None:
+    plan = plan_of(grainy, "h264", "300 kb/s")
+    parts = [[sampled(plan, at, 25, one) for one in (20, 30)] for at in range(0, 125, 25)]
+    together = looks.stretches([grainy], parts)
+    assert together == [looks.stretches([grainy], [part])[0] for part in parts]
+
+
 def test_it_says_how_far_it_is(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     master = film(tmp_path / "film.mkv", grain(1.0, 10.0), frames=30)
     told: list[dict[str, Any]] = []

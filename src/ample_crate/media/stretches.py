@@ -4,8 +4,11 @@ Runs inside the child process.
 
 from __future__ import annotations
 
+import os
+import threading
 import time
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from dataclasses import dataclass, field
 from io import BytesIO
@@ -24,6 +27,11 @@ from .measuring.likeness import LikenessMeter
 from .read import decoder, packets, picture_stream
 
 LOOKED_AT = 10  # frames of a stretch that are compared; the first leads in
+# Stretches that are coded at once: few frames keep an encoder's own threads busy badly.
+MOST_AT_ONCE = 4
+# Of the frames that all of them hold; encoder, decoder and meters hold about as much again.
+MOST_HELD = 2**30  # bytes
+PIXEL = 4  # bytes at most: 4:2:2 of 16 bit
 Told = Callable[[dict[str, Any]], None]
 
 
@@ -43,16 +51,26 @@ def handle(
     """
     every = [[Plan.model_validate(plan) for plan in plans] for plans in stretches]
     rate = _picture(every[0][0]).format.rate
-    found, going = [], _Going(progress, sum(map(len, every)), float(rate))
-    for known in every:
+    going = _Going(progress, sum(map(len, every)), float(rate))
+
+    def points(known: Sequence[Plan]) -> list[dict[str, Any]]:
         frames = _frames(known[0], inputs)
-        found.append([_point(plan, frames, going) for plan in known])
-    return {"points": found}
+        return [_point(plan, frames, going) for plan in known]
+
+    with ThreadPoolExecutor(_at_once(every[0][0])) as pool:
+        return {"points": list(pool.map(points, every))}
+
+
+def _at_once(plan: Plan) -> int:
+    """Say how many stretches may be coded at once."""
+    f = _picture(plan).format
+    held = plan.alone.frames * f.width * f.height * PIXEL
+    return max(1, min(MOST_AT_ONCE, len(os.sched_getaffinity(0)), MOST_HELD // held))
 
 
 @dataclass
 class _Going:
-    """Tells how far it is, with each sign of life.
+    """Tells how far it is, with each sign of life, from whichever thread.
 
     Attributes:
         progress: is told.
@@ -68,9 +86,14 @@ class _Going:
     found: int = 0
     frames: int = 0
     began: float = field(default_factory=time.monotonic)
+    _turn: threading.Lock = field(default_factory=threading.Lock)
 
     def tell(self, frames: int = 0, points: int = 0) -> None:
         """Count what was done besides, and tell."""
+        with self._turn:
+            self._tell(frames, points)
+
+    def _tell(self, frames: int, points: int) -> None:
         self.frames += frames
         self.found += points
         elapsed, share = time.monotonic() - self.began, self.found / self.points

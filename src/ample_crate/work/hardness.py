@@ -5,7 +5,6 @@ from __future__ import annotations
 import time
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -141,23 +140,27 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
     picture, ladder = plan.picture, encoding.model.ladder
     assert picture is not None
     frames = min(hardness.ALONE if encoding.gop == 1 else hardness.EACH, plan.frames)
-    often = Fraction(hardness.TRIED, plan.passes)
+    often = hardness.often(plan.passes)
     places = hardness.places(plan.frames, frames, often, _weights(plan, inputs))
 
-    def coded(
-        places: Sequence[int], quantisers: Sequence[int], control: ops.Control
-    ) -> list[Curve]:
-        parts = [[sampled(plan, at, frames, one) for one in quantisers] for at in places]
+    def coded(asked: Mapping[int, Sequence[int]], control: ops.Control) -> dict[int, list[Point]]:
+        parts = [[sampled(plan, at, frames, one) for one in asked[at]] for at in asked]
         found = looks.stretches(inputs, parts, control)
-        return [_curve(quantisers, points) for points in found]
+        pairs = zip(asked.items(), found, strict=True)
+        return {at: _points(quantisers, points) for (at, quantisers), points in pairs}
 
     middle = ladder[len(ladder) // 2]
     # How far it is counts from what comes after.
     quiet = ops.Control(cancelled=control.cancelled)
-    first = coded(places[1 :: max(1, len(places) // 3)] or places, [middle], quiet)
-    rates = [curve.rate(middle) for curve in first]
+    looked = places[1 :: max(1, len(places) // 3)] or places
+    first = coded({at: [middle] for at in looked}, quiet)
+    rates = [point.rate for points in first.values() for point in points]
     tried = hardness.about(ladder, sum(rates) / len(rates), encoding.bit_rate)
-    curves = coded(places, tried, control)
+    # What is known by then is not coded again.
+    known = first if middle in tried else {}
+    wanting = {at: [one for one in tried if at not in known or one != middle] for at in places}
+    found = coded(wanting, control)
+    curves = [Curve([*known.get(at, []), *found[at]]) for at in places]
     kept = {
         "curves": [[asdict(point) for point in curve.points] for curve in curves],
         "places": places,
@@ -191,10 +194,8 @@ def _weights(plan: Plan, inputs: Sequence[Path]) -> list[float]:
     return [float(known[min(at, len(known) - 1)]) for at in sources if known]
 
 
-def _curve(quantisers: Sequence[int], points: Sequence[dict[str, Any]]) -> Curve:
-    return Curve(
-        [
-            Point(quantiser, point["rate"], point["figures"])
-            for quantiser, point in zip(quantisers, points, strict=True)
-        ]
-    )
+def _points(quantisers: Sequence[int], points: Sequence[dict[str, Any]]) -> list[Point]:
+    return [
+        Point(quantiser, point["rate"], point["figures"])
+        for quantiser, point in zip(quantisers, points, strict=True)
+    ]
