@@ -160,7 +160,7 @@ def test_a_few_frames_are_enough(tmp_path: Path) -> None:
 
 
 def test_nothing_is_coded_twice(grainy: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    plan, done = plan_of(grainy, "h264", "300 kb/s"), list[tuple[int, int]]()
+    plan, done = plan_of(grainy, "h264", "30 kb/s"), list[tuple[int, int]]()
     each = looks.stretches
 
     def noted(inputs: Any, parts: Any, control: Any) -> Any:
