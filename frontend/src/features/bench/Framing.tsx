@@ -9,6 +9,7 @@ import { useKeys } from "../../ui/keys";
 import { Loading, Problem } from "../../ui/states";
 import { Steps, Still, useFrames } from "../../ui/Viewer";
 import { GUIDES, Guides } from "../masters/guides";
+import { GuidesField } from "./GuidesField";
 import { Foot, type Part, useBack } from "./Foot";
 import { PartBox } from "./PartBox";
 import { PartFields } from "./PartFields";
@@ -190,18 +191,7 @@ function Shown({ crate, one, found, open, shown }: Part & { found: Found; shown:
           <h2 className="font-semibold">What comes of it</h2>
           {found.seen ? <Comes seen={found.seen} /> : <p>Nothing yet: see above.</p>}
         </section>
-        <label>
-          <span className="block font-semibold">Guides over the frame</span>
-          <select
-            className="select select-xs w-auto"
-            value={guides}
-            onChange={(e) => setGuides(e.target.value)}
-          >
-            {GUIDES.map((g) => (
-              <option key={g}>{g}</option>
-            ))}
-          </select>
-        </label>
+        <GuidesField guides={guides} set={setGuides} />
       </div>
       {open && "reframed" in one.choices && (
         <Otherwise

@@ -8,13 +8,21 @@ export const SHAPES: Record<string, number> = {
 };
 export const GUIDES = ["none", "safe areas", ...Object.keys(SHAPES)];
 
+const WIDEST = 10;
+
+/** A shape by its figure, as "2.2:1"; none where it is no such. */
+export function shapeOf(kind: string): number | undefined {
+  const free = Number(/^(\d{1,2}(?:\.\d{1,3})?):1$/.exec(kind)?.[1] ?? 0);
+  return SHAPES[kind] ?? (free >= 1 / WIDEST && free <= WIDEST ? free : undefined);
+}
+
 /**
  * Lines over the picture: EBU R 95 keeps action 3.5 % and graphics 5 % from each edge; or what
  * another shape would keep.
  */
 export function Guides({ kind, aspect }: { kind: string; aspect: number }) {
-  if (kind === "none") return null;
-  const shape = SHAPES[kind];
+  const shape = shapeOf(kind);
+  if (shape === undefined && kind !== "safe areas") return null;
   const wide = shape ? Math.min(100, (100 * shape) / aspect) : 0;
   const high = shape ? Math.min(100, (100 * aspect) / shape) : 0;
   const rect = (inset: number, dash?: string) => (
