@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from bench_page import chosen, to_bench
 from client import Client
@@ -21,32 +23,60 @@ def client(installation: Installation) -> Client:
     return Client(installation.address)
 
 
-@pytest.fixture
-def rated(installation: Installation, client: Client, clip: Callable[..., Path]) -> Iterator[Any]:
-    """A crate of a film whose rate is chosen, and lies where its pictures can be seen to lose."""
-    asked = {
+@contextmanager
+def crate_at(
+    client: Client, master: int, rate: str, id: str, **asked: dict[str, Any]
+) -> Iterator[Any]:
+    """Have a crate of a master at a rate, by a spec of its own."""
+    rules = {
         "picture.codec": {"is": "h264"},
-        "picture.size": {"is": "320x180"},
         "picture.bit_rate": {"between": ["10 kb/s", "2 Mb/s"]},
         "file.wrapper": {"is": "mp4"},
-        "file.size": {"at_most": "100 kB"},
-    }
+    } | asked
     spec = {
-        "id": "rated-lantern",
+        "id": id,
         "version": 1,
         "recipient": "pinfold",
         "title": "Lanterns at a rate",
         "status": "in force",
-        "requirements": [{"property": k, "rule": r, "source": "1"} for k, r in asked.items()],
-        "house": {"picture.bit_rate": {"value": "60 kb/s", "note": "Little moves."}},
+        "requirements": [{"property": k, "rule": r, "source": "1"} for k, r in rules.items()],
+        "house": {"picture.bit_rate": {"value": rate, "note": "Little moves."}},
     }
     client.good("POST", "/api/specs", {"document": spec, "base": None})
+    yield client.crate(id, master, title="Lanterns at a rate")
+    client.good("POST", "/api/specs", {"document": spec | {"status": "withdrawn"}, "base": 1})
+
+
+def mastered(installation: Installation, client: Client, film: Path) -> int:
+    return int(client.ingest(installation.folders.intake[0], film)["id"])
+
+
+@pytest.fixture
+def rated(installation: Installation, client: Client, clip: Callable[..., Path]) -> Iterator[Any]:
+    """A crate of a film whose rate is chosen, and lies where its pictures can be seen to lose."""
     film = clip(
         "rated.mp4", draw=moving_bar((640, 360), 120), frames=25, options={"preset": "ultrafast"}
     )
-    id = client.ingest(installation.folders.intake[0], film)["id"]
-    yield client.crate("rated-lantern", id, title="Lanterns at a rate")
-    client.good("POST", "/api/specs", {"document": spec | {"status": "withdrawn"}, "base": 1})
+    id = mastered(installation, client, film)
+    asked = {"picture.size": {"is": "320x180"}, "file.size": {"at_most": "100 kB"}}
+    with crate_at(client, id, "60 kb/s", "rated-lantern", **asked) as crate:
+        yield crate
+
+
+def rain(time: float) -> np.ndarray:
+    """Draw what no codec finds easy."""
+    rng = np.random.default_rng(round(time * 1000))
+    return rng.integers(16, 235, (180, 320, 1), dtype=np.uint8).repeat(3, 2)
+
+
+@pytest.fixture
+def poor(installation: Installation, client: Client, clip: Callable[..., Path]) -> Iterator[Any]:
+    """A crate of a film that is far too hard for its rate."""
+    film = clip("poor.mp4", draw=rain, frames=25, options={"preset": "ultrafast"})
+    id = mastered(installation, client, film)
+    asked = {"picture.size": {"at_most": "1920x1080"}, "motion.rate": {"at_most": 60}}
+    with crate_at(client, id, "600 kb/s", "poor-lantern", **asked) as crate:
+        yield crate
 
 
 def test_what_a_rate_buys_is_looked_at_and_taken(page: Page, client: Client, rated: Any) -> None:
@@ -88,4 +118,23 @@ def test_what_a_rate_buys_is_looked_at_and_taken(page: Page, client: Client, rat
     page.wait(lambda: page.driver.find_element(By.XPATH, planned).text == "60 kb/s")
     page.go(f"/crates/{rated['id']}")
     page.sees("foretold")
+    assert page.errors() == []
+
+
+def test_what_would_help_is_looked_at_and_taken(page: Page, client: Client, poor: Any) -> None:
+    to_bench(page, poor)
+    page.click("rate")
+    page.click("Look how hard these pictures are")
+    page.sees("this will look poor")
+    page.sees("a frame of 214 x 120; half of the frames, 12.5 a second")
+    page.accessible()
+    page.click("See by how much")
+    page.find("table[aria-label='What would help']")
+    page.accessible()
+    rows = page.all("table[aria-label='What would help'] tbody tr")
+    planned, best, other = (row.text for row in rows)
+    assert planned.startswith("as planned") and "a frame of" in best + other
+    page.find("button[aria-label='Take it: half of the frames, 12.5 a second']").click()
+    page.wait(lambda: chosen(client, poor).get("motion.rate") == "25/2")
+    page.sees("What was learned is of another picture than the one planned now.")
     assert page.errors() == []

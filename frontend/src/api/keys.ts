@@ -58,6 +58,10 @@ export const keys = {
     all: ["viewings"] as const,
     one: (run: number) => ["viewings", run] as const,
   },
+  easing: {
+    all: ["easing"] as const,
+    one: (deliverable: number) => ["easing", deliverable] as const,
+  },
   hearing: {
     all: ["hearing"] as const,
     one: (deliverable: number) => ["hearing", deliverable] as const,
@@ -78,6 +82,7 @@ export type Topic =
   | "pace"
   | "comparison"
   | "sampling"
+  | "easing"
   | "hearing"
   | "rehearsal"
   | "viewing"
@@ -90,6 +95,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   crate: [
     keys.crates.all,
     keys.hardness.all,
+    keys.easing.all,
     keys.hearing.all,
     keys.masters.all,
     keys.floor,
@@ -99,6 +105,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   pace: [keys.paces],
   comparison: [keys.quality.all, keys.foretold],
   sampling: [keys.hardness.all],
+  easing: [keys.easing.all],
   hearing: [keys.hearing.all],
   rehearsal: [keys.rehearsals.all],
   viewing: [keys.viewings.all],

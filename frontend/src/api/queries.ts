@@ -127,6 +127,17 @@ export const useHardness = (deliverable: number) =>
         }),
       ),
   });
+/** What would make a deliverable's pictures look better at their rate. */
+export const useEasing = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.easing.one(deliverable),
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/easing", {
+          params: { path: { id: deliverable } },
+        }),
+      ),
+  });
 /** What is made of a deliverable's sound, and what was heard of it. */
 export const useHearing = (deliverable: number) =>
   useQuery({

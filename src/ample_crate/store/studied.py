@@ -51,6 +51,19 @@ class Sampling(Studied, Base):
     deliverable: Mapped[Deliverable] = relationship()
 
 
+class Easing(Studied, Base):
+    """What would make a deliverable's pictures look better at its rate (`work.easing`), by the plan
+    that it was found of (`recipe`).
+    """
+
+    __tablename__ = "easing"
+    deliverable_id: Mapped[int] = mapped_column(
+        ForeignKey("deliverable.id", ondelete="CASCADE"), unique=True
+    )
+    recipe: Mapped[str] = mapped_column(default="")
+    deliverable: Mapped[Deliverable] = relationship()
+
+
 class Hearing(Studied, Base):
     """What is made of a deliverable's sound (`media.hearing`), by the plan that it was heard on
     (`recipe`); `found` names the files that can be listened to.

@@ -59,6 +59,7 @@ def blueprints() -> list[APIBlueprint]:
         codec_trials,
         crates,
         deliverables,
+        easing,
         events,
         floor,
         foretold,
@@ -86,6 +87,7 @@ def blueprints() -> list[APIBlueprint]:
         for m in (
             floor,
             hardness,
+            easing,
             hearing,
             intake,
             masters,

@@ -123,13 +123,32 @@ def _even(rate: float) -> int:
     return max(1000, round(rate / 1000) * 1000)
 
 
-def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
+@dataclass(frozen=True)
+class Looked:
+    """How closely it is looked at.
+
+    Attributes:
+        rate: b/s about which it is tried; None for the planned one.
+        most: stretches.
+    """
+
+    rate: int | None = None
+    most: int = hardness.MOST
+
+
+def learn(
+    plan: Plan,
+    inputs: Sequence[Path],
+    control: ops.Control,
+    looked: Looked = Looked(),
+) -> Learned:
     """Code stretches of what a plan makes by several quantisers, and see how good they are.
 
     Args:
         plan: of the whole.
         inputs: the plan's inputs.
         control: told of progress, asked whether to stop.
+        looked: how closely.
 
     Raises:
         Refused: no rate can be set of it.
@@ -141,7 +160,8 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
     assert picture is not None
     frames = min(hardness.ALONE if encoding.gop == 1 else hardness.EACH, plan.frames)
     often = hardness.often(plan.passes)
-    places = hardness.places(plan.frames, frames, often, _weights(plan, inputs))
+    weights = _weights(plan, inputs)
+    places = hardness.places(plan.frames, frames, often, weights, looked.most)
 
     def coded(asked: Mapping[int, Sequence[int]], control: ops.Control) -> dict[int, list[Point]]:
         parts = [[sampled(plan, at, frames, one) for one in asked[at]] for at in asked]
@@ -152,10 +172,11 @@ def learn(plan: Plan, inputs: Sequence[Path], control: ops.Control) -> Learned:
     middle = ladder[len(ladder) // 2]
     # How far it is counts from what comes after.
     quiet = ops.Control(cancelled=control.cancelled)
-    looked = places[1 :: max(1, len(places) // 3)] or places
-    first = coded({at: [middle] for at in looked}, quiet)
+    few = places[1 :: max(1, len(places) // 3)] or places
+    first = coded({at: [middle] for at in few}, quiet)
     rates = [point.rate for points in first.values() for point in points]
-    tried = hardness.about(ladder, sum(rates) / len(rates), encoding.bit_rate)
+    wanted = looked.rate or encoding.bit_rate
+    tried = hardness.about(ladder, sum(rates) / len(rates), wanted)
     # What is known by then is not coded again.
     known = first if middle in tried else {}
     wanting = {at: [one for one in tried if at not in known or one != middle] for at in places}

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from ..store import masters
 from ..store.database import AWAY, Database, tell
 from ..store.models import Crate, Master, Run, Segment
-from ..store.studied import CodecTrial, Comparison, Hearing, Rehearsal, Sampling, Viewing
+from ..store.studied import CodecTrial, Comparison, Easing, Hearing, Rehearsal, Sampling, Viewing
 from . import kept, running
 from .orders import TASKS
 from .tools import Tools
@@ -29,6 +29,7 @@ StudyTable = (
     | type[Rehearsal]
     | type[Viewing]
     | type[CodecTrial]
+    | type[Easing]
 )
 
 

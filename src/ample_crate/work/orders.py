@@ -21,6 +21,7 @@ TASKS: dict[str, tuple[str, int]] = {
     # What is due to be made goes before a look at what was.
     "quality": ("encodes", -2),
     "sample": ("encodes", 1),
+    "ease": ("encodes", 1),
     "hear": ("encodes", 1),
     "rehearse": ("encodes", -2),
     "view": ("encodes", -2),

@@ -38,6 +38,7 @@ WORKING: tuple[tuple[str, str, str, str], ...] = (
         "comparison.id",
     ),
     ("sampling", "state in ('waiting', 'sampling', 'stopping')", "sample", "sampling.id"),
+    ("easing", "state in ('waiting', 'easing', 'stopping')", "ease", "easing.id"),
     ("hearing", "state in ('waiting', 'hearing', 'stopping')", "hear", "hearing.id"),
     (
         "rehearsal",

@@ -48,12 +48,17 @@ def recipe(deliverable: Deliverable, plan: Plan) -> str:
     """Name what hardness is learned of: the masters' bytes, and how their picture is made, whatever
     its rate.
     """
+    return studies.recipe(told(plan), plan, origins.bytes_of(deliverable))
+
+
+def told(plan: Plan) -> dict[str, Any]:
+    """Tell how a plan's picture is made, whatever its rate."""
     picture = plan.picture
     # What is burnt in is too little to count.
-    told = {} if picture is None else picture.model_dump(mode="json", exclude={"burnt"})
+    said = {} if picture is None else picture.model_dump(mode="json", exclude={"burnt"})
     if picture is not None and picture.rated is not None:
-        told["encoding"] = picture.rated.model_dump(mode="json", exclude=OF_THE_RATE)
-    return studies.recipe(told, plan, origins.bytes_of(deliverable))
+        said["encoding"] = picture.rated.model_dump(mode="json", exclude=OF_THE_RATE)
+    return said
 
 
 def _ready(session: Session, row: Sampling) -> Work:

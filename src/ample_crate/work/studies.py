@@ -19,12 +19,20 @@ from ..core.planning.plan import Plan
 from ..media import ops
 from ..store.database import AWAY, Database, tell
 from ..store.places import Folders
-from ..store.studied import CodecTrial, Comparison, Hearing, Rehearsal, Sampling, Viewing
+from ..store.studied import (
+    CodecTrial,
+    Comparison,
+    Easing,
+    Hearing,
+    Rehearsal,
+    Sampling,
+    Viewing,
+)
 from . import logs
 from .jobs import is_stopped, shown_progress
 from .orders import order, withdraw
 
-Row = Comparison | Sampling | Hearing | Rehearsal | Viewing | CodecTrial
+Row = Comparison | Sampling | Hearing | Rehearsal | Viewing | CodecTrial | Easing
 Work = Callable[[Folders, ops.Control], Mapping[str, Any]]
 
 

@@ -21,6 +21,7 @@ from ..store.database import AWAY, tell
 from ..store.models import Crate, Master, Trace
 from . import (
     codec_trials,
+    easing,
     encoding,
     hearing,
     housekeeping,
@@ -198,6 +199,13 @@ def sample(context: procrastinate.JobContext, id: int) -> None:
     """Learn how hard the pictures of a deliverable are."""
     tools = tools_of(context)
     sampling.STUDY.carry_out(tools.database, tools.folders, id)
+
+
+@registry.task(name="ease", queue=queue_of("ease"), pass_context=True)
+def ease(context: procrastinate.JobContext, id: int) -> None:
+    """Look at what would make a deliverable's pictures look better."""
+    tools = tools_of(context)
+    easing.STUDY.carry_out(tools.database, tools.folders, id)
 
 
 @registry.task(name="hear", queue=queue_of("hear"), pass_context=True)

@@ -164,6 +164,24 @@ export const useStopLearning = (deliverable: number) =>
     ),
   );
 
+/** Has looked at what would make a deliverable's pictures look better at their rate. */
+export const useEase = (deliverable: number) =>
+  useChange(["easing"], () =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/easing", { params: { path: { id: deliverable } } }),
+    ),
+  );
+
+/** Stops that. */
+export const useStopEasing = (deliverable: number) =>
+  useChange(["easing"], () =>
+    unwrap(
+      api.POST("/api/crates/deliverables/{id}/easing/cancel", {
+        params: { path: { id: deliverable } },
+      }),
+    ),
+  );
+
 /** Has heard what is made of a deliverable's sound. */
 export const useHear = (deliverable: number) =>
   useChange(["hearing"], () =>

@@ -7,10 +7,12 @@ import { bitRate, bytes, length, span } from "../../ui/format";
 import { Button } from "../../ui/Button";
 import { Notice } from "../../ui/Notice";
 import { useKeys } from "../../ui/keys";
+import { useSettled } from "../../ui/settled";
 import { Loading, Problem } from "../../ui/states";
 import { Table } from "../../ui/Table";
 import { VerdictBadge } from "../../ui/VerdictBadge";
 import { Going, Troubles } from "../crates/Going";
+import { Easing } from "./Easing";
 import { Foot, type Part, useBack } from "./Foot";
 import { RateCurve } from "./RateCurve";
 import { nearest } from "./rates";
@@ -29,6 +31,8 @@ export function Rate({ crate, one, open }: Part) {
   const learn = useLearn(one.id);
   const stop = useStopLearning(one.id);
   const back = useBack(one);
+  // What was learned is seen by the plan that it is of, until it is known what holds of another.
+  const settled = useSettled(one, !found.isFetching);
   useKeys(open ? back.keys : []);
   if (found.isError && !found.data)
     return <Problem error={found.error} again={() => void found.refetch()} />;
@@ -76,7 +80,9 @@ export function Rate({ crate, one, open }: Part) {
           Some seconds are coded as planned, finer and coarser, and held against what went in.
         </p>
       )}
-      {learned && <Shown key={learned.planned.bit_rate} learned={learned} one={one} open={open} />}
+      {learned && (
+        <Shown key={learned.planned.bit_rate} learned={learned} one={settled} open={open} />
+      )}
       {open && <Foot crate={crate} one={one} keys={[RATE]} what="rate" />}
     </>
   );
@@ -108,6 +114,9 @@ function Shown({ learned, one, open }: { learned: Learned } & Omit<Part, "crate"
         <Notice tone="warning" role="status">
           <b>At {bitRate(learned.planned.bit_rate)} this will look poor.</b> {helps(learned)}
         </Notice>
+      )}
+      {learned.planned.near && learned.planned.xpsnr < learned.poor.quality && (
+        <Easing one={one} open={open} planned={learned.planned} />
       )}
       {learned.points.length > 1 && (
         <>
@@ -192,12 +201,11 @@ function tried({ tried: [least = 0, most = 0] }: Learned): string {
 }
 
 function helps({ planned, poor }: Learned): string {
-  const other = "a smaller frame, fewer frames a second or another codec";
-  if (poor.bit_rate === null) return `No rate near it is enough: ${other} would help.`;
+  if (poor.bit_rate === null) return "No rate near it is enough.";
   const share = Math.floor((100 * planned.bit_rate) / poor.bit_rate);
   return (
     `From ${bitRate(poor.bit_rate)} on it would not: ${bytes(poor.size ?? 0)}, or a cut to ` +
-    `${share} % of the length in as many bytes. At this rate ${other} help.`
+    `${share} % of the length in as many bytes.`
   );
 }
 

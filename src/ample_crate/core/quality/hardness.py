@@ -66,7 +66,9 @@ def often(passes: int) -> Fraction:
     return TRIED / (1 + (passes - 1) * LOOKING)
 
 
-def places(frames: int, each: int, coded: Fraction, weights: Sequence[float]) -> list[int]:
+def places(
+    frames: int, each: int, coded: Fraction, weights: Sequence[float], most: int = MOST
+) -> list[int]:
     """Choose where stretches begin: one in each part of a film, where it is about as heavy as its
     part is on average.
 
@@ -75,8 +77,9 @@ def places(frames: int, each: int, coded: Fraction, weights: Sequence[float]) ->
         each: frames of a stretch.
         coded: how often each is coded, over how often the film is.
         weights: what each frame weighs in the master; none where that is not known.
+        most: of them.
     """
-    count = min(MOST, max(FEWEST, int(frames * SHARE / coded / each)))
+    count = min(most, max(FEWEST, int(frames * SHARE / coded / each)))
     count = max(1, min(count, frames // each))
     ends = [n * frames // count for n in range(count + 1)]
     return [_typical(a, b, each, weights) for a, b in pairwise(ends)]
