@@ -12,6 +12,7 @@ function Page() {
   return (
     <>
       <GuidesField guides={guides} set={set} />
+      <button onClick={() => set("4:3")}>on</button>
       <Guides kind={guides} aspect={16 / 9} />
     </>
   );
@@ -21,7 +22,7 @@ test("a shape of one's own is drawn, and one that is none leaves the last", asyn
   render(<Page />);
   expect(screen.queryByRole("img")).toBeNull();
   await userEvent.selectOptions(screen.getByLabelText("Guides over the frame"), "free");
-  const field = screen.getByLabelText("width for a height of 1");
+  const field = screen.getByLabelText("width to 1");
   await userEvent.clear(field);
   await userEvent.type(field, "2");
   expect(screen.getByRole("img").getAttribute("aria-label")).toBe("what 2:1 would keep");
@@ -30,6 +31,11 @@ test("a shape of one's own is drawn, and one that is none leaves the last", asyn
   await userEvent.type(field, "x");
   expect(field.getAttribute("aria-invalid")).toBe("true");
   expect(screen.getByRole("img").getAttribute("aria-label")).toBe("what 2:1 would keep");
+  await userEvent.clear(field);
+  await userEvent.type(field, "1.5");
+  expect(screen.getByRole("img").getAttribute("aria-label")).toBe("what 1.5:1 would keep");
+  await userEvent.click(screen.getByRole("button"));
+  expect(screen.queryByLabelText("width to 1")).toBeNull();
   await userEvent.selectOptions(screen.getByLabelText("Guides over the frame"), "none");
   expect(screen.queryByRole("img")).toBeNull();
 });

@@ -5,12 +5,19 @@ const FREE = "free";
 
 /** Which guides lie over a frame: one of a list, or a shape of one's own. */
 export function GuidesField({ guides, set }: { guides: string; set: (guides: string) => void }) {
-  const [free, setFree] = useState(!GUIDES.includes(guides));
-  const [text, setText] = useState(free ? guides.replace(/:1$/, "") : "2.2");
+  // What was set here; a key may have gone on to others since.
+  const [own, setOwn] = useState(GUIDES.includes(guides) ? null : guides);
+  const free = own !== null && own === guides;
+  const [text, setText] = useState(own?.replace(/:1$/, "") ?? "2.2");
   const shape = `${text.trim()}:1`;
+  const take = (next: string | null, shown: string) => {
+    setOwn(next);
+    set(shown);
+  };
   const draw = (next: string) => {
+    const drawn = `${next.trim()}:1`;
     setText(next);
-    if (shapeOf(`${next.trim()}:1`)) set(`${next.trim()}:1`);
+    if (shapeOf(drawn)) take(drawn, drawn);
   };
   return (
     <div>
@@ -21,8 +28,8 @@ export function GuidesField({ guides, set }: { guides: string; set: (guides: str
           value={free ? FREE : guides}
           onChange={(e) => {
             const taken = e.target.value;
-            setFree(taken === FREE);
-            set(taken === FREE ? shape : taken);
+            if (taken === FREE) draw(shapeOf(shape) ? text : "2.2");
+            else take(null, taken);
           }}
         >
           {[...GUIDES, FREE].map((g) => (
@@ -31,8 +38,8 @@ export function GuidesField({ guides, set }: { guides: string; set: (guides: str
         </select>
       </label>
       {free && (
-        <label className="ml-2">
-          width for a height of 1{" "}
+        <label className="mt-1 block">
+          width to 1{" "}
           <input
             className="input input-xs figure w-16"
             value={text}
