@@ -5,6 +5,7 @@ once it is taken.
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -13,6 +14,8 @@ from client import Client
 from held import held
 from specs_here import document
 
+from ample_crate.core.planning.ready import NO_PAST
+from ample_crate.store.models import Deliverable
 from ample_crate.store.studied import Easing
 from ample_crate.work import easing
 from ample_crate.work.reconcile import reconcile
@@ -86,6 +89,21 @@ def test_what_was_found_is_of_its_plan(client: Client, item: Any) -> None:
     choose(client, item, "picture.bit_rate", "80 kb/s")
     other = client.good("GET", f"{place_of(item)}/easing")
     assert other["stale"] and other["ways"] == [] and other["bit_rate"] is None
+
+
+def test_what_finished_runs_teach_is_counted(
+    client: Client, installation: Installation, item: Any
+) -> None:
+    found_out(client, item, "easing")
+    with installation.database.session() as session:
+        one = session.get_one(Deliverable, item["id"])
+        row, offered = easing.STUDY.of(session, one.id), easing.ways(one)
+        taught = replace(NO_PAST, quality={offered[0].plan.effort: 2.0})
+        plain, told = easing.found(row, one, offered), easing.found(row, one, offered, taught)
+    assert plain is not None and told is not None
+    off = [b.figures["xpsnr"] - a.figures["xpsnr"] for a, b in zip(plain[1], told[1], strict=True)]
+    assert off == [pytest.approx(2.0), 0.0, 0.0]
+    assert told[1][0].poor < plain[1][0].poor
 
 
 def test_where_a_spec_leaves_no_room_that_is_said(

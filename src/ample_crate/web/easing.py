@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any, Literal
+from typing import Literal
 
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
@@ -12,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError
 from ..store.models import Deliverable
+from ..store.past import past
 from ..store.studied import Easing
 from ..work import easing
 from .schemas import ErrorOut, Out
@@ -53,29 +53,37 @@ class EasingOut(StudyOut):
 
 def _given(session: Session, one: Deliverable) -> Response:
     row: Easing | None = easing.STUDY.of(session, one.id)
-    found, hindrance, offered = None, None, []
+    found, hindrance, offered = None, None, list[easing.Way]()
     try:
-        offered = [way.says for way in easing.ways(one)]
-        found = easing.found(row, one)
+        offered = easing.ways(one)
+        found = easing.found(row, one, offered, past(session))
     except AmpleError as error:
         hindrance = ErrorOut.model_validate(error.as_json())
     known = row is not None and row.found is not None
+    rate, eased = (None, []) if found is None else found
     return give(
         EasingOut(
             **standing(row),
             hindrance=hindrance,
             stale=known and found is None,
-            offered=offered,
-            bit_rate=None if found is None else found["rate"],
-            ways=[] if found is None else [_eased(way) for way in found["ways"]],
+            offered=[way.says for way in offered],
+            bit_rate=rate,
+            ways=[_told(one) for one in eased],
         )
     )
 
 
-def _eased(way: Mapping[str, Any]) -> EasedOut:
-    poor = way["poor"]
-    row = {**way, **way["figures"], "poor": None if poor is None else round(poor)}
-    return EasedOut.model_validate(row)
+def _told(one: easing.Eased) -> EasedOut:
+    change = one.way.change
+    return EasedOut(
+        kind=change.kind,
+        key=change.key,
+        value=change.value,
+        says=one.way.says,
+        near=one.near,
+        poor=None if one.poor is None else round(one.poor),
+        **one.figures,
+    )
 
 
 add(

@@ -5,7 +5,7 @@ carried out by a worker.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,6 +16,7 @@ from ..core.errors import AmpleError, Refused
 from ..core.planning import easing
 from ..core.planning.easing import Change
 from ..core.planning.plan import Plan
+from ..core.planning.ready import NO_PAST, Past
 from ..core.planning.sampled import rated_of
 from ..core.quality.hardness import POOR
 from ..media import ops
@@ -23,7 +24,7 @@ from ..store.models import Deliverable
 from ..store.places import Folders
 from ..store.studied import Easing
 from . import hardness, origins, sampling, status, studies
-from .hardness import Looked
+from .hardness import Learned, Looked
 from .studies import Study, Work
 
 FEW = 3  # stretches of each
@@ -100,18 +101,8 @@ def _ready(session: Session, row: Easing) -> Work:
         part = _parts(control, len(found))
         rows = []
         for number, one in enumerate(found):
-            seen = hardness.learn(one.plan, inputs, part(number), Looked(rate, FEW)).hardness
-            rows.append(
-                {
-                    "kind": one.change.kind,
-                    "key": one.change.key,
-                    "value": one.change.value,
-                    "says": one.says,
-                    "figures": seen.figures(rate),
-                    "near": seen.reaches(rate),
-                    "poor": seen.rate_for(POOR),
-                }
-            )
+            seen = hardness.learn(one.plan, inputs, part(number), Looked(rate, FEW))
+            rows.append([one.change.key, one.change.value, seen.as_json()])
         return {"found": {"rate": rate, "ways": rows}, "recipe": known}
 
     return looked
@@ -134,13 +125,46 @@ def begin(session: Session, deliverable: Deliverable) -> None:
     STUDY.begin(session, deliverable.id)
 
 
-def found(row: Easing | None, deliverable: Deliverable) -> Mapping[str, Any] | None:
-    """Give what was found; None where nothing is known of what is planned now."""
+@dataclass(frozen=True)
+class Eased:
+    """What a way gives at a rate.
+
+    Attributes:
+        way: that was looked at.
+        near: whether the rate lies near what was tried.
+        figures: by measure.
+        poor: b/s from which on it is not poor; None where that lies far from what was tried.
+    """
+
+    way: Way
+    near: bool
+    figures: Mapping[str, float]
+    poor: float | None
+
+
+def found(
+    row: Easing | None, deliverable: Deliverable, offered: Sequence[Way], past: Past = NO_PAST
+) -> tuple[int, list[Eased]] | None:
+    """Give the rate at which it was looked at, and what each way gives there, with what finished
+    runs teach; None where nothing is known of what is planned now.
+    """
     plan = status.shown(deliverable)
     if row is None or row.found is None or plan is None:
         return None
-    known: Mapping[str, Any] = row.found
-    return known if row.recipe == recipe(deliverable, plan) else None
+    if row.recipe != recipe(deliverable, plan):
+        return None
+    rate, kept = row.found["rate"], {(key, value): seen for key, value, seen in row.found["ways"]}
+    return rate, [
+        _eased(way, kept[way.change.key, way.change.value], rate, past)
+        for way in offered
+        if (way.change.key, way.change.value) in kept
+    ]
+
+
+def _eased(way: Way, kept: Mapping[str, Any], rate: int, past: Past) -> Eased:
+    above = past.quality.get(way.plan.effort, 0.0)
+    seen = Learned.from_json(kept, way.plan, above).hardness
+    return Eased(way, seen.reaches(rate), seen.figures(rate), seen.rate_for(POOR))
 
 
 def _parts(control: ops.Control, count: int) -> Callable[[int], ops.Control]:
