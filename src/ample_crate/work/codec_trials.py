@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shutil
-import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,6 +22,7 @@ from ..store.past import finished
 from ..store.places import Folders
 from ..store.studied import CodecTrial
 from . import tried
+from .parts import parts
 from .studies import Study, Work
 from .tried import Row, Taken
 
@@ -58,22 +58,12 @@ STUDY = Study(CodecTrial, "master_id", "try_codecs", "trying", "trial", _ready)
 def _rows(
     texts: Sequence[str], taken: Taken, place: Path, control: ops.Control
 ) -> Sequence[Mapping[str, Any]]:
-    began = time.monotonic()
+    def seen(number: int, told: dict[str, Any]) -> dict[str, Any]:
+        done = 0.5 * told["share"] + (0 if told["stage"] == "encode" else 0.5)
+        place = {"frame": number + 1, "frames": len(texts), "speed": 0.0}
+        return {"stage": "try", "share": done} | place
 
-    def part(number: int) -> ops.Control:
-        def tell(body: dict[str, Any]) -> None:
-            if control.progress is not None:
-                done = 0.5 * body["share"] + (0 if body["stage"] == "encode" else 0.5)
-                control.progress(_progress(number, done))
-
-        return ops.Control(tell, control.cancelled)
-
-    def _progress(number: int, done: float) -> dict[str, Any]:
-        share, elapsed = (number + done) / len(texts), time.monotonic() - began
-        left = None if share == 0 else elapsed * (1 - share) / share
-        told = {"stage": "try", "frame": number + 1, "frames": len(texts), "speed": 0.0}
-        return told | {"elapsed": elapsed, "remaining": left, "share": share}
-
+    part = parts(control, len(texts), seen)
     read = [tries.read(text) for text in texts]
     return [tried.row_of(one, taken, place / str(n), part(n)) for n, one in enumerate(read)]
 

@@ -4,8 +4,7 @@ carried out by a worker.
 
 from __future__ import annotations
 
-import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -25,6 +24,7 @@ from ..store.places import Folders
 from ..store.studied import Easing
 from . import hardness, origins, sampling, status, studies
 from .hardness import Learned, Looked
+from .parts import parts
 from .studies import Study, Work
 
 FEW = 3  # stretches of each
@@ -98,7 +98,7 @@ def _ready(session: Session, row: Easing) -> Work:
 
     def looked(folders: Folders, control: ops.Control) -> Mapping[str, Any]:
         inputs = [folders.inside(path) for path in paths]
-        part = _parts(control, len(found))
+        part = parts(control, len(found))
         rows = []
         for number, one in enumerate(found):
             seen = hardness.learn(one.plan, inputs, part(number), Looked(rate, FEW))
@@ -165,20 +165,3 @@ def _eased(way: Way, kept: Mapping[str, Any], rate: int, past: Past) -> Eased:
     above = past.quality.get(way.plan.effort, 0.0)
     seen = Learned.from_json(kept, way.plan, above).hardness
     return Eased(way, seen.reaches(rate), seen.figures(rate), seen.rate_for(POOR))
-
-
-def _parts(control: ops.Control, count: int) -> Callable[[int], ops.Control]:
-    """Give, of so many parts done one after the other, the control of each."""
-    began = time.monotonic()
-
-    def part(number: int) -> ops.Control:
-        def tell(body: dict[str, Any]) -> None:
-            if control.progress is not None:
-                share, elapsed = (number + body["share"]) / count, time.monotonic() - began
-                left = elapsed * (1 - share) / share if share else None
-                told = {"share": share, "elapsed": elapsed, "remaining": left}
-                control.progress(body | told | {"final": False})
-
-        return ops.Control(tell, control.cancelled)
-
-    return part
