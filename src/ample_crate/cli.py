@@ -44,10 +44,15 @@ def main(arguments: list[str] | None = None) -> int:
     parser = _parser()
     args = parser.parse_args(arguments)
     return ending.code_of(
-        lambda: int(args.run(args)),
+        lambda: _run(args),
         as_json=getattr(args, "json", False),
         stoppable=args.run is not _service,
     )
+
+
+def _run(args: argparse.Namespace) -> int:
+    given.require_text(args)
+    return int(args.run(args))
 
 
 def _parser() -> argparse.ArgumentParser:

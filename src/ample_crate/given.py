@@ -128,6 +128,24 @@ def measured(one: Given, quiet: bool, depth: Depth = "ledger") -> ops.Measured:
     return found
 
 
+def require_text(args: argparse.Namespace) -> None:
+    """Make sure that what is given as text is text; files may have names of any bytes.
+
+    Raises:
+        BadValue: something is none.
+    """
+    for value in vars(args).values():
+        for text in value if isinstance(value, list) else [value]:
+            if isinstance(text, str) and not _is_text(text):
+                said = text.encode(errors="replace").decode()
+                raise BadValue(f"'{said}' is no text in UTF-8.", "Write it in letters and figures.")
+
+
+def _is_text(text: str) -> bool:
+    # Bytes that are none come in as lone surrogates.
+    return not any("\ud800" <= letter <= "\udfff" for letter in text)
+
+
 def choices(args: argparse.Namespace) -> dict[str, str]:
     """Give what was chosen, by property."""
     over = {} if args.over is None else {BACKGROUND: STILL}

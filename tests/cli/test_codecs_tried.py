@@ -134,3 +134,9 @@ def test_what_is_no_try_is_refused(text: str) -> None:
 def test_a_value_that_is_none_is_told() -> None:
     with pytest.raises(BadSpec):
         tries.spec_of(tries.read("h264:bit_rate=much"))
+
+
+def test_bytes_that_are_no_text_are_refused(film: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    code = cli.main(["trial", str(film), "--try", "h264:bit_rate=\udcff"])
+    assert code == 2
+    assert "'h264:bit_rate=?' is no text in UTF-8." in capsys.readouterr().err
