@@ -20,6 +20,7 @@ from av.video.stream import VideoStream
 from ample_crate.core import quality
 from ample_crate.core.planning.plan import Plan
 from ample_crate.core.planning.route import plan_route
+from ample_crate.core.planning.sampled import rated_of
 from ample_crate.core.specs.spec import Spec
 from ample_crate.demo.scenes import Stage
 from ample_crate.media import ops
@@ -87,10 +88,12 @@ def held(master: Path, codec: str, folder: Path) -> None:
     plans = [planned(master, codec, rate) for rate in rates]
     middle = plans[len(plans) // 2]
     learned = hardness.learn(middle, [master], ops.Control())
+    took: list[float] = []
     for rate, plan in zip(rates, plans, strict=True):
         began = time.monotonic()
         made = ops.render([master], folder / f"{codec} {rate}".replace("/", " "), plan, 10**9)
         seconds = time.monotonic() - began
+        took.append(seconds)
         found = ops.quality(made.path, [master], plan)
         wanted = quality.figures(found.curves["xpsnr"]).mean
         taken = 8 * made.path.stat().st_size / float(plan.seconds)
@@ -102,6 +105,11 @@ def held(master: Path, codec: str, folder: Path) -> None:
             f"{said}; learning {100 * learned.seconds / seconds:.1f} % of the encode",
             flush=True,
         )
+    usual = took[len(took) // 2]
+    for plan, seconds in zip(plans, took, strict=True):
+        slower = learned.hardness.slower(rated_of(plan).bit_rate, learned.planned)
+        assert slower is not None
+        print(f"encoding: {seconds / usual:.2f} of that in the middle, foretold {slower:.2f}")
 
 
 def main() -> None:

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ample_crate.core.quality import hardness
-from ample_crate.core.quality.hardness import Curve, Flow, Hardness, Point, about, places
+from ample_crate.core.quality.hardness import Curve, Flow, Hardness, Point, about, stretches
 
 TRIED = (22, 28, 34)
 SIX = 6.0206  # dB for twice the fineness: 20 log10 2
@@ -90,14 +90,46 @@ def test_noise_in_what_was_coded_is_borne() -> None:
     assert stretch(1e6).figure(1e12, "ssim") == 1.0
 
 
+def timed(weight: float, fixed: float) -> Curve:
+    """A stretch whose coding takes so many seconds, and one more each time its rate doubles."""
+    return Curve(
+        [Point(q, weight * 2 ** (-q / 6), measured(q), fixed + (TRIED[-1] - q) / 6) for q in TRIED]
+    )
+
+
+@given(st.floats(22, 34), st.floats(22, 34))
+def test_what_coding_takes_follows_the_rate(one: float, other: float) -> None:
+    film = Hardness([timed(1e6, 1.0), timed(4e6, 3.0)], FREE)
+    rates = [2.5e6 * 2 ** (-quantiser / 6) for quantiser in (one, other)]
+    wanted = [4 + 2 * (34 - quantiser) / 6 for quantiser in (one, other)]
+    assert film.slower(*rates) == pytest.approx(wanted[0] / wanted[1])
+
+
+def test_what_coding_takes_is_not_foretold_beyond_what_was_tried() -> None:
+    film = Hardness([timed(1e6, 1.0)], FREE)
+    most, least = (1e6 * 2 ** (-quantiser / 6) for quantiser in (22, 34))
+    assert film.slower(2 * most, least) == film.slower(most, least) == pytest.approx(3.0)
+    assert film.slower(least / 2, most) == pytest.approx(1 / 3)
+
+
+def test_what_coding_takes_is_unknown_where_it_was_not_taken_down() -> None:
+    assert Hardness([timed(1e6, 1.0), stretch(1e6)], FREE).slower(1e5, 2e5) is None
+
+
 @given(st.integers(1, 300_000), st.sampled_from([4, 25]), st.sampled_from(["3", "12/5"]))
 def test_stretches_lie_spread_over_the_film(frames: int, each: int, coded: str) -> None:
-    found = places(frames, each, Fraction(coded), [])
-    assert found[0] >= 0 and found[-1] + min(each, frames) <= frames
-    assert all(b - a >= each for a, b in pairwise(found))
+    found = stretches(frames, each, Fraction(coded), [])
+    firsts = [one.first for one in found]
+    assert firsts[0] >= 0 and firsts[-1] + min(each, frames) <= frames
+    assert all(b - a >= each for a, b in pairwise(firsts))
+    assert sum(one.share for one in found) == pytest.approx(1)
     if frames >= 3000 and len(found) > hardness.FEWEST:
         # The work in frames, of that of the film.
         assert len(found) * each * Fraction(coded) <= frames * hardness.SHARE
+    if frames >= 100 * each:
+        # Where all weighs the same, each stands for a part of its own, of one half to one twice.
+        assert max(one.share for one in found) < 2.5 * min(one.share for one in found)
+        assert all(b - a < frames * 2.5 / len(found) for a, b in pairwise(firsts))
 
 
 def test_a_pass_that_only_looks_counts_for_a_quarter() -> None:
@@ -105,15 +137,26 @@ def test_a_pass_that_only_looks_counts_for_a_quarter() -> None:
     assert hardness.often(2) == Fraction(12, 5)
 
 
-def test_a_typical_place_is_taken_of_each_part() -> None:
-    weights = [10.0] * 600
-    weights[100:200] = [1000.0] * 100
-    found = places(600, 25, Fraction(3), weights)
-    assert len(found) == 6
-    # Of the part with the burst what is half of it is nearest to its mean.
-    assert all(weights[at] == 10.0 for at in found[2:])
-    mean = sum(weights[100:200]) / 100
-    assert sum(weights[found[1] : found[1] + 25]) / 25 == mean
+def test_stretches_stand_for_what_is_as_heavy() -> None:
+    # Scenes that come again and again, as a tenth, three tenths and six tenths of the film.
+    scenes = [(100.0, 1), (1000.0, 3), (5000.0, 6)] * 10
+    weights = [weight for weight, seconds in scenes for _ in range(25 * seconds)]
+    found = stretches(len(weights), 25, Fraction(3), weights)
+    assert len(found) == hardness.FEWEST
+    for weight, share in ((100.0, 0.1), (1000.0, 0.3), (5000.0, 0.6)):
+        mine = [one.share for one in found if weights[one.first] == weight]
+        assert sum(mine) == pytest.approx(share), weight
+
+
+def test_what_each_stretch_stands_for_counts() -> None:
+    easy, hard = stretch(1e6), stretch(8e6)
+    uneven = Hardness([easy, hard], FREE, stand=[0.75, 0.25])
+    alike = Hardness([easy, easy, easy, hard], FREE)
+    for rate in (5e4, 1e5, 2e5):
+        assert uneven.figures(rate) == pytest.approx(alike.figures(rate))
+        assert uneven.reaches(rate) == alike.reaches(rate)
+    assert uneven.rate_for(40.0) == pytest.approx(alike.rate_for(40.0))
+    assert uneven.tried == pytest.approx(alike.tried)
 
 
 @pytest.mark.parametrize(

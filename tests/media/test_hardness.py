@@ -119,7 +119,7 @@ def test_a_part_is_seen_as_it_comes_out(grainy: Path) -> None:
     plan = plan_of(grainy, "h264", "300 kb/s")
     learned = hardness.learn(plan, [grainy], ops.Control())
     number = learned.hardness.hardest(learned.planned)[0]
-    place = learned.places[number] + learned.frames // 2
+    place = learned.stretches[number].first + learned.frames // 2
     wanted = reference_of(plan, grainy, place)
     found = []
     for rate in (150_000, 300_000, 600_000):
@@ -137,6 +137,20 @@ def test_a_part_is_seen_as_it_comes_out(grainy: Path) -> None:
         hardness.part_of(learned, plan, plan.frames + 1, 300_000)
 
 
+def test_what_was_kept_before_is_read(grainy: Path) -> None:
+    plan = plan_of(grainy, "h264", "300 kb/s")
+    learned = hardness.learn(plan, [grainy], ops.Control())
+    kept = learned.as_json()
+    firsts = [one["first"] for one in kept.pop("stretches")]
+    for curve in kept["curves"]:
+        for point in curve:
+            del point["seconds"]
+    former = hardness.Learned.from_json(kept | {"places": firsts}, plan)
+    assert [one.first for one in former.stretches] == firsts
+    assert {one.share for one in former.stretches} == {1 / len(firsts)}
+    assert former.hardness.slower(150_000, 300_000) is None
+
+
 def reference_of(plan: Plan, master: Path, place: int) -> np.ndarray:
     return planned.frame_of([str(master)], plan, place).to_ndarray()[: SIZE.height].astype(float)
 
@@ -146,7 +160,7 @@ def test_a_part_of_a_programme_with_a_leader_is_found(grainy: Path) -> None:
     learned = hardness.learn(plan, [grainy], ops.Control())
     assert learned.of == 150 and learned.lead == 50
     first = learned.document()["hardest"][0]["first"]
-    assert first - 50 in learned.places
+    assert first - 50 in [one.first for one in learned.stretches]
     part, at = hardness.part_of(learned, plan, first, 300_000)
     assert at == 0 and not part.around.frames
     assert part.inputs[0].first == first - 50
@@ -174,11 +188,17 @@ def test_nothing_is_coded_twice(grainy: Path, monkeypatch: pytest.MonkeyPatch) -
     assert all(len(curve.points) == 3 for curve in learned.hardness.curves)
 
 
+def known(points: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """What comes out the same each time: all but how long it took."""
+    assert all(point.pop("seconds") > 0 for point in points)
+    return points
+
+
 def test_stretches_coded_at_once_are_as_by_themselves(grainy: Path) -> None:
     plan = plan_of(grainy, "h264", "300 kb/s")
     parts = [[sampled(plan, at, 25, one) for one in (20, 30)] for at in range(0, 125, 25)]
-    together = looks.stretches([grainy], parts)
-    assert together == [looks.stretches([grainy], [part])[0] for part in parts]
+    together = [known(points) for points in looks.stretches([grainy], parts)]
+    assert together == [known(looks.stretches([grainy], [part])[0]) for part in parts]
 
 
 def test_it_says_how_far_it_is(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -75,6 +75,9 @@ def test_what_a_rate_buys_is_learned_once(client: Client, item: Any) -> None:
     found = learned(client, item)
     for key in FIGURES:
         assert all(a[key] <= b[key] for a, b in pairwise(found["points"])), key
+    assert all(point["make"] > 0 for point in found["points"])
+    ready = client.good("GET", f"/api/crates/{item['crate']}")["ready"]
+    assert found["planned"]["make"] == pytest.approx(ready["encode"])
     assert found["planned"]["bit_rate"] in [point["bit_rate"] for point in found["points"]]
     assert found["cap"]["size"] == pytest.approx(200_000, abs=2) and found["cap_of"]
     assert found["cap"]["bit_rate"] > found["planned"]["bit_rate"]

@@ -46,8 +46,8 @@ def handle(
         stretches: of each the plans (`planning.sampled`), as JSON, which differ in their quantiser.
 
     Returns:
-        {points}: of each stretch, of each plan {rate, figures}: b/s, as a film has it whose key
-        frames come as seldom as planned, and the mean of each measure.
+        {points}: of each stretch, of each plan {rate, figures, seconds}: b/s, as a film has it
+        whose key frames come as seldom as planned; the mean of each measure; and what coding took.
     """
     every = [[Plan.model_validate(plan) for plan in plans] for plans in stretches]
     rate = _picture(every[0][0]).format.rate
@@ -154,7 +154,9 @@ def _point(plan: Plan, frames: Sequence[VideoFrame], going: _Going) -> dict[str,
     weights = _Weights(len(frames), made.rated.gop)
     meter, sizes, count = LikenessMeter(made.format.rate), [], 0
     looked = _looked_at(len(frames))
+    began = time.monotonic()
     file = _coded(made, frames, going)
+    took = time.monotonic() - began
     with av.open(file) as container:
         assert isinstance(container, InputContainer)
         stream = picture_stream(container)
@@ -176,7 +178,7 @@ def _point(plan: Plan, frames: Sequence[VideoFrame], going: _Going) -> dict[str,
     figures = {key: quality.figures(curves[key][-LOOKED_AT + 1 :]).mean for key in quality.HEADLINE}
     size = weights.mean(sizes[0], sum(sizes[1:]))
     going.tell(points=1)
-    return {"rate": 8 * size * float(made.format.rate), "figures": figures}
+    return {"rate": 8 * size * float(made.format.rate), "figures": figures, "seconds": took}
 
 
 def coded(plan: Plan, inputs: Sequence[str]) -> BytesIO:

@@ -38,6 +38,7 @@ class BoughtOut(Out):
 
     bit_rate: int = Field(description="of the picture, b/s")
     size: int = Field(description="of the files, in bytes")
+    make: float | None = Field(description="seconds to encode them; none where nothing tells")
     send: float = Field(description="seconds to send them over the recipient's line")
     near: bool = Field(description="whether it lies near what was tried, and can be foretold")
     psnr: float
@@ -130,26 +131,30 @@ def coded(path: FramePath, query: CodedQuery) -> Response:
 
 def _given(session: Session, one: Deliverable) -> Response:
     row: Sampling | None = sampling.STUDY.of(session, one.id)
-    found, hindrance = None, None
+    found, hindrance, known = None, None, ready.NO_PAST
     try:
         sampling.plan_of(one)
-        found = sampling.learned(row, one, past(session))
+        known = past(session)
+        found = sampling.learned(row, one, known)
     except AmpleError as error:
         hindrance = ErrorOut.model_validate(error.as_json())
-    known = row is not None and row.found is not None
+    kept = row is not None and row.found is not None
     return give(
         HardnessOut(
             **standing(row),
             hindrance=hindrance,
-            stale=known and found is None,
-            learned=None if found is None else _learned(found, one),
+            stale=kept and found is None,
+            learned=None if found is None else _learned(found, one, known),
         )
     )
 
 
-def _learned(found: Learned, one: Deliverable) -> LearnedOut:
+def _learned(found: Learned, one: Deliverable, known: ready.Past) -> LearnedOut:
     item, told = status.item_of(one), found.document()
     assert item.route is not None
+    plan = item.route.shown
+    assert plan is not None
+    encode = ready.encode_seconds(plan.effort, plan.work, known, plan.made_as)
     size, seconds = item.route.size, found.of / found.rate
     line = read_bit_rate(str(one.crate.recipient.document["line_rate"]))
     spec = status.spec_of(one.crate)
@@ -163,9 +168,11 @@ def _learned(found: Learned, one: Deliverable) -> LearnedOut:
         return ZoneOut(**one, size=None if rate is None else weighs(rate))
 
     def bought(rate: float) -> BoughtOut:
+        slower = found.hardness.slower(rate, found.planned)
         return BoughtOut(
             bit_rate=round(rate),
             size=weighs(rate),
+            make=None if slower is None else encode * slower,
             send=ready.transfer_seconds(weighs(rate), line),
             near=found.hardness.reaches(rate),
             **found.hardness.figures(rate),

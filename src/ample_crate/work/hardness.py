@@ -14,11 +14,12 @@ from ..core.planning.places import source_of
 from ..core.planning.plan import Plan
 from ..core.planning.sampled import rated_of, sampled
 from ..core.quality import hardness
-from ..core.quality.hardness import Curve, Flow, Hardness, Point
+from ..core.quality.hardness import Curve, Flow, Hardness, Point, Stretch
 from ..media import looks, ops
 
 SHOWN = (0.25, 0.35, 0.5, 0.7, 1.0, 1.4, 2.0, 2.8, 4.0)  # of the planned rate
 HARDEST = 5  # stretches that are named
+FIRST = 3  # stretches that tell about which quantisers the others are tried
 
 
 @dataclass(frozen=True)
@@ -27,7 +28,7 @@ class Learned:
 
     Attributes:
         hardness: what rates give.
-        places: of the stretches that were coded, in frames of the programme.
+        stretches: that were coded, in frames of the programme.
         frames: of each.
         of: frames of the programme.
         lead: frames of what is made that stand before it.
@@ -37,7 +38,7 @@ class Learned:
     """
 
     hardness: Hardness
-    places: Sequence[int]
+    stretches: Sequence[Stretch]
     frames: int
     of: int
     lead: int
@@ -59,8 +60,8 @@ class Learned:
             "poor": self._for(hardness.POOR),
             "hardest": [self._stretch(n) for n in self.hardness.hardest(self.planned)[:HARDEST]],
             "sampled": {
-                "stretches": len(self.places),
-                "frames": len(self.places) * self.frames,
+                "stretches": len(self.stretches),
+                "frames": len(self.stretches) * self.frames,
                 "of": self.of,
                 "seconds": round(self.seconds, 3),
             },
@@ -70,7 +71,7 @@ class Learned:
         """Give what was learned, to be kept: it holds for other rates as well."""
         return {
             "curves": [[asdict(point) for point in c.points] for c in self.hardness.curves],
-            "places": list(self.places),
+            "stretches": [asdict(one) for one in self.stretches],
             "frames": self.frames,
             "seconds": self.seconds,
         }
@@ -84,9 +85,10 @@ class Learned:
         assert picture is not None
         curves = [Curve([Point(**point) for point in points]) for points in document["curves"]]
         flow = Flow(encoding.max_rate / encoding.bit_rate, encoding.constant)
+        stretches = _stretches(document)
         return Learned(
-            hardness=Hardness(curves, flow, above),
-            places=document["places"],
+            hardness=Hardness(curves, flow, above, [one.share for one in stretches]),
+            stretches=stretches,
             frames=document["frames"],
             of=plan.alone.frames,
             lead=plan.around.first,
@@ -105,13 +107,20 @@ class Learned:
     def _stretch(self, number: int) -> dict[str, Any]:
         share = self.hardness.shares(self.planned)[number]
         figure = self.hardness.figure(number, share)
-        first = self.lead + self.places[number]
+        first = self.lead + self.stretches[number].first
         return {
             "first": first,
             "frames": self.frames,
             "seconds": round(first / self.rate, 3),
             "bit_rate": _even(share),
         } | _rounded({hardness.MEASURE: figure})
+
+
+def _stretches(document: Mapping[str, Any]) -> list[Stretch]:
+    # What was kept of earlier ones has their places alone: each stood for as much.
+    places = document.get("places", ())
+    former = [{"first": first, "share": 1 / len(places)} for first in places]
+    return [Stretch(**one) for one in document.get("stretches", former)]
 
 
 def _rounded(figures: dict[str, float]) -> dict[str, float]:
@@ -161,7 +170,8 @@ def learn(
     frames = min(hardness.ALONE if encoding.gop == 1 else hardness.EACH, plan.frames)
     often = hardness.often(plan.passes)
     weights = _weights(plan, inputs)
-    places = hardness.places(plan.frames, frames, often, weights, looked.most)
+    stretches = hardness.stretches(plan.frames, frames, often, weights, looked.most)
+    places = [one.first for one in stretches]
 
     def coded(asked: Mapping[int, Sequence[int]], control: ops.Control) -> dict[int, list[Point]]:
         parts = [[sampled(plan, at, frames, one) for one in asked[at]] for at in asked]
@@ -172,11 +182,11 @@ def learn(
     middle = ladder[len(ladder) // 2]
     # How far it is counts from what comes after.
     quiet = ops.Control(cancelled=control.cancelled)
-    few = places[1 :: max(1, len(places) // 3)] or places
-    first = coded({at: [middle] for at in few}, quiet)
-    rates = [point.rate for points in first.values() for point in points]
+    few = sorted(stretches, key=lambda one: -one.share)[:FIRST]
+    first = coded({one.first: [middle] for one in few}, quiet)
+    rate = sum(one.share * first[one.first][0].rate for one in few) / sum(one.share for one in few)
     wanted = looked.rate or encoding.bit_rate
-    tried = hardness.about(ladder, sum(rates) / len(rates), wanted)
+    tried = hardness.about(ladder, rate, wanted)
     # What is known by then is not coded again.
     known = first if middle in tried else {}
     wanting = {at: [one for one in tried if at not in known or one != middle] for at in places}
@@ -184,7 +194,7 @@ def learn(
     curves = [Curve([*known.get(at, []), *found[at]]) for at in places]
     kept = {
         "curves": [[asdict(point) for point in curve.points] for curve in curves],
-        "places": places,
+        "stretches": [asdict(one) for one in stretches],
         "frames": frames,
         "seconds": time.monotonic() - began,
     }
@@ -199,11 +209,11 @@ def part_of(found: Learned, plan: Plan, place: int, rate: float) -> tuple[Plan, 
         NotFound: no stretch was looked at there.
     """
     ladder, at = rated_of(plan).model.ladder, place - found.lead
-    for number, first in enumerate(found.places):
-        if first <= at < first + found.frames:
+    for number, one in enumerate(found.stretches):
+        if one.first <= at < one.first + found.frames:
             quantiser = found.hardness.quantiser(number, rate)
             within = max(min(ladder), min(max(ladder), quantiser))
-            return sampled(plan.alone, first, found.frames, within), at - first
+            return sampled(plan.alone, one.first, found.frames, within), at - one.first
     raise NotFound("No part was looked at there.", "Look at one of the hardest parts.")
 
 
@@ -217,6 +227,6 @@ def _weights(plan: Plan, inputs: Sequence[Path]) -> list[float]:
 
 def _points(quantisers: Sequence[int], points: Sequence[dict[str, Any]]) -> list[Point]:
     return [
-        Point(quantiser, point["rate"], point["figures"])
+        Point(quantiser, point["rate"], point["figures"], point["seconds"])
         for quantiser, point in zip(quantisers, points, strict=True)
     ]

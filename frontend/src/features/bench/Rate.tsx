@@ -136,7 +136,7 @@ function Shown({ learned, one, open }: { learned: Learned } & Omit<Part, "crate"
       <div className="flex flex-wrap items-start gap-x-12 gap-y-2">
         <Table
           label="What rates buy"
-          columns={["", "rate", "size", "XPSNR", "PSNR", "SSIM"]}
+          columns={["", "rate", "size", "encoded in", "sent in", "XPSNR", "PSNR", "SSIM"]}
           className="w-auto"
         >
           <tbody>
@@ -227,6 +227,8 @@ function BuysRow({
   const figures = [
     bitRate(bought.bit_rate),
     bytes(bought.size),
+    bought.make === null ? "" : span(bought.make),
+    span(bought.send),
     ...(bought.near ? quality : ["not foretold", "", ""]),
   ];
   return (

@@ -63,7 +63,9 @@ export function TryOut({ learned, here, one, part }: Props) {
 function Buys({ bought }: { bought: Bought }) {
   return (
     <span className="figure">
-      {bitRate(bought.bit_rate)}, {bytes(bought.size)}, sent in {span(bought.send)}
+      {bitRate(bought.bit_rate)}, {bytes(bought.size)},{" "}
+      {bought.make !== null && `encoded in ${span(bought.make)}, `}
+      sent in {span(bought.send)}
     </span>
   );
 }

@@ -13,8 +13,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
-from itertools import pairwise
 from math import exp, log, log2
+
+from . import strata
 
 # Of the work of coding a film, counted in frames, what may go into stretches of it; the rest of
 # what learning may cost goes into decoding and comparing them.
@@ -22,7 +23,7 @@ SHARE = Fraction(1, 10)
 # Frames of a stretch: long enough for an encoder to look ahead, and to make use of frames before;
 # where none leans on another a few tell as much.
 EACH, ALONE = 25, 4
-FEWEST, MOST = 6, 40  # stretches
+FEWEST, MOST = 5, 40  # stretches
 TRIED = 3  # quantisers of each stretch
 # Of a pass's work, what a pass takes that only looks (measured, H.264: 30 s beside 127 s).
 LOOKING = Fraction(1, 4)
@@ -41,11 +42,13 @@ class Point:
         quantiser: on the encoder's own scale; greater is coarser.
         rate: b/s.
         figures: the mean of each measure.
+        seconds: that coding took; None where it was not taken down.
     """
 
     quantiser: int
     rate: float
     figures: Mapping[str, float]
+    seconds: float | None = None
 
 
 @dataclass(frozen=True)
@@ -66,11 +69,23 @@ def often(passes: int) -> Fraction:
     return TRIED / (1 + (passes - 1) * LOOKING)
 
 
-def places(
+@dataclass(frozen=True)
+class Stretch:
+    """A stretch of a film that is coded.
+
+    Attributes:
+        first: its first frame.
+        share: of the film that it stands for.
+    """
+
+    first: int
+    share: float
+
+
+def stretches(
     frames: int, each: int, coded: Fraction, weights: Sequence[float], most: int = MOST
-) -> list[int]:
-    """Choose where stretches begin: one in each part of a film, where it is about as heavy as its
-    part is on average.
+) -> list[Stretch]:
+    """Choose stretches that together stand for a film, spread over it and by how heavy it is.
 
     Args:
         frames: of the film.
@@ -78,25 +93,19 @@ def places(
         coded: how often each is coded, over how often the film is.
         weights: what each frame weighs in the master; none where that is not known.
         most: of them.
+
+    Returns:
+        in order.
     """
     count = min(most, max(FEWEST, int(frames * SHARE / coded / each)))
-    count = max(1, min(count, frames // each))
-    ends = [n * frames // count for n in range(count + 1)]
-    return [_typical(a, b, each, weights) for a, b in pairwise(ends)]
-
-
-def _typical(first: int, end: int, each: int, weights: Sequence[float]) -> int:
-    """Give the place in a part whose frames together come nearest to the part's mean."""
-    last = max(first, end - each)
-    middle = (first + last) // 2
-    if end > len(weights):
-        return middle
-    mean = sum(weights[first:end]) / (end - first)
-
-    def away(at: int) -> tuple[float, int]:
-        return abs(sum(weights[at : at + each]) / each - mean), abs(at - middle)
-
-    return min(range(first, last + 1, each), key=away)
+    parts = max(1, frames // each)
+    starts = [n * frames // parts for n in range(parts)]
+    known = weights if len(weights) >= frames else [1.0] * frames
+    heavy = [sum(known[at : at + each]) / each for at in starts]
+    return [
+        Stretch(starts[one.typical], len(one.members) / parts)
+        for one in strata.strata(heavy, count)
+    ]
 
 
 def about(ladder: Sequence[int], rate: float, wanted: float) -> Sequence[int]:
@@ -136,6 +145,16 @@ class Curve:
         found = _along(self._logs[::-1], values[::-1], log(max(rate, 1.0)))
         return min(found, 1.0) if key == "ssim" else found
 
+    def seconds(self, rate: float) -> float | None:
+        """Give what coding it at a rate takes, of what was tried nearest; None if unknown."""
+        taken = [point.seconds for point in self.points]
+        known = [one for one in taken if one is not None]
+        if len(known) < len(taken):
+            return None
+        # Beyond what was tried it is not foretold: a line might fall below nothing.
+        within = min(max(rate, self._rates[-1]), self._rates[0])
+        return _along(self._logs[::-1], known[::-1], log(max(within, 1.0)))
+
 
 def _along(places: Sequence[float], values: Sequence[float], at: float) -> float:
     """Give the value at a place, on straight lines between those known and beyond them."""
@@ -150,15 +169,23 @@ class Hardness:
     """What a film gives at a rate.
 
     Args:
-        curves: of stretches, each of which stands for as much of the film.
+        curves: of stretches.
         flow: how bits are spread over them.
         above: dB by which earlier films came out above what such curves say (`MEASURE`).
+        stand: for how much of the film each stretch stands; none where all stand for as much.
     """
 
-    def __init__(self, curves: Sequence[Curve], flow: Flow, above: float = 0.0) -> None:
+    def __init__(
+        self,
+        curves: Sequence[Curve],
+        flow: Flow,
+        above: float = 0.0,
+        stand: Sequence[float] = (),
+    ) -> None:
         self.curves = curves
         self.flow = flow
         self.above = above
+        self.stand = stand or [1 / len(curves)] * len(curves)
         tried = [point.quantiser for curve in curves for point in curve.points]
         spare = (max(tried) - min(tried)) / 2
         self._range = min(tried) - spare, max(tried) + spare
@@ -169,7 +196,11 @@ class Hardness:
         curves = self.curves
         ends = [(min(p.rate for p in c.points), max(p.rate for p in c.points)) for c in curves]
         least, most = zip(*ends, strict=True)
-        return sum(least) / len(least), sum(most) / len(most)
+        return self._mean(least), self._mean(most)
+
+    def _mean(self, values: Sequence[float]) -> float:
+        """Give the mean over the film of what its stretches have."""
+        return sum(value * share for value, share in zip(values, self.stand, strict=True))
 
     def shares(self, rate: float) -> list[float]:
         """Give the rate that each stretch gets where the film has so much on average, b/s."""
@@ -181,7 +212,7 @@ class Hardness:
             return [min(curve.rate(quantiser), ceiling) for curve in self.curves]
 
         def fine(quantiser: float) -> bool:
-            return sum(taken(quantiser)) > rate * len(self.curves)
+            return self._mean(taken(quantiser)) > rate
 
         # Where even the finest takes less, that is all that the pictures take.
         return taken(_first(lambda at: not fine(at), *self._range))
@@ -198,17 +229,28 @@ class Hardness:
         shares = self.shares(rate)
         tried = [point.rate for curve in self.curves for point in curve.points]
         near = min(tried) / 2 <= rate <= max(tried) * 2
-        return near and abs(sum(shares) / len(shares) / rate - 1) < EXACT
+        return near and abs(self._mean(shares) / rate - 1) < EXACT
 
     def figures(self, rate: float) -> dict[str, float]:
         """Give each measure's mean over the film at a rate."""
         shares = self.shares(rate)
         pairs = list(zip(self.curves, shares, strict=True))
         return {
-            key: sum(curve.figure(one, key) for curve, one in pairs) / len(pairs)
+            key: self._mean([curve.figure(one, key) for curve, one in pairs])
             + (self.above if key == MEASURE else 0.0)
             for key in self.curves[0].points[0].figures
         }
+
+    def slower(self, rate: float, than: float) -> float | None:
+        """Give how many times as long as at a rate coding takes at another; None if unknown."""
+        here, there = self._seconds(rate), self._seconds(than)
+        return here / there if here and there else None
+
+    def _seconds(self, rate: float) -> float | None:
+        pairs = zip(self.curves, self.shares(rate), strict=True)
+        taken = [curve.seconds(share) for curve, share in pairs]
+        known = [one for one in taken if one is not None]
+        return self._mean(known) if len(known) == len(taken) else None
 
     def rate_for(self, wanted: float, key: str = MEASURE) -> float | None:
         """Give the rate at which a measure reaches a figure, b/s; None where that lies far from
