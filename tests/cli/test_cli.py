@@ -16,6 +16,7 @@ import yaml
 from ample_crate import cli
 from ample_crate.store import library
 from ample_crate.store.places import CHECKOUT
+from clips import noise
 
 SCHEMA = json.loads((CHECKOUT / "docs" / "cli.schema.json").read_text())
 
@@ -290,14 +291,16 @@ def test_a_folder_that_cannot_be_made_is_said(
     )
 
 
-def test_it_is_ended_without_a_trace(slow: Path, tmp_path: Path) -> None:
+def test_it_is_ended_without_a_trace(clip: Callable[..., Path], tmp_path: Path) -> None:
+    # Read within seconds, and made in minutes: whoever stops it may come late.
+    film = clip("minutes.mp4", draw=noise((64, 36)), frames=1000, options={"preset": "ultrafast"})
     out = tmp_path / "out"
     ask = [
         sys.executable,
         "-m",
         "ample_crate.cli",
         "deliver",
-        str(slow),
+        str(film),
         "--spec",
         "tannery-list",
         "--out",
