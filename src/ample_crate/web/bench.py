@@ -18,8 +18,10 @@ from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
 from ..work import colour, framing, house, motion, status, undoing
-from ..work.carrying_over import carry_over, others
+from ..work.carrying_over import alike, carry_over, others
 from .bench_schemas import (
+    AlikeList,
+    AlikeOut,
     CarriedOver,
     CarryOver,
     ClockOut,
@@ -201,19 +203,40 @@ def begin(path: Numbered) -> Response:
 
 @api.post(
     "/<int:id>/carry-over",
-    summary="Choose for other deliverables of the crate what is chosen here",
+    summary="Choose for other deliverables of the crate, or of the master, what is chosen here",
     responses={200: CarriedOver},
 )
 def carry(path: Numbered, body: CarryOver) -> Response:
     """Carry choices over; the answer names what cannot carry over, and why."""
     with services().database.session() as session:
         one = get(session, Deliverable, path.id)
-        crate = open_crate(session, one.crate_id)
-        targets = others(one, body.to)
+        targets = others(session, one, body.to)
+        for id in sorted({one.crate_id, *(target.crate_id for target in targets)}):
+            open_crate(session, id)
+            tell(session, "crate", id)
         for target in targets:
             nothing_runs(target.runs)
-        made = [
-            (status.item_name(target), carry_over(one, target, body.keys)) for target in targets
-        ]
-        tell(session, "crate", crate.id)
+        made = [(_called(target, one), carry_over(one, target, body.keys)) for target in targets]
     return give(CarriedOver.of(made))
+
+
+@api.get(
+    "/<int:id>/alike",
+    summary="The deliverables that may take over what is chosen here",
+    responses={200: AlikeList},
+)
+def list_alike(path: Numbered) -> Response:
+    """List the others of the crate, and those of the same master in other open crates."""
+    with services().database.session() as session:
+        one = get(session, Deliverable, path.id)
+        rows = [
+            AlikeOut(id=other.id, name=_called(other, one), here=other.crate_id == one.crate_id)
+            for other in alike(session, one)
+        ]
+    return give(AlikeList(root=rows))
+
+
+def _called(other: Deliverable, one: Deliverable) -> str:
+    """Name another deliverable, of another crate with that."""
+    name, crate = status.item_name(other), other.crate
+    return name if crate is one.crate else f"{name}, crate {crate.number} {crate.recipient.name}"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from pydantic import Field
+from pydantic import Field, RootModel
 
 from ..core.units.geometry import Rect
 from ..work.carrying_over import Carried
@@ -164,6 +164,18 @@ class LeftOutOut(Out):
     what: str
     why: str
     way_out: str
+
+
+class AlikeOut(Out):
+    """A deliverable that may take over what is chosen for another; `here` in the same crate."""
+
+    id: int
+    name: str
+    here: bool
+
+
+class AlikeList(RootModel[list[AlikeOut]]):
+    """Several of them."""
 
 
 class CarriedOver(Out):

@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import Field, RootModel
 
+from ..core.planning.concerns import Matter, Worst
 from .master_schemas import MasterOut
 from .schemas import ErrorOut, In, Out, Progress, Verdict
 
@@ -57,6 +58,19 @@ class ReadyOut(Out):
     spare: float
 
 
+class ConcernsOut(Out):
+    """What a person looks at first of a deliverable, counted, and the worst of it."""
+
+    breaks: int = Field(description="requirements broken by the file, or by what is foretold of it")
+    stops: int = Field(description="what keeps it from being made, and no choice would settle")
+    choices: int = Field(description="what waits for a choice")
+    cautions: int
+    advice: int
+    unproven: int
+    worst: Worst
+    rank: int = Field(description="place among others, the worst first")
+
+
 class StripOut(Out):
     """A deliverable's verdicts, counted."""
 
@@ -67,6 +81,7 @@ class StripOut(Out):
     advice: int
     unproven: int
     breaks: int
+    concerns: ConcernsOut
 
 
 class RunOut(Out):
@@ -125,6 +140,7 @@ class LedgerRow(Out):
     why: str
     exception: ExceptionOut | None
     may_except: bool
+    matters: Matter = Field(description="why it is looked at first; empty where it simply meets")
 
 
 class StepOut(Out):
@@ -144,6 +160,7 @@ class CautionOut(Out):
     figures: str
     way_out: str
     blocks: bool
+    choice: str = Field(description='key of the choice that settles it; "name." of any of a name')
 
 
 class OptionOut(Out):

@@ -2,25 +2,21 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
-from datetime import UTC
 from pathlib import Path
-from typing import Any
 
 from flask import Response, send_file
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, selectinload
 
-from ..core.errors import BadValue, NotFound, Refused
-from ..handover.bag import highest_number
+from ..core.errors import NotFound, Refused
 from ..store import specs
 from ..store.database import tell
-from ..store.models import Crate, Deliverable, Master, NamedSpan, Run, SpecVersion
+from ..store.models import Crate, Deliverable, Run, SpecVersion
 from ..store.past import past
-from ..store.queries import get, next_number, queue
-from ..work import choosing, crates, house, kept, running, sealing, status
+from ..store.queries import get, queue
+from ..work import choosing, crates, kept, many, running, sealing, status
 from ..work.orders import order
 from ..work.worked_out import Document
 from . import views
@@ -80,62 +76,14 @@ def open_crate(session: Session, id: int) -> Crate:
     return crate
 
 
-def _put_in(
-    session: Session, crate: Crate, chosen_masters: list[int], spans: list[int]
-) -> list[str]:
-    """Put masters, and ranges of some, into a crate; give what the house begins with and one of
-    them cannot take, in words.
-    """
-    if not chosen_masters and not spans:
-        raise BadValue(
-            "Nothing was chosen to go into the crate.", "Choose a master, or a range of one."
-        )
-    there = {(d.master_id, json.dumps(d.span, sort_keys=True)) for d in crate.deliverables}
-    chosen: list[tuple[Master, dict[str, Any] | None]] = [
-        (get(session, Master, id), None) for id in chosen_masters
-    ]
-    for id in spans:
-        row = get(session, NamedSpan, id)
-        chosen.append(
-            (
-                get(session, Master, row.master_id),
-                {"name": row.name, "first": row.first, "frames": row.frames},
-            )
-        )
-    fresh = []
-    for master, span in chosen:
-        mark = (master.id, json.dumps(span, sort_keys=True))
-        if mark not in there:
-            there.add(mark)
-            fresh.append(Deliverable(master=master, span=span, position=len(crate.deliverables)))
-            crate.deliverables.append(fresh[-1])
-    session.flush()
-    return [f"{left.what}: {left.why}" for one in fresh for left in house.begin(one).left]
-
-
 @api.post("", summary="Make a crate", responses={200: CratePage})
 def make(body: NewCrate) -> Response:
     """Make a crate."""
     with services().database.session() as session:
-        spec = specs.get(session, body.spec)
-        if specs.current(specs.versions(session, body.spec)) is not spec:
-            raise Refused(
-                f"The spec '{body.spec}' is not in force.",
-                "Choose one that is, or put this one in force first.",
-            )
-        due = body.due_at if body.due_at.tzinfo else body.due_at.replace(tzinfo=UTC)
-        folders = services().folders
-        crate = Crate(
-            number=next_number(session, highest_number(folders.bags, folders.inboxes)),
-            title=body.title.strip(),
-            recipient_key=spec.recipient_key,
-            spec_id=spec.id,
-            spec_version=spec.version,
-            due_at=due,
-        )
-        session.add(crate)
-        session.flush()
-        left = _put_in(session, crate, body.masters, body.spans)
+        wanted = many.Wanted(body.title, body.spec, body.due_at)
+        parts = many.parts(session, body.masters, body.spans)
+        crate = many.make(session, wanted, services().folders)
+        left = many.put_in(session, crate, parts)
         tell(session, "crate", crate.id)
         return page_of(session, crate.id, left)
 
@@ -225,7 +173,8 @@ def nothing_runs(runs: list[Run]) -> None:
 def add(path: Numbered, body: AddMasters) -> Response:
     """Add masters."""
     with services().database.session() as session:
-        left = _put_in(session, open_crate(session, path.id), body.masters, body.spans)
+        parts = many.parts(session, body.masters, body.spans)
+        left = many.put_in(session, open_crate(session, path.id), parts)
         tell(session, "crate", path.id)
         return page_of(session, path.id, left)
 

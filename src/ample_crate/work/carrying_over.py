@@ -1,4 +1,4 @@
-"""What was chosen for one deliverable, chosen for others of its crate."""
+"""What was chosen for one deliverable, chosen for others of its crate, or of its master."""
 
 from __future__ import annotations
 
@@ -6,8 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
 from ..core.errors import AmpleError, BadValue
-from ..store.models import Deliverable
+from ..store.models import Crate, Deliverable
 from . import choosing, undoing
 
 
@@ -59,15 +62,31 @@ def take_over(wanted: Mapping[str, Any], target: Deliverable) -> Carried:
     return made
 
 
-def others(source: Deliverable, ids: Sequence[int]) -> list[Deliverable]:
-    """Pick other deliverables of a crate by their numbers.
+def alike(session: Session, source: Deliverable) -> list[Deliverable]:
+    """List the deliverables that may take over what is chosen for one: the others of its crate, and
+    those of the same master in other open crates.
+    """
+    same = (
+        select(Deliverable)
+        .join(Deliverable.crate)
+        .where(Crate.state == "open", Crate.removed_at.is_(None))
+        .where(Crate.id != source.crate_id, Deliverable.master_id == source.master_id)
+        .order_by(Crate.number, Deliverable.position, Deliverable.id)
+    )
+    here = [one for one in source.crate.deliverables if one is not source]
+    return [*here, *session.scalars(same)]
+
+
+def others(session: Session, source: Deliverable, ids: Sequence[int]) -> list[Deliverable]:
+    """Pick of those that are alike some by their numbers.
 
     Raises:
         BadValue: one is none of them.
     """
-    there = {one.id: one for one in source.crate.deliverables if one is not source}
+    there = {one.id: one for one in alike(session, source)}
     if not ids or not set(ids) <= set(there):
         raise BadValue(
-            "These are no other deliverables of this crate.", "Choose some of those on its page."
+            "Not all of these can take over what is chosen here.",
+            "Choose some of those on the page.",
         )
     return [there[id] for id in ids]

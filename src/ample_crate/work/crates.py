@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import object_session
 
 from ..core.errors import Refused
-from ..core.planning import programme, ready, table
+from ..core.planning import concerns, programme, ready, table
 from ..core.planning.ready import Past
 from ..core.specs.differences import NOT_BINDING, differences
 from ..core.specs.spec import Spec
@@ -130,6 +130,10 @@ def ledger_rows(one: ItemStatus, made: list[ItemStatus], spec: Spec) -> list[dic
         others,
     )
     breaks = {f.property for f in open_breaks(one)} if measured is not None else set()
+    route = one.route
+    warned = {c.row for c in route.cautions} if route is not None else set()
+    still_open = route is not None and one.deliverable.crate.state == "open"
+    choosable = set(route.choices) if route is not None and still_open else set()
     signed = {
         x["property"]: x
         for x in one.deliverable.exceptions
@@ -138,6 +142,7 @@ def ledger_rows(one: ItemStatus, made: list[ItemStatus], spec: Spec) -> list[dic
     for row in rows:
         row["exception"] = signed.get(row["property"])
         row["may_except"] = row["property"] in breaks and row["property"] not in NEVER_EXCEPTED
+        row["matters"] = concerns.of_row(row, warned, choosable)
     return rows
 
 

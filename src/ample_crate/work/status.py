@@ -158,6 +158,7 @@ def _same_name(other: str, name: str, spec: Spec) -> Caution:
         way_out=f"Fill in a field of the name that tells them apart (the pattern is "
         f"{spec.delivery.name}), or put one into a crate of its own.",
         blocks=True,
+        choice="name.",
     )
 
 

@@ -5,7 +5,7 @@ and that is costly to work out.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, replace
 from fractions import Fraction
 from typing import Any
 
@@ -13,7 +13,7 @@ from ..core.facts import Facts, media_type
 from ..core.facts.sequences import tells_a_gap
 from ..core.finding import Finding
 from ..core.formats import PICTURE
-from ..core.planning import beside, programme, share
+from ..core.planning import beside, concerns, programme, share
 from ..core.planning import choices as choices_of
 from ..core.planning.plan import Route
 from ..core.planning.resolve import LOUDNESS, STREAMS
@@ -70,6 +70,36 @@ def work_out(crate: Crate) -> WorkedOut:
     return WorkedOut(floor, page)
 
 
+def items(crate: Crate) -> list[Document]:
+    """Say of each item what its file would be called, what is worst, and what is to be known first;
+    all that is shown of many at once.
+    """
+    spec, made = status.spec_of(crate), status.item_statuses(crate)
+    rows = [crates.ledger_rows(one, made, spec) for one in made]
+    return [_told(one, those) for one, those in zip(made, rows, strict=True)]
+
+
+def _told(one: ItemStatus, rows: list[Document]) -> Document:
+    facts = Facts() if one.route is None else one.route.facts
+    return {
+        "id": one.deliverable.id,
+        "file": str(facts.value("file.name") or ""),
+        "worst": _concerns(one, rows)["worst"],
+        "says": _says(one, rows),
+    }
+
+
+def _says(one: ItemStatus, rows: list[Document]) -> str:
+    """Say what keeps an item from being made, else what breaks, else what is to be known."""
+    if one.trouble is not None:
+        return one.trouble.sentence()
+    cautions = sorted(one.route.cautions if one.route else [], key=lambda c: not c.blocks)
+    broken = [row["why"] for row in rows if row["matters"] == "breaks"]
+    if broken and not (cautions and cautions[0].blocks):
+        return str(broken[0])
+    return f"{cautions[0].what} {cautions[0].way_out}".strip() if cautions else ""
+
+
 def _beside(sidecar: Sidecar, made: Sequence[ItemStatus]) -> str:
     """Say what lies beside the files, and which of them want captions that no master has."""
     if sidecar.kind != "captions":
@@ -106,7 +136,20 @@ def _strip(one: ItemStatus, rows: list[Document]) -> Document:
         "name": status.item_name(one.deliverable),
         "verdict": _verdict(one),
         **counts,
+        "concerns": _concerns(one, rows),
     }
+
+
+def _concerns(one: ItemStatus, rows: list[Document]) -> Document:
+    """Count what a person looks at first of an item; what is sealed needs nobody any more."""
+    still_open = one.deliverable.crate.state == "open"
+    cautions = one.route.cautions if one.route is not None and still_open else []
+    waits = origins.state(one.deliverable) in running.BEING_READ
+    troubles = one.trouble is not None and not waits
+    made = concerns.of_item(rows, cautions, int(troubles))
+    noted = len(_damage(one)) if still_open else 0
+    made = replace(made, cautions=made.cautions + noted)
+    return asdict(made) | {"worst": made.worst, "rank": made.rank}
 
 
 def _verdict(one: ItemStatus) -> str:
@@ -216,6 +259,7 @@ def _damage(one: ItemStatus) -> list[Document]:
             "figures": "",
             "way_out": "Ask for the master again.",
             "blocks": False,
+            "choice": "",
         }
         for note in _noted(one)
         # Of those the route speaks itself.

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from ..specs.delivery import STILL
 from .coding import Coding
-from .notes import NOTHING, Notes, caution, step
+from .notes import NOTHING, Notes, caution, question, step
 from .request import Request
 from .steps import Flatten, PictureFormat, PictureStep, Unpremultiply
 from .under import still_of
@@ -66,13 +66,13 @@ def _none(coding: Coding) -> str:
 
 
 def _refused(coding: Coding) -> Notes:
-    return caution(
+    return question(
+        "background",
         KEY,
         "The master has transparency, and the file would have none.",
         f"{_none(coding)}, and this spec lays it over nothing by itself.",
         "alpha in the master",
         "Choose what it is laid over, or ask for a master without transparency.",
-        blocks=True,
     )
 
 

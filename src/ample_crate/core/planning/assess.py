@@ -4,6 +4,7 @@ line.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -14,6 +15,7 @@ from ..ledger import ledger, overall
 from ..specs.rules import limits
 from ..specs.spec import Spec
 from . import programme
+from .notes import Caution
 from .route import plan_route
 
 Answer = Literal["accepts", "rewrap only", "needs an encode", "cannot", "not known yet"]
@@ -51,11 +53,18 @@ def assess(master: Facts, spec: Spec, name: str, known: bool = True) -> Assessme
         return Assessment("not known yet" if open_ones else "rewrap only", broken[0].why + more)
     route = plan_route(master, spec, None, name)
     if route.plan is None:
-        stopper = next(c for c in route.cautions if c.blocks)
-        return Assessment("cannot", f"{stopper.what} {stopper.figures}".strip())
+        return _stopped([c for c in route.cautions if c.blocks])
     if not broken:
         return Assessment("not known yet", "Not everything asked is proven yet.")
     return Assessment("needs an encode", broken[0].why + more)
+
+
+def _stopped(stoppers: Sequence[Caution]) -> Assessment:
+    """Say what keeps a master from being delivered; what a choice would settle does not."""
+    for one in stoppers:
+        if not one.choice:
+            return Assessment("cannot", f"{one.what} {one.figures}".strip())
+    return Assessment("needs an encode", f"Once something is chosen: {stoppers[0].what}")
 
 
 def _fits_wrapper(master: Facts, spec: Spec) -> bool:

@@ -98,9 +98,14 @@ def _besides_values(
     if as_text(settled.master) and moving and not asked_beside(spec):
         made["captions"] = settled.captions
     pattern = spec.delivery.pattern(numbered=wrapper is not None and wrapper.numbered)
-    by_hand = {"master", "production", "episode", naming.FRAME, *pattern.free}
-    asked = [field for field in [*pattern.fields, *pattern.optional] if field in by_hand]
-    return made | {f"name.{field}": settled.fields.get(field, "") for field in asked}
+    return made | {f"name.{field}": settled.fields.get(field, "") for field in by_hand(pattern)}
+
+
+def by_hand(pattern: naming.Pattern) -> list[str]:
+    """List the fields of a name that a person may fill in."""
+    taken = {"master", "production", "episode", naming.FRAME, *pattern.free}
+    every = dict.fromkeys([*pattern.fields, *pattern.optional])
+    return [field for field in every if field in taken]
 
 
 def _alone(master: Facts, predicted: Facts) -> bool:

@@ -14,7 +14,7 @@ from ..specs import naming
 from . import programme
 from .broadcast import plan_broadcast
 from .labels import about, chapters
-from .notes import NOTHING, Notes, caution, step
+from .notes import NOTHING, Notes, question, step
 from .plan import File, Images
 from .request import Request
 from .start import plan_start
@@ -125,13 +125,13 @@ def _name(request: Request, wrapper: Wrapper, streams: Sequence[Stream]) -> tupl
     except BadValue as error:
         number = f"_{FIRST_IMAGE}" if wrapper.numbered else ""
         stand_in = f"{naming.slug(request.names['master'])}{number}{extension}"
-        return naming.safe_name(stand_in), caution(
+        return naming.safe_name(stand_in), question(
+            "name.",
             "file.name",
             error.what,
             "The recipient sorts by the name; without it the file is not found.",
             delivery.name,
             error.way_out,
-            blocks=True,
         )
 
 

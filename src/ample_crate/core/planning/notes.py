@@ -16,7 +16,14 @@ class Step(Part):
 
 
 class Caution(Part):
-    """Something to know before running: what, why it matters, the figures, the way out."""
+    """Something to know before running: what, why it matters, the figures, the way out.
+
+    Attributes:
+        row: of the ledger, that it is about.
+        blocks: whether nothing can be made as long as it holds.
+        choice: of what blocks, the choice that would settle it: its key, or "name." of any field of
+        the name; nothing where none would.
+    """
 
     row: str
     what: str
@@ -24,6 +31,7 @@ class Caution(Part):
     figures: str
     way_out: str
     blocks: bool = False
+    choice: str = ""
 
 
 @dataclass(frozen=True)
@@ -56,6 +64,12 @@ def caution(
     """Note a caution."""
     one = Caution(row=row, what=what, why=why, figures=figures, way_out=way_out, blocks=blocks)
     return Notes(cautions=(one,))
+
+
+def question(choice: str, row: str, what: str, why: str, figures: str, way_out: str) -> Notes:
+    """Note a caution that blocks until something is chosen; but for the choice as `caution`."""
+    blocking = caution(row, what, why, figures, way_out, blocks=True).cautions[0]
+    return Notes(cautions=(blocking.model_copy(update={"choice": choice}),))
 
 
 def in_all(*notes: Notes) -> Notes:

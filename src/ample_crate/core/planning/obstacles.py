@@ -9,7 +9,7 @@ from .. import formats
 from ..facts import Facts
 from ..facts.properties import lookup, split_track
 from ..ledger import ledger
-from .notes import NOTHING, Notes, caution, in_all, step
+from .notes import NOTHING, Notes, caution, in_all, question, step
 from .request import Request
 from .resolve import Way
 
@@ -53,13 +53,13 @@ def why_copied(obstacles: Sequence[Obstacle]) -> str:
 def insisted(name: str, obstacle: Obstacle) -> Notes:
     """Tell of an obstacle where a person wants a copy."""
     if obstacle.bars:
-        return caution(
+        return question(
+            name.lower(),
             obstacle.row,
             f"The {name.lower()} cannot be copied as it is.",
             obstacle.what,
             "",
             f"Have the {name.lower()} encoded.",
-            blocks=True,
         )
     return caution(
         obstacle.row,

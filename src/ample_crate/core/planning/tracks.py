@@ -12,7 +12,7 @@ from ..facts.properties import split_track, track_key
 from ..specs.rules import test
 from ..units import loudspeakers
 from . import programme
-from .notes import Notes, caution, step
+from .notes import Notes, caution, question, step
 from .request import Request
 
 
@@ -233,12 +233,12 @@ def which(master: Facts, tracks: int, all_fit: bool) -> Notes:
     """Ask which of several tracks goes out; `all_fit` says whether the spec takes all of them."""
     more = f", or {tracks} sound tracks" if all_fit else ""
     offered = programme.options(master)
-    return caution(
+    return question(
+        programme.TRACKS,
         "sound.tracks",
         f"{len(programme.carrying(master))} of the master's {tracks} sound tracks carry "
         f"programme: which one goes out?",
         "One track goes out; whatever is not chosen does not reach the recipient.",
         "; ".join(said for _, said in offered),
         f"Choose the tracks: {', '.join(value for value, _ in offered)}{more}.",
-        blocks=True,
     )
