@@ -13,6 +13,7 @@ export const keys = {
     one: (id: number) => ["masters", "one", id] as const,
     traces: (id: number, state: string) => ["masters", "traces", id, state] as const,
     near: (id: number) => ["masters", "near", id] as const,
+    takers: (ids: string) => ["masters", "takers", ids] as const,
     productions: ["masters", "productions"] as const,
     unfinished: ["masters", "unfinished"] as const,
     intake: (folder: number, inner: string) => ["masters", "intake", folder, inner] as const,
@@ -28,6 +29,8 @@ export const keys = {
   crates: {
     all: ["crates"] as const,
     one: (id: number) => ["crates", "one", id] as const,
+    sheet: (asked: object) => ["crates", "sheet", asked] as const,
+    alike: (deliverable: number) => ["crates", "alike", deliverable] as const,
     ends: (deliverable: number) => ["crates", "ends", deliverable] as const,
     range: (deliverable: number) => ["crates", "range", deliverable] as const,
     motion: (deliverable: number, place: number, count: number) =>

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { api, unwrap } from "./client";
+import { api, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
 
 const OFTEN = 20_000;
@@ -76,6 +76,36 @@ export const useMaster = (id: number, enabled = true) =>
     queryKey: keys.masters.one(id),
     enabled,
     queryFn: () => unwrap(api.GET("/api/masters/{id}", { params: { path: { id } } })),
+  });
+
+/** How all specs in force would take some masters, by their numbers with commas between. */
+export const useTakers = (masters: string) =>
+  useQuery({
+    queryKey: keys.masters.takers(masters),
+    placeholderData: keepPreviousData,
+    enabled: masters !== "",
+    queryFn: () => unwrap(api.GET("/api/takers", { params: { query: { masters } } })),
+  });
+
+/** What would come of a sheet, for a crate or a new one to a spec. */
+export const useSheet = (asked: Schemas["SheetIn"]) =>
+  useQuery({
+    queryKey: keys.crates.sheet(asked),
+    enabled: asked.text.trim() !== "",
+    retry: false,
+    queryFn: () => unwrap(api.POST("/api/sheets", { body: asked })),
+  });
+
+/** The deliverables that may take over what is chosen for one. */
+export const useAlike = (deliverable: number) =>
+  useQuery({
+    queryKey: keys.crates.alike(deliverable),
+    queryFn: () =>
+      unwrap(
+        api.GET("/api/crates/deliverables/{id}/alike", {
+          params: { path: { id: deliverable } },
+        }),
+      ),
   });
 
 export const useProductions = () =>

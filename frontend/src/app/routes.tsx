@@ -28,6 +28,15 @@ const NewCrate = lazy(async () => ({
 const CratePage = lazy(async () => ({
   default: (await import("../features/crates/CratePage")).CratePage,
 }));
+const Several = lazy(async () => ({
+  default: (await import("../features/crates/Several")).Several,
+}));
+const CloneCrate = lazy(async () => ({
+  default: (await import("../features/crates/Clone")).CloneCrate,
+}));
+const ItemsPage = lazy(async () => ({
+  default: (await import("../features/items/ItemsPage")).ItemsPage,
+}));
 const SideBySide = lazy(async () => ({
   default: (await import("../features/crates/SideBySide")).SideBySide,
 }));
@@ -60,7 +69,10 @@ export function Pages() {
         <Route path="specs/:id" element={<SpecPage />} />
         <Route path="specs/:id/edit" element={<EditSpec />} />
         <Route path="crates/new" element={<NewCrate />} />
+        <Route path="crates/several" element={<Several />} />
         <Route path="crates/:id" element={<CratePage />} />
+        <Route path="crates/:id/clone" element={<CloneCrate />} />
+        <Route path="items" element={<ItemsPage />} />
         <Route path="crates/:id/side-by-side/:deliverable" element={<SideBySide />} />
         <Route path="crates/:id/rehearsal/:deliverable" element={<Rehearsal />} />
         <Route path="crates/:id/bench/:deliverable" element={<Bench />} />

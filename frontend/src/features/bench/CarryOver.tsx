@@ -1,20 +1,23 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useCarryOver } from "../../api/mutations/crates";
+import { useAlike } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Problem } from "../../ui/states";
 
 type Props = {
-  crate: Schemas["CratePage"];
   one: Schemas["DeliverableOut"];
   /** Which choices, and what they are together. */
   keys: string[];
   what: string;
 };
 
-/** Chooses the same for other deliverables of the crate, and names what does not fit them. */
-export function CarryOver({ crate, one, keys, what }: Props) {
-  const others = crate.deliverables.filter((d) => d.id !== one.id);
+/**
+ * Chooses the same for others of the crate, and for the same master in other open crates; names
+ * what does not fit them.
+ */
+export function CarryOver({ one, keys, what }: Props) {
+  const others = useAlike(one.id).data ?? [];
   const [to, setTo] = useState<number[]>([]);
   const carry = useCarryOver(one.id);
   if (!others.length) return null;
@@ -32,7 +35,7 @@ export function CarryOver({ crate, one, keys, what }: Props) {
               checked={to.includes(d.id)}
               onChange={(e) => turn(d.id, e.target.checked)}
             />{" "}
-            {d.item}
+            {d.name}
           </label>
         ))}
         <Button

@@ -49,7 +49,7 @@ export function Foot({
       <Button disabled={!one.can_redo || pending} onClick={() => step("redo")}>
         Redo
       </Button>
-      {keys && what && <CarryOver crate={crate} one={one} keys={[...keys, ...of]} what={what} />}
+      {keys && what && <CarryOver one={one} keys={[...keys, ...of]} what={what} />}
       {keys && what && <KeepForHouse crate={crate} one={one} keys={keys} what={what} />}
       {error && <Problem error={error} />}
     </div>

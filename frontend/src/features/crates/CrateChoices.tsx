@@ -4,6 +4,7 @@ import { Problem } from "../../ui/states";
 import { Select, TextField } from "../../ui/Field";
 import { useChoose } from "../../api/mutations/crates";
 import { PaceChoice } from "./PaceChoice";
+import { wordOf } from "./words";
 import { LaidOver } from "./LaidOver";
 import { SoundFrom } from "./SoundFrom";
 
@@ -48,15 +49,7 @@ export function CrateChoices({
       )}
       {keys.map((key) => {
         const held = String(deliverable.choices[key] ?? "");
-        const name = key
-          .replace(/^either\./, "")
-          .replace(/^name\.frame$/, "number of the first image")
-          .replace(/^name\./, "name: ")
-          .replace(/^house$/, "house choices")
-          .replace(/^laid$/, "sound laid")
-          .replace(/^channels$/, "channels of the track")
-          .replace(/^captions$/, "captions beside the file")
-          .replace(/^tracks$/, "sound tracks that go out");
+        const name = wordOf(key);
         const options = deliverable.options[key];
         // What is closed shows the name itself; of its fields only those that were written. Its
         // steps say what was copied.

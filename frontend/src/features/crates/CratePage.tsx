@@ -9,11 +9,13 @@ import { VerdictBadge, Strip } from "../../ui/VerdictBadge";
 import { bytes, clock, span } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
 import { Loading, OwnWords, Problem } from "../../ui/states";
+import { Items, rowsOf, useView, Views } from "./Items";
 import { ItemState } from "./ItemState";
 import { Ledger } from "./Ledger";
 import { PictureBand } from "./PictureBand";
 import { PutBack, Question, QUESTIONS, type Step } from "./Question";
 import { CrateChoices } from "./CrateChoices";
+import { useGrid } from "./useGrid";
 import { NewerSpec, WholeCrate } from "./WholeCrate";
 import { useCrate } from "../../api/queries";
 import { OtherThanHouse } from "../bench/House";
@@ -40,6 +42,8 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
     crate.deliverables.findIndex((d) => String(d.id) === item),
   );
   const one = crate.deliverables[at];
+  const [view, setView] = useView(crate.deliverables.length);
+  const grid = useGrid(rowsOf(crate), one?.id, (id) => setItem(String(id)));
   const setAt = (n: number) => {
     const next = crate.deliverables[Math.max(0, Math.min(crate.deliverables.length - 1, n))];
     if (next) setItem(String(next.id));
@@ -74,12 +78,12 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
       does: label ? label.toLowerCase() : "the next step (nothing to do now)",
       run: next,
     },
-    {
-      key: "ArrowDown",
-      does: "next deliverable",
-      run: () => setAt(at + 1),
-    },
-    { key: "ArrowUp", does: "previous deliverable", run: () => setAt(at - 1) },
+    ...(view === "labels"
+      ? [
+          { key: "ArrowDown", does: "next deliverable", run: () => setAt(at + 1) },
+          { key: "ArrowUp", does: "previous deliverable", run: () => setAt(at - 1) },
+        ]
+      : grid.keys),
     {
       key: "p",
       does: "planning bench",
@@ -110,6 +114,11 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
               Remove
             </Button>
           )}
+        {crate.deliverables.length > 0 && !crate.removed_at && (
+          <Link className="btn btn-sm btn-ghost" to={`/crates/${crate.id}/clone`}>
+            Make another like it
+          </Link>
+        )}
         {["sealed", "received", "refused"].includes(crate.state) &&
           crate.next_step !== "revise" && (
             <Button size="sm" onClick={() => act.mutate("revise")}>
@@ -168,27 +177,18 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
       <NewerSpec crate={crate} />
       <WholeCrate crate={crate} />
       <NextStep crate={crate} />
-      <ul aria-label="Deliverables" className="mb-3 flex flex-wrap gap-2">
-        {crate.deliverables.map((d, n) => {
-          const strip = crate.strips.find((s) => s.deliverable === d.id);
-          return (
-            <li key={d.id}>
-              <button
-                onClick={() => setAt(n)}
-                aria-pressed={d === one}
-                className={clsx(
-                  "border-2 px-2 py-1 text-left",
-                  d === one ? "border-primary bg-base-200" : "border-base-300",
-                )}
-              >
-                <span className="figure block text-xs">{d.name}</span>
-                {strip && <Strip strip={strip} />}
-                <ItemState deliverable={d} />
-              </button>
-            </li>
-          );
-        })}
-      </ul>
+      {crate.deliverables.length > 1 && <Views view={view} setView={setView} />}
+      {view === "labels" ? (
+        <Labels crate={crate} at={at} setAt={setAt} />
+      ) : (
+        <Items
+          crate={crate}
+          view={view}
+          grid={grid}
+          at={one?.id}
+          setAt={(id) => setItem(String(id))}
+        />
+      )}
       {one && (
         <section aria-label={one.name}>
           {one.trouble && (
@@ -252,6 +252,33 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
         </section>
       )}
     </>
+  );
+}
+
+/** The items of a crate as labels beside each other. */
+function Labels({ crate, at, setAt }: { crate: Page; at: number; setAt: (place: number) => void }) {
+  return (
+    <ul aria-label="Deliverables" className="mb-3 flex flex-wrap gap-2">
+      {crate.deliverables.map((d, n) => {
+        const strip = crate.strips.find((s) => s.deliverable === d.id);
+        return (
+          <li key={d.id}>
+            <button
+              onClick={() => setAt(n)}
+              aria-pressed={n === at}
+              className={clsx(
+                "border-2 px-2 py-1 text-left",
+                n === at ? "border-primary bg-base-200" : "border-base-300",
+              )}
+            >
+              <span className="figure block text-xs">{d.name}</span>
+              {strip && <Strip strip={strip} />}
+              <ItemState deliverable={d} />
+            </button>
+          </li>
+        );
+      })}
+    </ul>
   );
 }
 

@@ -8,20 +8,29 @@ import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
 import { useChoose, useSignOff } from "../../api/mutations/crates";
 import { Grouped, Table } from "../../ui/Table";
+import { useChoiceInAddress } from "../../ui/address";
+import { groupsOf, labelOf, type Matter, MATTERS } from "./requirements";
 
 type Deliverable = Schemas["DeliverableOut"];
 type Row = Schemas["LedgerRow"];
 const GROUPS = ["picture", "motion", "sound", "file", "delivery"];
 
-/** master has | spec asks | route gives | file measures | verdict */
+/**
+ * master has | spec asks | route gives | file measures | verdict: first what is to be looked at;
+ * what simply meets is folded by group and counted.
+ */
 export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: boolean }) {
+  const [shown, setShown] = useChoiceInAddress("rows", ["first", "all"] as const, "first");
   const known = new Set(deliverable.rows.map((r) => r.property));
   const loose = deliverable.cautions.filter((c) => !known.has(c.row));
+  const folded = deliverable.rows.filter((r) => r.matters === "");
+  const groups = shown === "all" ? GROUPS : MATTERS.map(headOf);
   return (
     <>
       {loose.map((c) => (
         <Caution key={c.what} caution={c} />
       ))}
+      <LedgerHead folded={folded} shown={shown} setShown={setShown} />
       <Table
         columns={[
           { head: "property", className: "w-[15%]" },
@@ -34,13 +43,57 @@ export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: 
         label="Ledger"
         className="w-full table-fixed"
       >
-        <Grouped groups={GROUPS} of={(r) => r.group} rows={deliverable.rows} span={6}>
+        <Grouped
+          groups={groups}
+          of={(r) => (shown === "all" ? r.group : headOf(r.matters))}
+          rows={shown === "all" ? deliverable.rows : deliverable.rows.filter((r) => r.matters)}
+          span={6}
+        >
           {(r, n) => (
             <LedgerLine key={`${r.property} ${n}`} row={r} deliverable={deliverable} open={open} />
           )}
         </Grouped>
       </Table>
     </>
+  );
+}
+
+const HEADS: Record<Matter, string> = {
+  breaks: "breaks",
+  caution: "cautions",
+  advice: "advice",
+  unproven: "not proven",
+  choice: "open to choose",
+  change: "changed on the way",
+  "": "meets",
+};
+const headOf = (matter: Matter) => HEADS[matter];
+
+/** What is folded away, and the way to it. */
+function LedgerHead({
+  folded,
+  shown,
+  setShown,
+}: {
+  folded: Row[];
+  shown: "first" | "all";
+  setShown: (value: "first" | "all") => void;
+}) {
+  if (!folded.length) return null;
+  return (
+    <p className="mb-1 flex flex-wrap items-center gap-x-2">
+      {shown === "first" ? (
+        <span>
+          <b className="figure">{folded.length}</b> requirements simply meet and are folded:{" "}
+          {groupsOf(folded)}.
+        </span>
+      ) : (
+        <span>All requirements are shown, by group.</span>
+      )}
+      <Button className="min-h-7" onClick={() => setShown(shown === "first" ? "all" : "first")}>
+        {shown === "first" ? "Show all rows" : "Show what matters"}
+      </Button>
+    </p>
   );
 }
 
@@ -60,8 +113,7 @@ function LedgerLine({
     <>
       <tr title={row.sentence} data-property={row.property}>
         <td>
-          {row.label}
-          {row.property.includes("@") && `, track ${row.property.split("@")[1]}`}
+          {labelOf(row)}
           {row.part && <div className="muted text-xs">{row.part}</div>}
           {row.severity === "should" && <span className="muted"> (should)</span>}
         </td>

@@ -3,16 +3,14 @@ import { Link, useNavigate, useSearchParams } from "react-router-dom";
 import { masterFrame } from "../../api/pictures";
 import { PageHead } from "../../ui/PageHead";
 import { bytes } from "../../ui/format";
+import { tomorrow } from "../../ui/due";
+import { useAddress } from "../../ui/address";
+import { useMakeFromSheet } from "../../api/mutations/many";
+import { SheetField, SheetLook } from "./Sheet";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { useMaster, useMasters, useSpecs } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { useMakeCrate } from "../../api/mutations/crates";
-
-function local(date: Date): string {
-  const two = (n: number) => String(n).padStart(2, "0");
-  const day = `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())}`;
-  return `${day}T${two(date.getHours())}:${two(date.getMinutes())}`;
-}
 
 export function NewCrate() {
   const [query] = useSearchParams();
@@ -28,11 +26,15 @@ export function NewCrate() {
   const [title, setTitle] = useState("");
   const [recipient, setRecipient] = useState("");
   const [spec, setSpec] = useState(query.get("spec") ?? "");
-  const [due, setDue] = useState(() => local(new Date(Date.now() + 24 * 3600e3)));
+  const [due, setDue] = useState(tomorrow);
   const [picked, setPicked] = useState<number[]>(() =>
     asked.split(",").map(Number).filter(Boolean),
   );
-  const make = useMakeCrate({ onSuccess: (made) => void go(`/crates/${made.id}`) });
+  const [from, setFrom] = useAddress("from", "masters");
+  const [sheet, setSheet] = useState("");
+  const made = (one: { id: number }) => void go(`/crates/${one.id}`);
+  const make = useMakeCrate({ onSuccess: made });
+  const ofSheet = useMakeFromSheet({ onSuccess: made });
   if (specs.isPending || found.isPending) return <Loading what="specs and masters" />;
   if (!specs.data || !found.data) return <Problem error={specs.error ?? found.error} />;
   const chosen = specs.data.find((s) => s.id === spec);
@@ -49,7 +51,8 @@ export function NewCrate() {
     !spec && "a spec",
     !due && "a due time",
     !picked.length && !spans.length && "a master",
-  ].filter(Boolean);
+  ].filter((m) => m !== false);
+  const by = from === "sheet";
   return (
     <>
       <PageHead title="New crate" />
@@ -127,7 +130,21 @@ export function NewCrate() {
             />
           </label>
           {make.isError && <Problem error={make.error} />}
-          <div>
+          {ofSheet.isError && <Problem error={ofSheet.error} />}
+          <div role="group" aria-label="Items from" className="flex gap-1">
+            {["masters", "sheet"].map((way) => (
+              <Button
+                key={way}
+                className="min-h-7"
+                tone={from === way ? "secondary" : "plain"}
+                aria-pressed={from === way}
+                onClick={() => setFrom(way)}
+              >
+                {way === "masters" ? "Choose masters" : "Take a sheet"}
+              </Button>
+            ))}
+          </div>
+          <div hidden={by}>
             <Button
               type="submit"
               size="sm"
@@ -141,7 +158,36 @@ export function NewCrate() {
             )}
           </div>
         </div>
-        <fieldset>
+        {by && (
+          <fieldset className="min-w-0 lg:col-start-2">
+            <legend className="font-semibold">Sheet of items</legend>
+            <p className="muted mb-1">
+              A line for each item, by the master&apos;s name; columns for a range, the fields of
+              the name and all that may be chosen.
+            </p>
+            <SheetField text={sheet} set={setSheet} />
+            {!spec && sheet && <p role="status">Choose the spec, and the lines are looked at.</p>}
+            {spec && (
+              <SheetLook
+                text={sheet}
+                spec={spec}
+                missing={missing.filter((m) => m !== "a master" && m !== "a spec")}
+                act="Make the crate of"
+                busy={ofSheet.isPending}
+                take={(partly) =>
+                  ofSheet.mutate({
+                    title,
+                    spec,
+                    due_at: new Date(due).toISOString(),
+                    text: sheet,
+                    partly,
+                  })
+                }
+              />
+            )}
+          </fieldset>
+        )}
+        <fieldset hidden={by}>
           <legend className="font-semibold">Masters</legend>
           {ranges.length > 0 && (
             <p className="mb-1 border-l-4 border-accent pl-2">

@@ -102,6 +102,7 @@ export function Floor() {
   const floor = useFloor();
   useKeys([
     { key: "n", does: "new crate", run: () => void go("/crates/new") },
+    { key: "i", does: "all items", run: () => void go("/items") },
     { key: "m", does: "masters", run: () => void go("/masters") },
     { key: "s", does: "specs", run: () => void go("/specs") },
   ]);
@@ -111,6 +112,9 @@ export function Floor() {
   return (
     <>
       <PageHead title="Floor">
+        <Link className="btn btn-sm" to="/items">
+          All items
+        </Link>
         <Link className="btn btn-primary btn-sm" to="/crates/new">
           <Plus size={15} aria-hidden /> New crate
         </Link>

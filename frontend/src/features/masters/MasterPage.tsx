@@ -55,6 +55,11 @@ function Shown({ master }: { master: Schemas["MasterPage"] }) {
             Try codecs
           </Link>
         )}
+        {seen && (
+          <Link className="btn btn-sm" to={`/crates/several?masters=${master.id}`}>
+            To several recipients
+          </Link>
+        )}
         <Link className="btn btn-primary btn-sm" to={`/crates/new?masters=${master.id}`}>
           Put in a new crate
         </Link>

@@ -49,6 +49,7 @@ export function Masters() {
   const crate = () => {
     if (picked.length) void go(`/crates/new?masters=${picked.map((p) => p.id).join(",")}`);
   };
+  const several = () => void go(`/crates/several?masters=${picked.map((p) => p.id).join(",")}`);
   const pick = (m: Master, on: boolean) =>
     setPicked((p) =>
       on ? [...p.filter((o) => o.id !== m.id), m] : p.filter((o) => o.id !== m.id),
@@ -129,7 +130,9 @@ export function Masters() {
       )}
       {open && <Intake />}
       <UploadList choose={() => input.current?.click()} />
-      {picked.length > 0 && <Selected picked={picked} crate={crate} clear={() => setPicked([])} />}
+      {picked.length > 0 && (
+        <Selected picked={picked} crate={crate} several={several} clear={() => setPicked([])} />
+      )}
       {list.isPending && <Loading what="the masters" />}
       {list.isError && <Problem error={list.error} again={() => void list.refetch()} />}
       {(list.data?.unread.length ?? 0) > 0 && (

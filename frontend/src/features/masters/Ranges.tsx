@@ -141,6 +141,15 @@ export function Ranges({
         >
           Put {picked.length === 1 ? "this range" : `${picked.length} ranges`} in a new crate
         </Button>
+      )}{" "}
+      {picked.length > 0 && (
+        <Button
+          size="sm"
+          className="mt-1"
+          onClick={() => void go(`/crates/several?spans=${picked.join(",")}&of=${master.id}`)}
+        >
+          To several recipients
+        </Button>
       )}
       {forget.isError && <Problem error={forget.error} />}
     </section>

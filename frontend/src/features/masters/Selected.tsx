@@ -10,10 +10,12 @@ type Master = Schemas["MasterOut"];
 export function Selected({
   picked,
   crate,
+  several,
   clear,
 }: {
   picked: Master[];
   crate: () => void;
+  several: () => void;
   clear: () => void;
 }) {
   const [production, setProduction] = useState("");
@@ -32,6 +34,9 @@ export function Selected({
       <b>{picked.length} selected</b>
       <Button size="sm" onClick={crate} disabled={!usable}>
         Crate from {picked.length} selected
+      </Button>
+      <Button size="sm" onClick={several} disabled={!usable}>
+        To several recipients
       </Button>
       {stills && (
         <span className="flex items-center gap-1">
