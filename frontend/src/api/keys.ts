@@ -4,6 +4,7 @@ import type { QueryClient, QueryKey } from "@tanstack/react-query";
 export const keys = {
   floor: ["floor"] as const,
   receipts: ["receipts"] as const,
+  recipients: ["recipients"] as const,
   housekeeping: ["housekeeping"] as const,
   foretold: ["foretold"] as const,
   paces: ["paces"] as const,
@@ -82,6 +83,7 @@ export type Topic =
   | "run"
   | "crate"
   | "spec"
+  | "recipient"
   | "pace"
   | "comparison"
   | "sampling"
@@ -105,6 +107,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
     keys.receipts,
     keys.housekeeping,
   ],
+  recipient: [keys.recipients],
   pace: [keys.paces],
   comparison: [keys.quality.all, keys.foretold],
   sampling: [keys.hardness.all],

@@ -14,6 +14,10 @@ export const useFloor = () =>
 export const useReceipts = () =>
   useQuery({ queryKey: keys.receipts, queryFn: () => unwrap(api.GET("/api/receipts")) });
 
+/** The recipients, with what is usual for each. */
+export const useRecipients = () =>
+  useQuery({ queryKey: keys.recipients, queryFn: () => unwrap(api.GET("/api/recipients")) });
+
 export const useHousekeeping = () =>
   useQuery({ queryKey: keys.housekeeping, queryFn: () => unwrap(api.GET("/api/housekeeping")) });
 

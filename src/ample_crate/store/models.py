@@ -33,6 +33,16 @@ class Recipient(Base):
     document: Mapped[dict[str, Any]]
 
 
+class Usual(Base):
+    """What is usual for a recipient (`work.usual.UsualSettings`)."""
+
+    __tablename__ = "usual"
+    recipient_key: Mapped[str] = mapped_column(
+        ForeignKey("recipient.key", ondelete="CASCADE"), primary_key=True
+    )
+    document: Mapped[dict[str, Any]]
+
+
 class SpecVersion(Base):
     """One version of a spec; the document is the spec as its file gives it, its origin "file" or
     "here".

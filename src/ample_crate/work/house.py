@@ -14,6 +14,7 @@ from ..core.specs.delivery import STILL
 from ..core.specs.spec import BEGINS_WITH, EITHER
 from ..store import specs
 from ..store.models import Deliverable, SpecVersion
+from . import usual
 from .carrying_over import Carried, take_over
 from .status import spec_of
 
@@ -79,5 +80,8 @@ def _put(document: dict[str, Any], key: str, value: Any) -> None:
 
 
 def begin(one: Deliverable) -> Carried:
-    """Choose for a deliverable what its crate's spec has new ones begin with, where it can."""
-    return take_over(spec_of(one.crate).begins_with, one)
+    """Choose for a deliverable what its crate's spec has new ones begin with, where it can; and the
+    set of house choices that is usual for the recipient.
+    """
+    usually = usual.house_of(one.crate)
+    return take_over(spec_of(one.crate).begins_with | ({"house": usually} if usually else {}), one)

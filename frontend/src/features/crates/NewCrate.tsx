@@ -3,12 +3,13 @@ import { Link, useNavigate, useSearchParams } from "react-router-dom";
 import { masterFrame } from "../../api/pictures";
 import { PageHead } from "../../ui/PageHead";
 import { bytes } from "../../ui/format";
-import { tomorrow } from "../../ui/due";
+import { forField, tomorrow } from "../../ui/due";
+import { Usual } from "./Usual";
 import { useAddress } from "../../ui/address";
 import { useMakeFromSheet } from "../../api/mutations/many";
 import { SheetField, SheetLook } from "./Sheet";
 import { Empty, Loading, Problem } from "../../ui/states";
-import { useMaster, useMasters, useSpecs } from "../../api/queries";
+import { useMaster, useMasters, useRecipients, useSpec, useSpecs } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { useMakeCrate } from "../../api/mutations/crates";
 
@@ -16,6 +17,7 @@ export function NewCrate() {
   const [query] = useSearchParams();
   const go = useNavigate();
   const specs = useSpecs();
+  const known = useRecipients();
   const asked = query.get("masters") ?? "";
   const spans = (query.get("spans") ?? "").split(",").map(Number).filter(Boolean);
   const of = Number(query.get("of")) || 0;
@@ -26,6 +28,7 @@ export function NewCrate() {
   const [title, setTitle] = useState("");
   const [recipient, setRecipient] = useState("");
   const [spec, setSpec] = useState(query.get("spec") ?? "");
+  const page = useSpec(spec || undefined);
   const [due, setDue] = useState(tomorrow);
   const [picked, setPicked] = useState<number[]>(() =>
     asked.split(",").map(Number).filter(Boolean),
@@ -39,6 +42,8 @@ export function NewCrate() {
   if (!specs.data || !found.data) return <Problem error={specs.error ?? found.error} />;
   const chosen = specs.data.find((s) => s.id === spec);
   const who = recipient || chosen?.recipient.key || "";
+  const to = known.data?.find((r) => r.key === who);
+  const sets = (page.data?.reading.house_sets ?? []).map((s) => s.name);
   const recipients = [...new Map(specs.data.map((s) => [s.recipient.key, s.recipient])).values()];
   const all = [
     ...(named.data?.rows ?? []),
@@ -81,10 +86,12 @@ export function NewCrate() {
               value={who}
               onChange={(e) => {
                 setRecipient(e.target.value);
-                setSpec(
-                  specs.data.find((s) => s.in_force && s.recipient.key === e.target.value)?.id ??
-                    "",
+                const to = known.data?.find((r) => r.key === e.target.value);
+                const first = specs.data.find(
+                  (s) => s.in_force && s.recipient.key === e.target.value,
                 );
+                setSpec(to?.usual?.spec ?? first?.id ?? "");
+                if (to?.due_at) setDue(forField(new Date(to.due_at)));
               }}
             >
               <option value="">choose</option>
@@ -129,6 +136,7 @@ export function NewCrate() {
               onChange={(e) => setDue(e.target.value)}
             />
           </label>
+          {to && <Usual key={to.key} recipient={to} spec={spec} sets={sets} />}
           {make.isError && <Problem error={make.error} />}
           {ofSheet.isError && <Problem error={ofSheet.error} />}
           <div role="group" aria-label="Items from" className="flex gap-1">

@@ -2,12 +2,12 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { useMakeCrates } from "../../api/mutations/many";
-import { useMaster, useMasters, useTakers } from "../../api/queries";
+import { useMaster, useMasters, useRecipients, useTakers } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { TextField } from "../../ui/Field";
 import { PageHead } from "../../ui/PageHead";
 import { Grouped, Table } from "../../ui/Table";
-import { tomorrow } from "../../ui/due";
+import { forField, tomorrow } from "../../ui/due";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";
 
@@ -60,6 +60,10 @@ function Form({ takers, rows, masters, spans, of }: Given) {
     onSuccess: (made) => void go(`/items?crates=${made.map((one) => one.id).join(",")}`),
   });
   const able = takers.filter((t) => t.could);
+  const usual = new Map(
+    (useRecipients().data ?? []).map((r) => [r.key, r.due_at ? forField(new Date(r.due_at)) : ""]),
+  );
+  const dueOf = (t: Taker) => own[t.spec] ?? (usual.get(t.recipient_key) || due);
   const turn = (id: string) =>
     setPicked((now) => {
       const next = new Set(now);
@@ -72,9 +76,10 @@ function Form({ takers, rows, masters, spans, of }: Given) {
     { key: "n", does: "pick nobody", run: () => setPicked(new Set()) },
   ]);
   const missing = [!title.trim() && "a title", !picked.size && "a recipient"].filter(Boolean);
+  const dues = new Map(takers.map((t) => [t.spec, dueOf(t)]));
   const to = [...picked].map((spec) => ({
     spec,
-    due_at: new Date(own[spec] || due).toISOString(),
+    due_at: new Date(dues.get(spec) || due).toISOString(),
   }));
   const ranges = (source.data?.spans ?? []).filter((s) => spans.includes(s.id));
   const what = [
@@ -167,7 +172,7 @@ function Form({ takers, rows, masters, spans, of }: Given) {
                       type="datetime-local"
                       className="w-44"
                       aria-label={`due of ${t.title}`}
-                      value={own[t.spec] ?? due}
+                      value={dueOf(t)}
                       onChange={(e) => setOwn({ ...own, [t.spec]: e.target.value })}
                     />
                   )}
