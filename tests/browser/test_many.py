@@ -1,4 +1,4 @@
-"""Many at once in a real browser: a sheet of masters to one spec, a master to several recipients."""
+"""Many at once in a real browser: a sheet to one spec, a master to several recipients."""
 
 from __future__ import annotations
 
