@@ -92,6 +92,18 @@ def test_a_crate_for_each_of_several_specs_in_one_act(
     assert [name.startswith("Many E01 wide.mp4, crate") for name in carried["to"]] == [True]
     page = client.good("GET", f"/api/crates/{made[1]['id']}")
     assert page["deliverables"][0]["chosen"] == {"framing": "crop"}
+    # So is what is taken of the master, of the same master alone.
+    client.good("PUT", f"{place_of(first)}/range", {"first": 2, "frames": 3})
+    other = client.good(
+        "POST", f"/api/crates/{made[0]['id']}/deliverables", {"masters": [masters[1]["id"]]}
+    )["deliverables"][1]
+    ids = [second["id"], other["id"]]
+    body = {"to": ids, "keys": ["range"]}
+    carried = client.good("POST", f"{place_of(first)}/carry-over", body)
+    assert len(carried["to"]) == 1
+    assert [left["why"] for left in carried["left_out"]] == ["It is of another master."]
+    page = client.good("GET", f"/api/crates/{made[1]['id']}")["deliverables"][0]
+    assert (page["first"], page["master_frames"], page["can_undo"]) == (2, 3, True)
 
 
 def test_all_of_several_crates_are_run_and_the_others_say_why(

@@ -10,8 +10,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import AmpleError, BadValue
+from ..core.facts.span import Span
 from ..store.models import Crate, Deliverable
-from . import choosing, undoing
+from . import choosing, trimming, undoing
+
+RANGE = "range"  # what of its master it takes, carried over like a choice
 
 
 @dataclass(frozen=True)
@@ -38,17 +41,48 @@ def carry_over(source: Deliverable, target: Deliverable, keys: Sequence[str]) ->
     Args:
         source: whose choices they are.
         target: who takes them.
-        keys: which of them; none for all that are chosen, but for the fields of the name, which is
-            each one's own.
+        keys: which of them, and `RANGE`; none for all that are chosen, but for the fields of the
+            name, which is each one's own.
     """
     chosen = source.choices
     own = [key for key in chosen if not key.startswith("name.")]
-    return take_over({key: chosen.get(key) for key in keys or own}, target)
+    wanted = {key: chosen.get(key) for key in keys or own if key != RANGE}
+    before = undoing.state(target)
+    left = _take_range(source, target) if RANGE in keys else None
+    carried = _take(wanted, target)
+    undoing.remember(target, before)
+    if left is not None:
+        carried.left.insert(0, left)
+    elif RANGE in keys:
+        carried.taken.insert(0, RANGE)
+    return carried
+
+
+def _take_range(source: Deliverable, target: Deliverable) -> LeftOut | None:
+    """Take of the same master what another takes of it; else say why not."""
+    if target.master_id != source.master_id:
+        return LeftOut("its range", "It is of another master.", "Trim this one by itself.")
+    span = None if source.span is None else Span.model_validate(source.span)
+    copied = target.choices.get("picture") == "copied"
+    if span is not None and copied and not span.left_out:
+        return LeftOut(
+            "its range",
+            "The picture is copied here, and where a copy begins is looked for in the file.",
+            "Take the range on its own bench.",
+        )
+    trimming.take(target, span or trimming.whole(target))
+    return None
 
 
 def take_over(wanted: Mapping[str, Any], target: Deliverable) -> Carried:
     """Choose some values for a deliverable, each that it can take; None for what is planned."""
     before = undoing.state(target)
+    made = _take(wanted, target)
+    undoing.remember(target, before)
+    return made
+
+
+def _take(wanted: Mapping[str, Any], target: Deliverable) -> Carried:
     made = Carried([], [])
     for key in choosing.in_order(wanted):
         value = wanted[key]
@@ -58,7 +92,6 @@ def take_over(wanted: Mapping[str, Any], target: Deliverable) -> Carried:
         except AmpleError as error:
             said = LeftOut(choosing.in_words(key, value), error.what, error.way_out)
             made.left.append(said)
-    undoing.remember(target, before)
     return made
 
 

@@ -77,8 +77,20 @@ def take(deliverable: Deliverable, wanted: Span) -> None:
     """
     check(deliverable, wanted)
     part = wanted.model_copy(update={"name": _name(deliverable)})
-    whole = part.taken == int(masters.known(deliverable.master).value("motion.frames") or 0)
-    put(deliverable, None if whole and not part.name else part.as_json())
+    all_of_it = part.taken == whole(deliverable).frames
+    put(deliverable, None if all_of_it and not part.name else part.as_json())
+
+
+def whole(deliverable: Deliverable) -> Span:
+    """Give the range that is all of a deliverable's master.
+
+    Raises:
+        Refused: its frames are not counted.
+    """
+    frames = int(masters.known(deliverable.master).value("motion.frames") or 0)
+    if not frames:
+        raise Refused("The master's frames are not counted yet.", "Wait until it is measured.")
+    return Span(first=0, frames=frames)
 
 
 def check(deliverable: Deliverable, part: Span) -> None:

@@ -192,7 +192,7 @@ function Shown({ crate, one, open, master, found }: Part & { master: Master; fou
           />
         )}
       </div>
-      {open && <Foot crate={crate} one={one} />}
+      {open && <Foot crate={crate} one={one} keys={[]} of={["range"]} what="trim" />}
     </>
   );
 }
