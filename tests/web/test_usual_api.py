@@ -60,6 +60,7 @@ def test_it_is_kept_used_and_forgotten(
     save_for_all(document("usual-sets", requirements=RATED, house_sets=sets))
     rule = {"days": 2, "working": True, "at": "12:00", "zone": "Europe/Oslo"}
     body = {"spec": "usual-sets", "house": "quick", "due": rule}
+    assert {"UTC", "Europe/Oslo"} <= set(client.good("GET", "/api/recipients/zones"))
     rows = client.good("PUT", "/api/recipients/pinfold/usual", body)
     (mine,) = [row for row in rows if row["usual"]]
     assert (mine["key"], mine["usual"]) == ("pinfold", body)

@@ -5,6 +5,7 @@ export const keys = {
   floor: ["floor"] as const,
   receipts: ["receipts"] as const,
   recipients: ["recipients"] as const,
+  zones: ["zones"] as const,
   housekeeping: ["housekeeping"] as const,
   foretold: ["foretold"] as const,
   paces: ["paces"] as const,

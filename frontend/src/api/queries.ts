@@ -18,6 +18,14 @@ export const useReceipts = () =>
 export const useRecipients = () =>
   useQuery({ queryKey: keys.recipients, queryFn: () => unwrap(api.GET("/api/recipients")) });
 
+/** The time zones that may be chosen, which do not change under a page. */
+export const useZones = () =>
+  useQuery({
+    queryKey: keys.zones,
+    staleTime: Infinity,
+    queryFn: () => unwrap(api.GET("/api/recipients/zones")),
+  });
+
 export const useHousekeeping = () =>
   useQuery({ queryKey: keys.housekeeping, queryFn: () => unwrap(api.GET("/api/housekeeping")) });
 

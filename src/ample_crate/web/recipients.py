@@ -34,6 +34,10 @@ class RecipientPage(RecipientOut):
     due_at: datetime | None
 
 
+class Zones(RootModel[list[str]]):
+    """Time zones."""
+
+
 class RecipientList(RootModel[list[RecipientPage]]):
     """Every recipient."""
 
@@ -53,6 +57,12 @@ def _list() -> Response:
 def _page(row: Recipient, kept: usual.UsualSettings | None) -> RecipientPage:
     due = None if kept is None else kept.due.due(status.now())
     return RecipientPage(**views.recipient(row).model_dump(), usual=kept, due_at=due)
+
+
+@api.get("/zones", summary="The time zones that may be chosen", responses={200: Zones})
+def time_zones() -> Response:
+    """List them by the names of the tz database."""
+    return give(Zones(root=usual.zones()))
 
 
 @api.put(

@@ -250,7 +250,7 @@ def fits(session: Session, row: Master, versions: Sequence[SpecVersion]) -> list
     kept = session.get(KeptFits, row.id)
     held = kept.document if kept is not None else {}
     known = row.state not in UNREAD
-    of_master = (row.facts_mark, row.name, known)
+    of_master = (row.facts_mark, row.name, row.production, known)
     facts, made = None, {}
     for version in versions:
         digest = _digest(*of_master, version.id, version.version, version.changed_at)
@@ -259,7 +259,7 @@ def fits(session: Session, row: Master, versions: Sequence[SpecVersion]) -> list
             continue
         facts = masters.known(row) if facts is None else facts
         spec = specs.read(version)
-        taken = assess(facts, spec, row.name, known)
+        taken = assess(facts, spec, row.name, known, row.production)
         made[version.id] = {
             "digest": digest,
             "title": spec.title,

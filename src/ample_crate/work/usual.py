@@ -21,6 +21,12 @@ MOST_DAYS = 365
 DAY = timedelta(days=1)
 
 
+def zones() -> list[str]:
+    """List the time zones that a person may choose, by the names of the tz database."""
+    by_place = [name for name in available_timezones() if "/" in name]
+    return ["UTC", *sorted(name for name in by_place if not name.startswith("Etc/"))]
+
+
 def _known(zone: str) -> str:
     if zone not in available_timezones():
         raise ValueError(f"'{zone}' is no time zone; write one such as Europe/Oslo or UTC")

@@ -64,7 +64,9 @@ export function GridTable<Row extends GridRow>({
   open: (row: Row) => ReactNode;
 }) {
   const here = useRef<HTMLTableRowElement>(null);
-  useEffect(() => here.current?.scrollIntoView?.({ block: "nearest" }), [at]);
+  useEffect(() => {
+    here.current?.scrollIntoView?.({ block: "nearest" });
+  }, [at]);
   const pick = (
     <input
       type="checkbox"
@@ -106,7 +108,7 @@ export function GridTable<Row extends GridRow>({
               <td className="whitespace-nowrap">
                 <Strip strip={row.strip} />
               </td>
-              <td>{said(row.strip.concerns)}</td>
+              <td>{said(row.strip)}</td>
               {cells(row)}
             </tr>
           ))}

@@ -167,7 +167,7 @@ export function NewCrate() {
           </div>
         </div>
         {by && (
-          <fieldset className="min-w-0 lg:col-start-2">
+          <fieldset className="min-w-0 lg:col-span-2">
             <legend className="font-semibold">Sheet of items</legend>
             <p className="muted mb-1">
               A line for each item, by the master&apos;s name; columns for a range, the fields of

@@ -1,13 +1,13 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useKeepUsual } from "../../api/mutations/recipients";
+import { useZones } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
 import { Problem } from "../../ui/states";
 
 type Recipient = Schemas["RecipientPage"];
 type Rule = Schemas["DueRule"];
-const ZONES = Intl.supportedValuesOf("timeZone");
 const here = () => Intl.DateTimeFormat().resolvedOptions().timeZone;
 
 /** A rule by which crates are due, in words. */
@@ -34,6 +34,7 @@ export function Usual({
   sets: string[];
 }) {
   const kept = recipient.usual;
+  const zones = useZones().data ?? [];
   const keep = useKeepUsual(recipient.key);
   const [rule, setRule] = useState<Rule>(
     kept?.due ?? { days: 1, working: true, at: "16:00", zone: here() },
@@ -86,8 +87,10 @@ export function Usual({
           value={rule.zone}
           onChange={(e) => setRule({ ...rule, zone: e.target.value })}
         >
-          {[...new Set([rule.zone, "UTC", ...ZONES])].map((zone) => (
-            <option key={zone}>{zone}</option>
+          {[...new Set([rule.zone, ...zones])].map((zone) => (
+            <option key={zone} value={zone}>
+              {zone}
+            </option>
           ))}
         </Select>
         {sets.length > 0 && (

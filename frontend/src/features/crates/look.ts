@@ -20,9 +20,11 @@ const counted = (n: number, one: string, many = `${one}s`) =>
   n ? `${n} ${n > 1 ? many : one}` : "";
 
 /** What is to be looked at of an item, in words. */
-export function said(concerns: Concerns): string {
+export function said({ concerns, breaks }: Schemas["StripOut"]): string {
   const parts = [
-    counted(concerns.breaks, "requirement broken", "requirements broken"),
+    breaks
+      ? counted(concerns.breaks, "requirement broken", "requirements broken")
+      : counted(concerns.breaks, "requirement would break", "requirements would break"),
     concerns.stops ? "cannot be made" : "",
     counted(concerns.choices, "choice needed", "choices needed"),
     counted(concerns.cautions, "caution"),

@@ -54,7 +54,11 @@ function Shown({ crates, some }: { crates: Crate[]; some: boolean }) {
   const rows = rowsOf(crates);
   const grid = useGrid(rows, Number(item) || undefined, (id) => setItem(String(id)));
   const chosen = grid.picked.length ? grid.picked : grid.shown;
-  const ids = [...new Set(chosen.filter((r) => r.crate.state === "open").map((r) => r.crate.id))];
+  const ids = [
+    ...new Set(
+      chosen.filter((r) => ["run", "plan"].includes(r.crate.next_step)).map((r) => r.crate.id),
+    ),
+  ];
   const place = (row: Row) => `/crates/${row.crate.id}?item=${row.id}`;
   const here = grid.shown.find((r) => r.id === Number(item));
   const runAll = () => {
@@ -75,7 +79,11 @@ function Shown({ crates, some }: { crates: Crate[]; some: boolean }) {
           </Link>
         )}
         <Button size="sm" tone="primary" disabled={!ids.length || run.isPending} onClick={runAll}>
-          {ids.length === 1 ? "Run this crate" : `Run these ${ids.length} crates`}
+          {ids.length === 0
+            ? "Nothing is to be run"
+            : ids.length === 1
+              ? "Run this crate"
+              : `Run these ${ids.length} crates`}
         </Button>
       </PageHead>
       {run.isError && <Problem error={run.error} />}

@@ -16,6 +16,7 @@ from ..specs.rules import limits
 from ..specs.spec import Spec
 from . import programme
 from .notes import Caution
+from .request import Item
 from .route import plan_route
 
 Answer = Literal["accepts", "rewrap only", "needs an encode", "cannot", "not known yet"]
@@ -29,7 +30,13 @@ class Assessment:
     why: str
 
 
-def assess(master: Facts, spec: Spec, name: str, known: bool = True) -> Assessment:
+# What every crate gives its names; which it is does not matter here.
+GIVEN = {"date": "20000101", "crate": "1", "revision": "1"}
+
+
+def assess(
+    master: Facts, spec: Spec, name: str, known: bool = True, production: str = ""
+) -> Assessment:
     """Say how a spec would take a master.
 
     Args:
@@ -37,6 +44,7 @@ def assess(master: Facts, spec: Spec, name: str, known: bool = True) -> Assessme
         spec: the spec.
         name: file name of the master.
         known: whether it has been read at all.
+        production: that it belongs to.
     """
     if not known:
         return Assessment("not known yet", "The master has not been read.")
@@ -51,7 +59,7 @@ def assess(master: Facts, spec: Spec, name: str, known: bool = True) -> Assessme
     if broken and all(lookup(f.property).rewrap for f in broken) and _fits_wrapper(master, spec):
         open_ones = any(f.severity == "must" and f.verdict == "unproven" for f in findings)
         return Assessment("not known yet" if open_ones else "rewrap only", broken[0].why + more)
-    route = plan_route(master, spec, None, name)
+    route = plan_route(master, spec, None, name, Item(given=GIVEN | {"production": production}))
     if route.plan is None:
         return _stopped([c for c in route.cautions if c.blocks])
     if not broken:
