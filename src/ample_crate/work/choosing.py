@@ -184,6 +184,25 @@ def choose(deliverable: Deliverable, key: str, value: Any) -> list[str]:
     return take(deliverable, wanted)
 
 
+def choose_together(deliverable: Deliverable, wanted: Mapping[str, Any]) -> None:
+    """Choose several values at once, which one by one takes longer; each of them stands alone.
+
+    Raises:
+        BadValue, Impossible: as `choose`; nothing is chosen then.
+    """
+    merged = deliverable.choices | dict(wanted)
+    check_choices(deliverable, merged)
+    route = route_of(deliverable, spec_of(deliverable.crate), merged)
+    for key, value in wanted.items():
+        require_effect(route, key, value)
+    deliverable.choices = merged
+
+
+def stands_alone(key: str) -> bool:
+    """Say whether choosing a value makes no other room and takes nothing else back."""
+    return not key.startswith("either.") and key not in (TRACKS, CHANNELS, BACKGROUND)
+
+
 def in_words(key: str, value: Any) -> str:
     """Say what is chosen."""
     if "." not in key or key.startswith("name."):

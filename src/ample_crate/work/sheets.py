@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from difflib import get_close_matches
 from typing import Any
@@ -143,8 +143,10 @@ def _lay(crate: Crate, line: Line, book: _Book, with_sound: bool) -> Laid:
     if with_sound and (sound is not None or not fresh):
         with _column(sheets.SOUND):
             choosing.take_sound(item, sound)
-    for key in choosing.in_order(line.choices):
-        _choose(item, key, line.choices[key], fresh)
+    given = {key: value for key, value in line.choices.items() if value}
+    if not (fresh and _all_at_once(item, given)):
+        for key in choosing.in_order(line.choices):
+            _choose(item, key, line.choices[key], fresh)
     undoing.remember(item, before)
     return Laid(line, item, fresh)
 
@@ -157,6 +159,18 @@ def require_at_rest(item: Deliverable) -> None:
     """
     if any(run.state in status.UNFINISHED for run in item.runs):
         raise Refused("A run of it is going on.", "Stop it first.")
+
+
+def _all_at_once(item: Deliverable, given: Mapping[str, str]) -> bool:
+    """Choose all of a line together, where that can be; which of them is to blame where it cannot,
+    is found one by one.
+    """
+    if not all(map(choosing.stands_alone, given)):
+        return False
+    with suppress(AmpleError):
+        choosing.choose_together(item, given)
+        return True
+    return False
 
 
 def _choose(item: Deliverable, key: str, value: str, fresh: bool) -> None:

@@ -177,13 +177,18 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
       <NewerSpec crate={crate} />
       <WholeCrate crate={crate} />
       <NextStep crate={crate} />
-      {crate.deliverables.length > 1 && <Views view={view} setView={setView} />}
+      {view === "labels" && crate.deliverables.length > 1 && (
+        <div className="mb-2">
+          <Views view={view} setView={setView} />
+        </div>
+      )}
       {view === "labels" ? (
         <Labels crate={crate} at={at} setAt={setAt} />
       ) : (
         <Items
           crate={crate}
           view={view}
+          setView={setView}
           grid={grid}
           at={one?.id}
           setAt={(id) => setItem(String(id))}

@@ -9,13 +9,12 @@ import { wordOf } from "./words";
 
 type Deliverable = Schemas["DeliverableOut"];
 
-/** What can be chosen for all of some items, with its words. */
+/** What can be chosen for any of some items, with its words. */
 export function choosable(items: Deliverable[]): { key: string; word: string }[] {
-  const [first, ...others] = items;
-  if (!first) return [];
-  const rows = new Map(first.rows.map((r) => [r.property, `${r.group}: ${labelOf(r)}`]));
-  return Object.keys(first.choices)
-    .filter((key) => others.every((d) => key in d.choices))
+  const rows = new Map(
+    items.flatMap((d) => d.rows.map((r) => [r.property, `${r.group}: ${labelOf(r)}`])),
+  );
+  return [...new Set(items.flatMap((d) => Object.keys(d.choices)))]
     .map((key) => ({ key, word: rows.get(key) ?? wordOf(key) }))
     .sort((a, b) => a.word.localeCompare(b.word));
 }
@@ -26,7 +25,7 @@ export function ForMany({ crate, items }: { crate: number; items: Deliverable[] 
   const [value, setValue] = useState("");
   const choose = useChooseForMany(crate);
   const known = choosable(items);
-  const options = items[0]?.options[key];
+  const options = items.find((d) => d.options[key])?.options[key];
   const count = items.length === 1 ? "this item" : `these ${items.length} items`;
   const take = (to: string | null) =>
     choose.mutate({ to: items.map((d) => d.id), choices: { [key]: to } });

@@ -11,13 +11,16 @@ type Grid<Row extends GridRow> = ReturnType<typeof useGrid<Row>>;
 /** Filters over many items, with how many each leaves. */
 export function GridHead<Row extends GridRow>({
   grid,
+  before,
   children,
 }: {
   grid: Grid<Row>;
+  before?: ReactNode;
   children?: ReactNode;
 }) {
   return (
     <div role="search" aria-label="Items" className="mb-2 flex flex-wrap items-center gap-2">
+      {before}
       <div role="group" aria-label="Show" className="flex flex-wrap gap-1">
         {LOOKS.map((look) => (
           <button

@@ -40,7 +40,7 @@ export const useView = (count: number) =>
 /** The ways to see the items of a crate. */
 export function Views({ view, setView }: { view: View; setView: (view: View) => void }) {
   return (
-    <div role="group" aria-label="Items as" className="mb-2 flex gap-1">
+    <div role="group" aria-label="Items as" className="flex gap-1">
       {VIEWS.map((one) => (
         <button
           key={one}
@@ -63,12 +63,14 @@ type Tool = (typeof TOOLS)[number];
 export function Items({
   crate,
   view,
+  setView,
   grid,
   at,
   setAt,
 }: {
   crate: Page;
   view: "grid" | "by requirement";
+  setView: (view: View) => void;
   grid: ReturnType<typeof useGrid<ItemRow>>;
   at?: number;
   setAt: (id: number) => void;
@@ -78,7 +80,7 @@ export function Items({
   const open = crate.state === "open";
   return (
     <section aria-label="Items of the crate">
-      <GridHead grid={grid}>
+      <GridHead grid={grid} before={<Views view={view} setView={setView} />}>
         {open &&
           TOOLS.map((one) => (
             <Button

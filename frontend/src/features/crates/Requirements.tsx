@@ -31,7 +31,7 @@ export function Requirements({
             <th className="sticky left-0 z-10 bg-base-100">requirement</th>
             <th>asked</th>
             {items.map((d) => (
-              <th key={d.id} className="min-w-28">
+              <th key={d.id} className="max-w-36 min-w-28 break-all">
                 <button
                   className={d.id === at ? "text-left underline" : "text-left hover:underline"}
                   onClick={() => choose(d.id)}
