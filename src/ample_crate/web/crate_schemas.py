@@ -47,8 +47,11 @@ class NewerSpec(Out):
 
 
 class ReadyOut(Out):
-    """Seconds until the recipient has everything, by part."""
+    """Seconds until the recipient has everything: what each part takes by itself, and in total with
+    what stands before it and as many workers as there are.
+    """
 
+    wait: float = Field(description="until the first of its runs begins")
     encode: float
     measure: float
     seal: float

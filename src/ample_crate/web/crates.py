@@ -16,7 +16,7 @@ from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run, SpecVersion
 from ..store.past import past
 from ..store.queries import get, queue
-from ..work import choosing, crates, kept, many, running, sealing, status
+from ..work import choosing, crates, kept, many, queueing, running, sealing, status
 from ..work.orders import order
 from ..work.worked_out import Document
 from . import views
@@ -56,7 +56,9 @@ def _read(session: Session, id: int) -> tuple[CratePage, Document]:
         select(Crate).where(Crate.id == id).options(*_ALL_OF_IT)
     ).one_or_none() or get(session, Crate, id)
     known = kept.whole(session, id)
-    return views.crate_page(row, known, past(session), queue(session)), known.floor
+    taught = past(session)
+    line = queueing.of(session, taught)
+    return views.crate_page(row, known, taught, queue(session), line), known.floor
 
 
 def open_crate(session: Session, id: int) -> Crate:

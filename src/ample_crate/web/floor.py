@@ -13,9 +13,10 @@ from sqlalchemy.orm import Session, joinedload, undefer
 
 from ..core.planning import stored
 from ..core.planning.ready import Past
+from ..core.planning.schedule import Queue
 from ..store.models import Crate, Deliverable, Master, Recipient, Run
 from ..store.past import past
-from ..work import kept, status, worked_out
+from ..work import kept, queueing, status, worked_out
 from ..work.orders import order_all
 from . import views
 from .crate_schemas import Floor, RecipientOut, RunningOut
@@ -52,6 +53,7 @@ class _Seen:
     crates: list[tuple[Row[Any], RecipientOut, worked_out.Document | None]]
     progress: views.Progresses
     past: Past
+    line: Queue
     running: list[RunningOut]
     attention: list[dict[str, Any]]
 
@@ -67,7 +69,8 @@ class _Given:
 
 def _given(seen: _Seen) -> _Given:
     given = [
-        views.crate(row, to, known, seen.progress, seen.past) for row, to, known in seen.crates
+        views.crate(row, to, known, seen.progress, seen.past, seen.line)
+        for row, to, known in seen.crates
     ]
     document = {
         "crates": given,
@@ -97,10 +100,12 @@ def _look(session: Session) -> _Seen:
     )
     known = kept.floors(session, [c.id for c in shown], MOST_AT_ONCE)
     order_all(session, "work_out", [row.id for row in shown if row.id not in known])
+    taught = past(session)
     return _Seen(
         crates=[(row, recipients[row.recipient_key], known.get(row.id)) for row in shown],
         progress={run.deliverable_id: run.progress for run in runs if run.state == "running"},
-        past=past(session),
+        past=taught,
+        line=queueing.of(session, taught, known),
         running=[_running(r) for r in runs],
         attention=_masters_failed(session) + _runs_failed(session),
     )

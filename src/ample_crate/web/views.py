@@ -17,6 +17,7 @@ from ..core.facts.labels import start_frame
 from ..core.facts.properties import lookup, split_track
 from ..core.finding import Finding
 from ..core.planning.ready import Past
+from ..core.planning.schedule import Queue
 from ..media import folders
 from ..store import masters, models
 from ..work import crates, status, worked_out
@@ -191,6 +192,7 @@ def crate(
     floor: worked_out.Document | None,
     progress: Progresses,
     past: Past,
+    line: Queue,
 ) -> dict[str, Any]:
     """Give a crate for the floor, in the shape of `CrateOut`: there are hundreds, and all of it is
     ours.
@@ -201,9 +203,10 @@ def crate(
         floor: what was worked out of it; None where that is still to come.
         progress: of runs that go on, by deliverable.
         past: what finished runs teach.
+        line: the queue of all runs.
     """
     now, told = status.now(), floor or NOTHING_YET
-    left, total = crates.readiness(row.state, to.line_rate, told["left"], progress, past)
+    left, total = crates.readiness(row.state, to.line_rate, told["left"], progress, past, line)
     at = now + timedelta(seconds=left.total)
     return {
         "id": row.id,
@@ -227,6 +230,7 @@ def crate(
         "error": row.error,
         "removed_at": row.removed_at,
         "ready": {
+            "wait": left.wait,
             "encode": left.encode,
             "measure": left.measure,
             "seal": left.seal,
@@ -259,9 +263,11 @@ def in_place(floor: worked_out.Document | None) -> bool:
 
 
 def crate_page(
-    row: models.Crate, known: worked_out.WorkedOut, past: Past, queue: list[int]
+    row: models.Crate, known: worked_out.WorkedOut, past: Past, queue: list[int], line: Queue
 ) -> CratePage:
-    """Give a crate's page; `queue` has the runs that are not finished, in their order."""
+    """Give a crate's page; `queue` has the runs that are not finished, in their order, and `line`
+    when each is made.
+    """
     runs, originals = _runs_of(row, known), {d.id: d.master for d in row.deliverables}
     progress = {
         one["id"]: run.progress
@@ -271,7 +277,7 @@ def crate_page(
     left = [one for one in known.floor["left"] if one["work"]]
     sizes = {one["deliverable"]: crates.size_left(one, past) for one in left}
     return CratePage(
-        **crate(row, recipient(row.recipient), known.floor, progress, past),
+        **crate(row, recipient(row.recipient), known.floor, progress, past, line),
         deliverables=[
             _deliverable(
                 one | {"predicted_size": sizes.get(one["id"], one["predicted_size"])},

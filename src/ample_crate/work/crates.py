@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
@@ -11,6 +12,7 @@ from sqlalchemy.orm import object_session
 from ..core.errors import Refused
 from ..core.planning import concerns, programme, ready, table
 from ..core.planning.ready import Past
+from ..core.planning.schedule import EMPTY, Queue
 from ..core.specs.differences import NOT_BINDING, differences
 from ..core.specs.spec import Spec
 from ..core.units.values import read_bit_rate
@@ -69,6 +71,7 @@ def readiness(
     items: Sequence[Mapping[str, Any]],
     progress: Mapping[int, Mapping[str, Any] | None],
     past: Past,
+    queue: Queue = EMPTY,
 ) -> tuple[ready.Ready, int]:
     """Estimate what is left until the recipient has everything: (seconds by part, total bytes).
 
@@ -78,16 +81,17 @@ def readiness(
         items: what is left of each deliverable, as `worked_out` has it.
         progress: of the runs that go on, by deliverable.
         past: what finished runs teach.
+        queue: of the runs that go on and wait; what is not ordered yet comes after them.
     """
     total = sum(size_left(one, past) for one in items)
-    left = sum(
-        (
-            _run_left(one["work"], progress.get(one["deliverable"]), past)
-            for one in items
-            if one["work"]
-        ),
-        ready.NOTHING_TO_DO,
-    )
+    parts = {
+        one["deliverable"]: run_left(one["work"], progress.get(one["deliverable"]), past)
+        for one in items
+        if one["work"]
+    }
+    left = sum(parts.values(), ready.NOTHING_TO_DO)
+    begin, end = _made(parts, queue)
+    left = replace(left, wait=begin, made=end)
     if state in {"open", "sealing"}:
         left += ready.Ready(0, 0, ready.seal_seconds(total), 0)
     if state in {"open", "sealing", "sealed", "handing over"}:
@@ -106,9 +110,27 @@ def size_left(one: Mapping[str, Any], past: Past) -> int:
     return int(one["size"]) if not work else past.size(one["size"], *work["sized"])
 
 
-def _run_left(
+def _made(parts: Mapping[int, ready.Ready], queue: Queue) -> tuple[float, float]:
+    """Give when the first of some runs begins and the last is made, in seconds from now."""
+    if not parts:
+        return 0.0, 0.0
+    slots = [queue.slots[one] for one in parts if one in queue.slots]
+    spans = [(slot.begin, slot.end) for slot in slots]
+    others = [left.encode + left.measure for one, left in parts.items() if one not in queue.slots]
+    spans += [queue.after(others)] if others else []
+    return min(begin for begin, _ in spans), max(end for _, end in spans)
+
+
+def run_left(
     work: Mapping[str, Any], progress: Mapping[str, Any] | None, past: Past
 ) -> ready.Ready:
+    """Estimate what is left of a run.
+
+    Args:
+        work: as `worked_out` has it.
+        progress: of the run, where it goes on.
+        past: what finished runs teach.
+    """
     measure = ready.measure_seconds(work["measured"], work["effort"], past)
     if progress and progress.get("remaining") is not None:
         if progress["stage"] == "measure":

@@ -44,6 +44,11 @@ def name(queues: Sequence[str]) -> str:
     return " ".join([PREFIX, *place, secrets.token_hex(4), *said])
 
 
+def encoding(session: Session) -> int:
+    """Count the workers that encode."""
+    return len(set(session.scalars(THERE, {"named": f"{PREFIX} % {ENCODES}"})))
+
+
 def idle(session: Session) -> int:
     """Count the workers that encode, for whom nothing waits, and that have processors to work on:
     those that share some count as far as these go round, but one at least.

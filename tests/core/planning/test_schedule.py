@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 
-from ample_crate.core.planning.schedule import Slot, Task, schedule
+from ample_crate.core.planning.schedule import EMPTY, Slot, Task, queue, schedule
 
 
 def test_those_that_wait_go_in_order_to_whoever_is_free_first() -> None:
@@ -48,3 +48,18 @@ def test_no_worker_has_two_at_once_and_none_idles_while_one_waits() -> None:
             assert [slot.begin for slot in mine] == ends[:-1]
         begins = [found[one.key].begin for one in tasks]
         assert begins == sorted(begins)
+
+
+def test_more_comes_after_all_others_by_whoever_is_free() -> None:
+    made = queue([Task(1, 30, lane=7), Task(2, 10), Task(3, 50)], 2)
+    assert sorted(made.free) == [30, 60]
+    assert made.after([5, 100, 10]) == (30, 135)
+    assert made.after([]) == (0, 0)
+    # Those that one worker makes from one reading are its one work.
+    together = [Task(1, 30, lane=7), Task(2, 20, lane=7), Task(3, 5)]
+    assert queue(together, 1).slots[3] == Slot(7, 30, 35)
+
+
+def test_a_worker_that_was_lost_comes_back() -> None:
+    assert queue([Task(1, 30)], 0).slots == {1: Slot(0, 0, 30)}
+    assert EMPTY.after([3, 4]) == (0, 7)

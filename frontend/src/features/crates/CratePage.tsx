@@ -148,6 +148,7 @@ function Shown({ crate, stale }: { crate: Page; stale: unknown }) {
         (version {crate.spec_version}), <ReadyLine crate={crate} />.{" "}
         {crate.state !== "received" && (
           <span className="muted">
+            {crate.ready.wait >= 1 && `Waits ${span(crate.ready.wait)} for what stands before it. `}
             Encode {span(crate.ready.encode)}, measure {span(crate.ready.measure)}, seal{" "}
             {span(crate.ready.seal)}, transfer {span(crate.ready.transfer)} at{" "}
             {crate.recipient.line_rate}.

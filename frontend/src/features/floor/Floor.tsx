@@ -37,6 +37,7 @@ export function ReadyLine({ crate }: { crate: Crate }) {
   if (crate.state === "received") return <>received</>;
   const { ready } = crate;
   const parts = [
+    ...(ready.wait >= 1 ? [`waits ${span(ready.wait)} for others`] : []),
     `encode ${span(ready.encode)}`,
     `measure ${span(ready.measure)}`,
     `seal ${span(ready.seal)}`,

@@ -18,17 +18,28 @@ SEAL_BYTES_A_SECOND = 300 * 10**6  # SHA-256 and a copy
 
 @dataclass(frozen=True)
 class Ready:
-    """Seconds that each part of a hand-over takes."""
+    """Seconds that each part of a hand-over takes.
+
+    Attributes:
+        encode, measure: of all its runs together, whoever makes them.
+        seal, transfer: of all of it.
+        wait: until the first of its runs begins.
+        made: until the last of them is made by the workers that there are; None where nobody says,
+        and they are made one after the other.
+    """
 
     encode: float
     measure: float
     seal: float
     transfer: float
+    wait: float = 0.0
+    made: float | None = None
 
     @property
     def total(self) -> float:
-        """Give the sum of all parts in seconds."""
-        return self.encode + self.measure + self.seal + self.transfer
+        """Give the seconds until all of it is there."""
+        made = self.encode + self.measure if self.made is None else self.made
+        return made + self.seal + self.transfer
 
     def __add__(self, other: Ready) -> Ready:
         return Ready(
@@ -36,6 +47,8 @@ class Ready:
             self.measure + other.measure,
             self.seal + other.seal,
             self.transfer + other.transfer,
+            self.wait + other.wait,
+            self.made if other.made is None else other.made,
         )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import count, islice
 
 
 @dataclass(frozen=True)
@@ -31,6 +32,50 @@ class Slot:
     lane: int
     begin: float
     end: float
+
+
+@dataclass(frozen=True)
+class Queue:
+    """Runs as they are placed over workers.
+
+    Attributes:
+        slots: when each is made, by its key.
+        free: for each worker the seconds until it has nothing to do any more.
+    """
+
+    slots: Mapping[int, Slot]
+    free: tuple[float, ...]
+
+    def after(self, seconds: Sequence[float]) -> tuple[float, float]:
+        """Give when the first of some runs begins, and the last of them ends, that come after all
+        others; in seconds from now.
+        """
+        lanes = list(self.free) or [0.0]
+        heapq.heapify(lanes)
+        ends, first = [0.0], lanes[0]
+        for one in seconds:
+            ends.append(heapq.heappop(lanes) + one)
+            heapq.heappush(lanes, ends[-1])
+        return (first, max(ends)) if seconds else (0.0, 0.0)
+
+
+EMPTY = Queue({}, (0.0,))
+
+
+def queue(tasks: Sequence[Task], workers: int) -> Queue:
+    """Place runs over some workers, one at least: what has none now gets one back.
+
+    Args:
+        tasks: as `schedule` has them.
+        workers: how many there are; what goes on is counted among them.
+    """
+    lanes = {one.lane for one in tasks if one.lane is not None}
+    # Numbers that nobody has who is at work.
+    idle = (lane for lane in count() if lane not in lanes)
+    lanes |= set(islice(idle, max(1, workers) - min(len(lanes), workers)))
+    slots = schedule(tasks, dict.fromkeys(lanes, 0.0))
+    busy = _busy(slots.values())
+    return Queue(slots, tuple(busy.get(lane, 0.0) for lane in sorted(lanes)))
 
 
 def schedule(tasks: Sequence[Task], free: Mapping[int, float]) -> dict[int, Slot]:
