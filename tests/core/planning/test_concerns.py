@@ -47,6 +47,9 @@ def row(file: str = "", route: str = "meets", master: str = "meets", **more: Any
         ([row("breaks")], BARRED, 0, "breaks"),
         # Nothing is made yet, and it is known that it will break.
         ([row(route="breaks")], (), 0, "breaks"),
+        # That a name is still to be filled in is no break of it.
+        ([row(route="breaks", property="a")], ASKED, 0, "needs a choice"),
+        ([row("breaks", property="a")], ASKED, 0, "breaks"),
         # It was foretold to break, and does not.
         ([row("meets", route="breaks")], (), 0, "meets"),
         # Somebody signed for it.
@@ -77,6 +80,8 @@ def test_what_waits_for_a_choice_is_told_from_what_stops() -> None:
         (row(route="advice"), "advice"),
         (row(property="warned"), "caution"),
         (row("breaks", property="warned"), "breaks"),
+        (row(route="breaks", property="warned"), "caution"),
+        (row(route="breaks"), "breaks"),
         (row(property="open"), "choice"),
         (row("meets", property="open"), ""),
     ],

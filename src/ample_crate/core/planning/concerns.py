@@ -73,8 +73,14 @@ def of_item(
         cautions: of its route.
         troubles: what keeps it from having a route.
     """
-    verdicts = [_verdict(row) for row in rows if not row.get("exception")]
     blocking = [one for one in cautions if one.blocks]
+    # What stops it, or waits for a choice, is counted as that.
+    told = {one.row for one in blocking}
+    verdicts = [
+        _verdict(row)
+        for row in rows
+        if not row.get("exception") and (row["file"] or row["property"] not in told)
+    ]
     choices = sum(bool(one.choice) for one in blocking)
     return Concerns(
         breaks=verdicts.count("breaks"),
@@ -96,10 +102,10 @@ def of_row(row: Mapping[str, Any], warned: Collection[str], choosable: Collectio
         warned: properties that cautions are about.
         choosable: properties whose value may be chosen now.
     """
-    verdict = _verdict(row)
-    if verdict == "breaks":
+    verdict, is_warned = _verdict(row), row["property"] in warned
+    if verdict == "breaks" and (row["file"] or not is_warned):
         return "breaks"
-    if row["property"] in warned:
+    if is_warned:
         return "caution"
     if verdict == "advice":
         return "advice"
