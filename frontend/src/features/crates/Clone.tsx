@@ -2,12 +2,12 @@ import { useState } from "react";
 import { useNavigate, useParams } from "react-router-dom";
 import type { Schemas } from "../../api/client";
 import { useClone } from "../../api/mutations/many";
-import { useCrate, useMasters } from "../../api/queries";
+import { useCrate, useMasters, useRecipients } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Select } from "../../ui/Field";
 import { PageHead } from "../../ui/PageHead";
 import { Table } from "../../ui/Table";
-import { tomorrow } from "../../ui/due";
+import { forField, tomorrow } from "../../ui/due";
 import { Loading, Problem } from "../../ui/states";
 
 type Page = Schemas["CratePage"];
@@ -20,25 +20,39 @@ export function CloneCrate() {
   const crate = useCrate(id);
   const [search, setSearch] = useState("");
   const masters = useMasters({ q: search, limit: 200 });
-  if (crate.isPending || masters.isPending) return <Loading what="the crate and the masters" />;
-  if (!crate.data || !masters.data) return <Problem error={crate.error ?? masters.error} />;
+  const recipients = useRecipients();
+  if (crate.isPending || masters.isPending || recipients.isPending)
+    return <Loading what="the crate and the masters" />;
+  if (!crate.data || !masters.data || !recipients.data)
+    return <Problem error={crate.error ?? masters.error ?? recipients.error} />;
+  const { key } = crate.data.recipient;
+  const usual = recipients.data.find((r) => r.key === key)?.due_at;
   const usable = masters.data.rows.filter((m) => m.state === "ready" || m.state === "measuring");
   return (
-    <Form key={id} crate={crate.data} masters={usable} search={search} setSearch={setSearch} />
+    <Form
+      key={id}
+      crate={crate.data}
+      usual={usual ? forField(new Date(usual)) : tomorrow()}
+      masters={usable}
+      search={search}
+      setSearch={setSearch}
+    />
   );
 }
 
 type Given = {
   crate: Page;
+  /** When it is due, where nothing else is said. */
+  usual: string;
   masters: Master[];
   search: string;
   setSearch: (text: string) => void;
 };
 
-function Form({ crate, masters, search, setSearch }: Given) {
+function Form({ crate, usual, masters, search, setSearch }: Given) {
   const go = useNavigate();
   const [title, setTitle] = useState(crate.title);
-  const [due, setDue] = useState(tomorrow);
+  const [due, setDue] = useState(usual);
   const [pairs, setPairs] = useState<Pair[]>([]);
   const make = useClone(crate.id, { onSuccess: (made) => void go(`/crates/${made.id}`) });
   const first = crate.deliverables[0]?.id ?? 0;

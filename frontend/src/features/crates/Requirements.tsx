@@ -25,7 +25,7 @@ export function Requirements({
       role="region"
       aria-label="Requirements by item"
     >
-      <table className="rows" aria-label="Requirements by item">
+      <table className="rows w-full" aria-label="Requirements by item">
         <thead>
           <tr>
             <th className="sticky left-0 z-10 bg-base-100">requirement</th>
@@ -67,7 +67,7 @@ function Row({ line, items }: { line: Line; items: Deliverable[] }) {
   return (
     <tr data-property={line.property}>
       <th scope="row" className="sticky left-0 bg-base-100">
-        {line.label}
+        {line.label} <span className="muted text-xs font-normal">{line.group}</span>
         {line.part && <div className="muted text-xs">{line.part}</div>}
       </th>
       <td className="figure">{line.asked}</td>
