@@ -24,13 +24,15 @@ export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: 
   const known = new Set(deliverable.rows.map((r) => r.property));
   const loose = deliverable.cautions.filter((c) => !known.has(c.row));
   const folded = deliverable.rows.filter((r) => r.matters === "");
-  const groups = shown === "all" ? GROUPS : MATTERS.map(headOf);
+  // Where nothing stands out, all is shown: a table of nothing proves nothing.
+  const plain = folded.length === deliverable.rows.length;
+  const all = plain || shown === "all";
   return (
     <>
       {loose.map((c) => (
         <Caution key={c.what} caution={c} />
       ))}
-      <LedgerHead folded={folded} shown={shown} setShown={setShown} />
+      {!plain && <LedgerHead folded={folded} shown={shown} setShown={setShown} />}
       <Table
         columns={[
           { head: "property", className: "w-[15%]" },
@@ -44,9 +46,9 @@ export function Ledger({ deliverable, open }: { deliverable: Deliverable; open: 
         className="w-full table-fixed"
       >
         <Grouped
-          groups={groups}
-          of={(r) => (shown === "all" ? r.group : headOf(r.matters))}
-          rows={shown === "all" ? deliverable.rows : deliverable.rows.filter((r) => r.matters)}
+          groups={all ? GROUPS : MATTERS.map(headOf)}
+          of={(r) => (all ? r.group : headOf(r.matters))}
+          rows={all ? deliverable.rows : deliverable.rows.filter((r) => r.matters)}
           span={6}
         >
           {(r, n) => (

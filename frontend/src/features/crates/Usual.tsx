@@ -75,7 +75,7 @@ export function Usual({
           at{" "}
           <TextField
             type="time"
-            className="w-24"
+            className="w-28"
             aria-label="at which time"
             value={rule.at}
             onChange={(e) => setRule({ ...rule, at: e.target.value })}
