@@ -9,6 +9,7 @@ import { PageHead } from "../../ui/PageHead";
 import { Table } from "../../ui/Table";
 import { forField, tomorrow } from "../../ui/due";
 import { Loading, Problem } from "../../ui/states";
+import { TitleAndDue } from "./TitleAndDue";
 
 type Page = Schemas["CratePage"];
 type Master = Schemas["MasterOut"];
@@ -83,25 +84,7 @@ function Form({ crate, usual, masters, search, setSearch }: Given) {
         }}
       >
         <div className="mb-3 flex flex-wrap items-end gap-3">
-          <label className="font-semibold">
-            Title
-            <input
-              className="input input-sm block w-72 font-normal"
-              value={title}
-              maxLength={200}
-              onChange={(e) => setTitle(e.target.value)}
-            />
-          </label>
-          <label className="font-semibold">
-            Due
-            <input
-              type="datetime-local"
-              className="input input-sm block w-52 font-normal"
-              value={due}
-              required
-              onChange={(e) => setDue(e.target.value)}
-            />
-          </label>
+          <TitleAndDue title={title} setTitle={setTitle} due={due} setDue={setDue} />
           <Button
             type="submit"
             size="sm"

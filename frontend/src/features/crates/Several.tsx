@@ -10,6 +10,7 @@ import { Grouped, Table } from "../../ui/Table";
 import { forField, tomorrow } from "../../ui/due";
 import { useKeys } from "../../ui/keys";
 import { Empty, Loading, Problem } from "../../ui/states";
+import { TitleAndDue } from "./TitleAndDue";
 
 type Taker = Schemas["TakerOut"];
 const ORDER = ["accepts", "rewrap only", "needs an encode", "not known yet", "cannot"];
@@ -104,25 +105,13 @@ function Form({ takers, rows, masters, spans, of }: Given) {
         }}
       >
         <div className="mb-2 flex flex-wrap items-end gap-3">
-          <label className="font-semibold">
-            Title of the crates
-            <input
-              className="input input-sm block w-72 font-normal"
-              value={title}
-              maxLength={200}
-              onChange={(e) => setTitle(e.target.value)}
-            />
-          </label>
-          <label className="font-semibold">
-            Due
-            <input
-              type="datetime-local"
-              className="input input-sm block w-52 font-normal"
-              value={due}
-              required
-              onChange={(e) => setDue(e.target.value)}
-            />
-          </label>
+          <TitleAndDue
+            label="Title of the crates"
+            title={title}
+            setTitle={setTitle}
+            due={due}
+            setDue={setDue}
+          />
           <Button size="sm" onClick={everyone}>
             Everyone who could take it ({able.length})
           </Button>
