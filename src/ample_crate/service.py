@@ -149,7 +149,7 @@ class WorkerPool:
         # Light work has a worker of its own, so that an encode never keeps a seal or a new master
         # waiting.
         self._queues = ["masters,handover"] + ["encodes"] * workers + ["proxies"]
-        self.workers = [self._worker(queues) for queues in self._queues]
+        self.workers = [self._worker(place) for place in range(len(self._queues))]
         self.web = self._web()
 
     def _web(self) -> subprocess.Popen[bytes]:
@@ -161,17 +161,16 @@ class WorkerPool:
             pass_fds=(number,),
         )
 
-    def _worker(self, queues: str) -> subprocess.Popen[bytes]:
+    def _worker(self, place: int) -> subprocess.Popen[bytes]:
         command = [sys.executable, "-m", "ample_crate.cli", "worker"]
-        return subprocess.Popen(
-            command, env=self._env | {"AMPLE_QUEUES": queues}, preexec_fn=_end_with_parent
-        )
+        own = {"AMPLE_QUEUES": self._queues[place], "AMPLE_PLACE": str(place)}
+        return subprocess.Popen(command, env=self._env | own, preexec_fn=_end_with_parent)
 
     def mend(self) -> list[str]:
         """Bring back each process that has ended; give what was brought back."""
         lost = [n for n, worker in enumerate(self.workers) if worker.poll() is not None]
         for number in lost:
-            self.workers[number] = self._worker(self._queues[number])
+            self.workers[number] = self._worker(number)
         said = ["a worker"] * len(lost)
         if self.web.poll() is not None:
             self.web = self._web()

@@ -25,7 +25,7 @@ def item(deliverable: int, seconds: float) -> dict[str, Any]:
 
 
 def ready(items: list[dict[str, Any]], *tasks: Task, workers: int = 1, state: str = "open") -> Any:
-    made, _ = crates.readiness(state, "8 Mb/s", items, {}, PAST, queue(tasks, workers))
+    made, _ = crates.readiness(state, "8 Mb/s", items, {}, PAST, queue(tasks, range(workers)))
     return made
 
 

@@ -23,6 +23,7 @@ from ..core.errors import AmpleError, BadMedia, Cancelled, OverLimit
 from . import confine, words
 from .confine import View
 from .limits import Limits
+from .pausing import GATE
 
 AHEAD = 3  # requests that lie with a child while an answer is looked at
 MOST_WORDS, LONGEST_WORD, WORDS_WITHIN = 40, 400, 5.0  # lines, characters of one, seconds
@@ -187,14 +188,13 @@ class Child:
         """Wait for the answer to the oldest request that has none."""
         heard = time.monotonic()
         while True:
+            if cancelled is not None and GATE.shut:
+                GATE.rest(self.pid, cancelled)
+                heard = time.monotonic()
             try:
                 line = self._lines.get(timeout=0.5)
             except queue.Empty:
-                if cancelled is not None and cancelled():
-                    self.close()
-                    raise Cancelled(
-                        "The work was stopped.", "Run it again when you like."
-                    ) from None
+                self._go_on_unless(cancelled)
                 if time.monotonic() - heard > self.limits.silence:
                     self.close()
                     raise OverLimit(
@@ -210,14 +210,17 @@ class Child:
             if "progress" in answer:
                 if progress is not None:
                     progress(answer["progress"])
-                if cancelled is not None and cancelled():
-                    self.close()
-                    raise Cancelled("The work was stopped.", "Run it again when you like.")
+                self._go_on_unless(cancelled)
             else:
                 self._answered += 1
                 if "error" in answer:
                     raise as_error(answer["error"], self._words.of(self._answered - 1))
                 return dict(answer["result"])
+
+    def _go_on_unless(self, cancelled: Callable[[], bool] | None) -> None:
+        if cancelled is not None and cancelled():
+            self.close()
+            raise Cancelled("The work was stopped.", "Run it again when you like.") from None
 
     @staticmethod
     def _name(args: dict[str, Any]) -> str:

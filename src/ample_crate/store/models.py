@@ -21,6 +21,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from .base import Base
+from .day import Worker
 
 
 class Recipient(Base):
@@ -239,7 +240,9 @@ class Run(Base):
 
     `master_sha256` are the bytes of the masters that the file was made from, joined by "+".
     While it is made from the reading of another run, that is its lead. `workers` is how many
-    encoded it.
+    encoded it, `worker_id` which took it. Among those that wait one of a higher priority (1, 0, -1)
+    comes first, of these the one with the lower place; one that is held, or is for the night by
+    day, is not begun.
     """
 
     __tablename__ = "run"
@@ -275,10 +278,18 @@ class Run(Base):
     lead_id: Mapped[int | None] = mapped_column(
         ForeignKey("run.id", ondelete="SET NULL"), index=True
     )
+    priority: Mapped[int] = mapped_column(default=0, server_default="0")
+    place: Mapped[int] = mapped_column(server_default=text("nextval('run_place')"))
+    held: Mapped[bool] = mapped_column(default=False, server_default="false")
+    night: Mapped[bool] = mapped_column(default=False, server_default="false")
+    worker_id: Mapped[int | None] = mapped_column(
+        ForeignKey("worker.id", ondelete="SET NULL"), index=True
+    )
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     started_at: Mapped[datetime | None]
     finished_at: Mapped[datetime | None]
     deliverable: Mapped[Deliverable] = relationship(back_populates="runs")
+    worker: Mapped[Worker | None] = relationship()
 
 
 class Segment(Base):

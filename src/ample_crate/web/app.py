@@ -58,6 +58,7 @@ def blueprints() -> list[APIBlueprint]:
         bench,
         codec_trials,
         crates,
+        day,
         deliverables,
         easing,
         events,
@@ -88,6 +89,7 @@ def blueprints() -> list[APIBlueprint]:
         m.api
         for m in (
             floor,
+            day,
             hardness,
             easing,
             hearing,

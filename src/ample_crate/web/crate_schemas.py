@@ -57,6 +57,7 @@ class ReadyOut(Out):
     seal: float
     transfer: float
     total: float
+    held: int = Field(description="runs that a person holds back, counted as if let go now")
     ready_at: datetime
     spare: float
 

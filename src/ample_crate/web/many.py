@@ -46,7 +46,7 @@ from .many_schemas import (
     TakersQuery,
 )
 from .schemas import Numbered
-from .services import give, services
+from .services import give, give_csv, services
 
 api = APIBlueprint("many", __name__, url_prefix="/api", abp_tags=[Tag(name="many at once")])
 # From taking masters as they are to not taking them.
@@ -219,10 +219,7 @@ def sheet_of(path: Numbered) -> Response:
         crate = get(session, Crate, path.id)
         text = sheets.written(crate, status.item_statuses(crate))
         name = f"crate-{crate.number}-r{crate.revision}.csv"
-    # With a mark, by which spreadsheets know UTF-8.
-    answer = Response("\ufeff" + text, mimetype="text/csv")
-    answer.headers["Content-Disposition"] = f'attachment; filename="{name}"'
-    return answer
+    return give_csv(text, name)
 
 
 @api.patch(

@@ -10,7 +10,7 @@ from pydantic import Field, RootModel
 
 from ..store.database import tell
 from ..store.models import Recipient
-from ..work import status, usual
+from ..work import status, usual, zones
 from . import views
 from .crate_schemas import RecipientOut
 from .schemas import In
@@ -62,7 +62,7 @@ def _page(row: Recipient, kept: usual.UsualSettings | None) -> RecipientPage:
 @api.get("/zones", summary="The time zones that may be chosen", responses={200: Zones})
 def time_zones() -> Response:
     """List them by the names of the tz database."""
-    return give(Zones(root=usual.zones()))
+    return give(Zones(root=zones.every()))
 
 
 @api.put(

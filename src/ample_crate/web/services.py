@@ -63,6 +63,14 @@ def give_text(text: str | bytes) -> Response:
     return Response(text, mimetype="application/json")
 
 
+def give_csv(text: str, name: str) -> Response:
+    """Give a table to be kept under a name."""
+    # With a mark, by which spreadsheets know UTF-8.
+    answer = Response("\ufeff" + text, mimetype="text/csv")
+    answer.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer
+
+
 def as_plain(document: dict[str, Any]) -> bytes:
     """Write a document that has the shape of its model already, without holding it against the
     model.

@@ -236,6 +236,7 @@ def crate(
             "seal": left.seal,
             "transfer": left.transfer,
             "total": left.total,
+            "held": left.held,
             "ready_at": at,
             "spare": (row.due_at - at).total_seconds(),
         },

@@ -91,7 +91,8 @@ def readiness(
     }
     left = sum(parts.values(), ready.NOTHING_TO_DO)
     begin, end = _made(parts, queue)
-    left = replace(left, wait=begin, made=end)
+    held = sum(one.held and one.key in parts for one in queue.tasks)
+    left = replace(left, wait=begin, made=end, held=held)
     if state in {"open", "sealing"}:
         left += ready.Ready(0, 0, ready.seal_seconds(total), 0)
     if state in {"open", "sealing", "sealed", "handing over"}:

@@ -1,5 +1,5 @@
-"""Which workers there are, by the connections that they hold: the database knows at once when one
-ends, however that goes.
+"""Which workers there are: they announce themselves, and the database knows by the connections that
+they hold at once when one ends, however that goes.
 """
 
 from __future__ import annotations
@@ -7,15 +7,26 @@ from __future__ import annotations
 import os
 import platform
 import secrets
+import shutil
 import zlib
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Literal, cast
 
-from sqlalchemy import text
+from sqlalchemy import select, text
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
+
+from ..core.formats import PICTURE
+from ..store.database import tell
+from ..store.day import Worker
 
 ENCODES = "encodes"
 PREFIX = "ample worker"
+Wanted = Literal["working", "drained", "paused"]
 THERE = text(
     """
     select distinct application_name from pg_stat_activity
@@ -25,15 +36,18 @@ THERE = text(
 ASKED = text(
     """
     select count(*) from procrastinate_jobs
-    where queue_name = :queue and status in ('todo', 'doing')
+    where queue_name = :queue and (
+        status = 'doing'
+        or status = 'todo' and (scheduled_at is null or scheduled_at <= now()))
     """
 )
+SEEN_EVERY = timedelta(seconds=10)  # at least; news are said at once
 # Processors that one run is taken to keep busy. Two workers on two of them gained nothing (measured
 # here); that four are enough for one is a guess.
 CHAIN = "4"
 
 
-def name(queues: Sequence[str]) -> str:
+def _connection(queues: Sequence[str]) -> str:
     """Make the name of a worker's connections, of at most 63 bytes, which is all that is kept: its
     machine, how many processors it may use there and which, and a number of its own.
     """
@@ -44,9 +58,88 @@ def name(queues: Sequence[str]) -> str:
     return " ".join([PREFIX, *place, secrets.token_hex(4), *said])
 
 
-def encoding(session: Session) -> int:
-    """Count the workers that encode."""
-    return len(set(session.scalars(THERE, {"named": f"{PREFIX} % {ENCODES}"})))
+@dataclass
+class Announced:
+    """What a worker says of itself, for as long as it runs.
+
+    Args:
+        queues: that it works on.
+        room: the folder that it writes into.
+        place: tells it from others of its machine, and stays when it is started again.
+    """
+
+    queues: Sequence[str]
+    room: Path
+    place: str = field(default_factory=lambda: os.environ.get("AMPLE_PLACE", str(os.getpid())))
+    machine: str = field(default_factory=platform.node)
+    connection: str = ""
+    id: int | None = None
+    started: datetime = field(default_factory=lambda: datetime.now(UTC))
+
+    def __post_init__(self) -> None:
+        self.connection = _connection(self.queues)
+
+    def say(self, session: Session, heard: Wanted, resting: bool) -> Wanted:
+        """Announce it, and hear what is wanted of it.
+
+        Args:
+            session: is told.
+            heard: what it does by now.
+            resting: whether something that it is at holds still.
+        """
+        row = session.scalar(select(Worker).filter_by(machine=self.machine, place=self.place))
+        now, said = datetime.now(UTC), (self.connection, heard, resting)
+        news = row is None or (row.connection, row.heard, row.resting) != said
+        if row is None or news or now - row.seen_at > SEEN_EVERY:
+            row = self._put(session, heard, resting, now)
+        if news:
+            tell(session, "worker", row.id)
+        self.id = row.id
+        return cast(Wanted, row.wanted)
+
+    def _put(self, session: Session, heard: Wanted, resting: bool, now: datetime) -> Worker:
+        values = {
+            "connection": self.connection,
+            "processors": len(os.sched_getaffinity(0)),
+            "queues": list(self.queues),
+            "encoders": sorted(row.label for row in PICTURE.values() if row.made is not None),
+            "room": shutil.disk_usage(self.room).free,
+            "started_at": self.started,
+            "seen_at": now,
+            "heard": heard,
+            "resting": resting,
+        }
+        put = insert(Worker).values(machine=self.machine, place=self.place, **values)
+        row = session.scalars(
+            put.on_conflict_do_update(constraint="uq_worker_machine", set_=values).returning(
+                Worker
+            ),
+            execution_options={"populate_existing": True},
+        )
+        return row.one()
+
+
+def _there(session: Session) -> set[str]:
+    """Give the names of the connections of workers that encode."""
+    return set(session.scalars(THERE, {"named": f"{PREFIX} % {ENCODES}"}))
+
+
+def there(session: Session) -> list[Worker]:
+    """List the workers that encode and are there, by their machines and places."""
+    held = Worker.connection.in_(_there(session))
+    return list(session.scalars(select(Worker).where(held).order_by(Worker.machine, Worker.id)))
+
+
+def _working(session: Session) -> set[str]:
+    """Give the names of the connections of workers that encode and take what comes."""
+    resting = select(Worker.connection).where(Worker.wanted != "working")
+    return _there(session) - set(session.scalars(resting))
+
+
+def lanes(session: Session) -> list[int]:
+    """Give the numbers of the workers that encode, and take what comes."""
+    held = Worker.connection.in_(_working(session))
+    return list(session.scalars(select(Worker.id).where(held).order_by(Worker.id)))
 
 
 def idle(session: Session) -> int:
@@ -54,10 +147,15 @@ def idle(session: Session) -> int:
     those that share some count as far as these go round, but one at least.
     """
     each = float(os.environ.get("AMPLE_CHAIN", CHAIN))
-    named = session.scalars(THERE, {"named": f"{PREFIX} % {ENCODES}"})
-    sharing = Counter(tuple(one.removeprefix(PREFIX).split()[:3]) for one in named)
+    sharing = Counter(tuple(one.removeprefix(PREFIX).split()[:3]) for one in _working(session))
     able = sum(
         min(workers, max(1, int(int(processors) / each)))
         for (_, processors, _), workers in sharing.items()
     )
     return max(0, able - int(session.scalar(ASKED, {"queue": ENCODES}) or 0))
+
+
+def want(session: Session, worker: Worker, wanted: Wanted) -> None:
+    """Say what is wanted of a worker; it hears of it within some seconds."""
+    worker.wanted = wanted
+    tell(session, "worker", worker.id)

@@ -21,7 +21,7 @@ from ..store.database import AWAY, Database, tell
 from ..store.models import Deliverable, Run
 from ..store.past import past
 from ..store.places import Folders
-from . import kept, logs, origins, segments, status, sums
+from . import kept, logs, origins, segments, status, sums, turns
 from .deliver import Encoded, Work, encode_together, finish
 from .jobs import HELD, change, is_stopped, shown_progress
 from .orders import order, withdraw
@@ -135,15 +135,16 @@ class Mine:
             self.end(error)
 
 
-def carry_out(db: Database, folders: Folders, id: int) -> None:
+def carry_out(db: Database, folders: Folders, id: int, worker: int | None = None) -> None:
     """Carry out a run: encode, measure, judge. With it go those that wait and can be made from the
     same reading.
 
-    A run whose worker was lost starts over, and so do those that it took along.
+    A run whose worker was lost starts over, and so do those that it took along; one that is to wait
+    is ordered for when it may begin. `worker` is who does it.
     """
     mine: list[tuple[Mine, Work]] = []
     with db.session() as session:
-        runs = _taken(session, id)
+        runs = _taken(session, id, worker)
         if not runs:
             segments.abandon(session, folders, id)
             return
@@ -193,7 +194,7 @@ def _encoded(
     return encode_together(files, [work for _, work in mine])
 
 
-def _taken(session: Session, id: int) -> list[Run]:
+def _taken(session: Session, id: int, worker: int | None) -> list[Run]:
     """Take a run that is to be carried out, and those that go along; none where it is not to be any
     more.
     """
@@ -208,6 +209,9 @@ def _taken(session: Session, id: int) -> list[Run]:
         for run in _taken_before(session, lead):
             order(session, "encode", run.id)
         return []
+    if lead.state == "queued" and _is_to_wait(lead, turns.rules(session)):
+        order(session, "encode", lead.id)
+        return []
     taken = [lead, *_companions(session, lead)]
     for run in taken:
         run.state, run.started_at, run.starts, run.progress, run.lead_id = (
@@ -217,6 +221,7 @@ def _taken(session: Session, id: int) -> list[Run]:
             None,
             None if run is lead else lead.id,
         )
+        run.worker_id = worker
     for run in taken:
         _say(session, run)
     return taken
@@ -257,6 +262,7 @@ def _taken_before(session: Session, lead: Run) -> list[Run]:
 def _waiting(session: Session, lead: Run) -> list[Run]:
     """List runs that wait for the same masters."""
     made_of = lead.deliverable
+    by = turns.rules(session)
     query = (
         select(Run)
         .join(Deliverable)
@@ -267,10 +273,15 @@ def _waiting(session: Session, lead: Run) -> list[Run]:
             Deliverable.sound_id.is_not_distinct_from(made_of.sound_id),
             Deliverable.under_id.is_not_distinct_from(made_of.under_id),
         )
-        .order_by(Run.id)
+        .order_by(Run.priority.desc(), Run.place)
         .limit(MOST_LOOKED_AT)
     )
-    return list(session.scalars(query.with_for_update(key_share=True, skip_locked=True, of=Run)))
+    rows = session.scalars(query.with_for_update(key_share=True, skip_locked=True, of=Run))
+    return [run for run in rows if not _is_to_wait(run, by)]
+
+
+def _is_to_wait(run: Run, by: turns.Rules) -> bool:
+    return turns.begin_of(run, by, datetime.now(UTC)) is not None
 
 
 def _cancel(run: Run) -> None:

@@ -6,16 +6,19 @@ import asyncio
 import contextlib
 import logging
 import os
-from collections.abc import AsyncIterator, Awaitable, Callable, Coroutine
+from collections.abc import AsyncIterator, Awaitable, Callable, Coroutine, Iterable
 from datetime import UTC, datetime
 from typing import Any
 
 import procrastinate
 from procrastinate import exceptions
+from procrastinate.jobs import Job
+from procrastinate.manager import JobManager
 from psycopg.conninfo import make_conninfo
 
 from ..handover import standins
 from ..handover.signing import SigningKey
+from ..media.pausing import GATE
 from ..store.database import AWAY, Database
 from ..store.models import Recipient
 from ..store.places import Folders
@@ -28,7 +31,7 @@ from .tools import Tools
 log = logging.getLogger(__name__)
 # Seconds. A worker on a crowded machine may be late with its sign of life by many beats and still
 # be at work.
-HEARTBEAT, STALLED_AFTER, WATCH_EVERY = 2.0, 20.0, 3.0
+HEARTBEAT, STALLED_AFTER, WATCH_EVERY, HEARD_EVERY = 2.0, 20.0, 3.0, 1.0
 # What the id of a task is of.
 ABOUT = {
     "ingest": "master",
@@ -87,6 +90,36 @@ async def _watch(watcher: Watcher) -> None:
         except Exception:
             log.exception("a watched folder could not be looked at")
         await asyncio.sleep(WATCH_EVERY)
+
+
+class _Jobs(JobManager):
+    """The engine's jobs, of which a worker that is to rest takes none."""
+
+    # Until it has been heard what is wanted.
+    closed = True
+
+    async def fetch_job(self, queues: Iterable[str] | None, worker_id: int) -> Job | None:
+        """Give the next job that waits, unless the worker is to take none."""
+        return None if self.closed else await super().fetch_job(queues, worker_id)
+
+
+async def _announce(tools: Tools, mine: crew.Announced, jobs: _Jobs) -> None:
+    """Say that this worker is there, and do what is wanted of it."""
+
+    wanted: crew.Wanted = "working"
+
+    def say() -> crew.Wanted:
+        with tools.database.session() as session:
+            return mine.say(session, wanted, GATE.resting)
+
+    while True:
+        try:
+            wanted = await asyncio.to_thread(say)
+            jobs.closed = wanted != "working"
+            GATE.put(wanted == "paused")
+        except AWAY:
+            log.warning("the database is away; announced again in a while")
+        await asyncio.sleep(HEARD_EVERY)
 
 
 class _Bench:
@@ -161,12 +194,14 @@ async def work(
     """Run one worker until it is told to stop; `house` is the name that bags carry as their
     source.
     """
-    tools = Tools(Database(url), folders, house)
-    app = worker_app(make_conninfo(url, application_name=crew.name(queues)))
+    mine = crew.Announced(queues, folders.runs)
+    tools = Tools(Database(url), folders, house, mine)
+    app = worker_app(make_conninfo(url, application_name=mine.connection))
+    app.job_manager = jobs_taken = _Jobs(app.connector)
     bench = _Bench(app, tools)
     if "handover" in queues:
         await asyncio.to_thread(_introduce, tools)
-    jobs = [_rescue(app), bench.poll()]
+    jobs = [_rescue(app), bench.poll(), _announce(tools, mine, jobs_taken)]
     if "masters" in queues:
         jobs.append(_watch(Watcher(tools.database, folders)))
     async with app.open_async(), _beside(*jobs):

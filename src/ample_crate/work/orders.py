@@ -9,6 +9,10 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
+from . import turns
+
+# What a run's order has is its turn (`turns.arrange`): others come before all of them, or after.
+FIRST, LAST = 1_500_000_000, -1_500_000_000
 # Queue and priority by task.
 TASKS: dict[str, tuple[str, int]] = {
     "ingest": ("masters", 0),
@@ -16,16 +20,16 @@ TASKS: dict[str, tuple[str, int]] = {
     "proxy": ("proxies", 0),
     "encode": ("encodes", 0),
     # Another run that waits goes first: it has nobody yet.
-    "segment": ("encodes", -1),
-    "trial": ("encodes", 1),
+    "segment": ("encodes", LAST),
+    "trial": ("encodes", FIRST),
     # What is due to be made goes before a look at what was.
-    "quality": ("encodes", -2),
-    "sample": ("encodes", 1),
-    "ease": ("encodes", 1),
-    "hear": ("encodes", 1),
-    "rehearse": ("encodes", -2),
-    "view": ("encodes", -2),
-    "try_codecs": ("encodes", 1),
+    "quality": ("encodes", LAST - 1),
+    "sample": ("encodes", FIRST),
+    "ease": ("encodes", FIRST),
+    "hear": ("encodes", FIRST),
+    "rehearse": ("encodes", LAST - 1),
+    "view": ("encodes", LAST - 1),
+    "try_codecs": ("encodes", FIRST),
     "work_out": ("masters", -1),
     "seal": ("handover", 5),
     "hand_over": ("handover", 5),
@@ -61,6 +65,8 @@ def order(session: Session, task: str, id: int) -> None:
     except IntegrityError as error:
         if "queueing_lock" not in str(error.orig):
             raise
+    if task == "encode":
+        turns.arrange(session, id)
 
 
 def withdraw(session: Session, task: str, id: int) -> bool:

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from ..store.database import Database, tell
 from ..store.models import Crate, Deliverable
 from ..store.places import Folders
+from . import turns
 from .arrivals import take_up
 from .housekeeping import order_if_due
 from .kept import out_of_date
@@ -79,6 +80,8 @@ def reconcile(db: Database, folders: Folders) -> list[tuple[str, int]]:
             order(session, task, id)
             tell(session, table, id)
         _advance(session)
+        # A night that ended holds back what it did not come to.
+        turns.arrange(session)
         for master in take_up(session, folders):
             log.warning("an upload was all there and no master yet; it is master %s now", master)
         order_all(session, "work_out", out_of_date(session))

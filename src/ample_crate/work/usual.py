@@ -6,31 +6,20 @@ from __future__ import annotations
 
 from datetime import date, datetime, time, timedelta
 from typing import Annotated
-from zoneinfo import ZoneInfo, available_timezones
+from zoneinfo import ZoneInfo
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
 from ..core.errors import NotFound, Refused
 from ..store import specs
 from ..store.models import Crate, Recipient, Usual
+from .zones import TimeOfDay, Zone
 
 SATURDAY = 5  # as `date.weekday` counts
 MOST_DAYS = 365
 DAY = timedelta(days=1)
-
-
-def zones() -> list[str]:
-    """List the time zones that a person may choose, by the names of the tz database."""
-    by_place = [name for name in available_timezones() if "/" in name]
-    return ["UTC", *sorted(name for name in by_place if not name.startswith("Etc/"))]
-
-
-def _known(zone: str) -> str:
-    if zone not in available_timezones():
-        raise ValueError(f"'{zone}' is no time zone; write one such as Europe/Oslo or UTC")
-    return zone
 
 
 class DueRule(BaseModel):
@@ -42,8 +31,8 @@ class DueRule(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
     days: Annotated[int, Field(ge=0, le=MOST_DAYS)] = 1
     working: Annotated[bool, Field(description="whether only working days count")] = True
-    at: Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")] = "16:00"
-    zone: Annotated[str, Field(max_length=60), AfterValidator(_known)] = "UTC"
+    at: TimeOfDay = "16:00"
+    zone: Zone = "UTC"
 
     def due(self, now: datetime) -> datetime:
         """Give when a crate is due that is made now: where that is past already, the day after.
@@ -59,8 +48,7 @@ class DueRule(BaseModel):
         day = self._working(here.date())
         for _ in range(days):
             day = self._working(day + DAY)
-        hour, minute = map(int, self.at.split(":"))
-        return datetime.combine(day, time(hour, minute), here.tzinfo)
+        return datetime.combine(day, time.fromisoformat(self.at), here.tzinfo)
 
     def _working(self, day: date) -> date:
         """Give a day, or where only working days count the first that is one."""

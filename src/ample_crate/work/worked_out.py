@@ -13,6 +13,7 @@ from ..core.facts import Facts, media_type
 from ..core.facts.sequences import tells_a_gap
 from ..core.finding import Finding
 from ..core.formats import PICTURE
+from ..core.formats.codec import USUAL
 from ..core.planning import beside, concerns, programme, share
 from ..core.planning import choices as choices_of
 from ..core.planning.plan import Route
@@ -169,12 +170,23 @@ def _left(one: ItemStatus) -> Document:
             "samples": float(plan.work),
             "measured": float(plan.samples),
             "copied": 0 if plan.work else int(size),
+            "quicker": _quicker(one),
             "sized": [plan.sized_by, origins.bytes_of(one.deliverable) or "", plan.made_as],
         }
         if plan is not None
         else None
     )
     return {"deliverable": one.deliverable.id, "size": int(size), "work": work}
+
+
+def _quicker(one: ItemStatus) -> list[str]:
+    """List the paces that an item could be made at besides, as efforts (`Plan.effort`)."""
+    if one.route is None or one.route.plan is None or "pace" not in one.route.choices:
+        return []
+    codec = str(one.route.facts.value("picture.codec"))
+    row = PICTURE[codec].made
+    others = [pace for pace in PACED if row is not None and pace in row.paces and pace != USUAL]
+    return [made for pace in others if (made := f"{codec}, {pace}") != one.route.plan.effort]
 
 
 def _item(one: ItemStatus, made: list[ItemStatus], spec: Spec, rows: list[Document]) -> Document:

@@ -51,15 +51,27 @@ def test_no_worker_has_two_at_once_and_none_idles_while_one_waits() -> None:
 
 
 def test_more_comes_after_all_others_by_whoever_is_free() -> None:
-    made = queue([Task(1, 30, lane=7), Task(2, 10), Task(3, 50)], 2)
-    assert sorted(made.free) == [30, 60]
+    made = queue([Task(1, 30, lane=7), Task(2, 10), Task(3, 50)], [7, 8])
     assert made.after([5, 100, 10]) == (30, 135)
     assert made.after([]) == (0, 0)
     # Those that one worker makes from one reading are its one work.
     together = [Task(1, 30, lane=7), Task(2, 20, lane=7), Task(3, 5)]
-    assert queue(together, 1).slots[3] == Slot(7, 30, 35)
+    assert queue(together, [7]).slots[3] == Slot(7, 30, 35)
 
 
 def test_a_worker_that_was_lost_comes_back() -> None:
-    assert queue([Task(1, 30)], 0).slots == {1: Slot(0, 0, 30)}
+    assert queue([Task(1, 30)], []).slots == {1: Slot(0, 0, 30)}
     assert EMPTY.after([3, 4]) == (0, 7)
+
+
+def test_what_is_held_comes_last_and_what_is_for_the_night_lets_more_go_first() -> None:
+    held, night = Task(1, 10, held=True), Task(2, 10, not_before=100)
+    made = queue([held, night, Task(3, 30)], [5])
+    assert made.slots == {3: Slot(5, 0, 30), 1: Slot(5, 30, 40), 2: Slot(5, 100, 110)}
+    # What is ordered now goes before both.
+    assert made.after([20]) == (30, 50)
+
+
+def test_a_worker_that_takes_nothing_more_ends_what_it_is_at() -> None:
+    made = queue([Task(1, 30, lane=5), Task(2, 10)], [6])
+    assert made.slots == {1: Slot(5, 0, 30), 2: Slot(6, 0, 10)}

@@ -26,6 +26,7 @@ class Ready:
         wait: until the first of its runs begins.
         made: until the last of them is made by the workers that there are; None where nobody says,
         and they are made one after the other.
+        held: how many of its runs a person holds back; they are counted as if let go now.
     """
 
     encode: float
@@ -34,6 +35,7 @@ class Ready:
     transfer: float
     wait: float = 0.0
     made: float | None = None
+    held: int = 0
 
     @property
     def total(self) -> float:
@@ -49,6 +51,7 @@ class Ready:
             self.transfer + other.transfer,
             self.wait + other.wait,
             self.made if other.made is None else other.made,
+            self.held + other.held,
         )
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import count, islice
 
 
 @dataclass(frozen=True)
@@ -17,12 +16,15 @@ class Task:
         seconds: that it takes from now on.
         lane: the worker that is at it; None while it waits.
         not_before: seconds from now before which it is not begun: held until then.
+        held: whether a person holds it back: it is placed after all others, as if it were let go
+        now.
     """
 
     key: int
     seconds: float
     lane: int | None = None
     not_before: float = 0.0
+    held: bool = False
 
 
 @dataclass(frozen=True)
@@ -39,43 +41,60 @@ class Queue:
     """Runs as they are placed over workers.
 
     Attributes:
+        tasks: as they are taken.
+        workers: when each may take one, by its lane, in seconds from now.
         slots: when each is made, by its key.
-        free: for each worker the seconds until it has nothing to do any more.
     """
 
+    tasks: tuple[Task, ...]
+    workers: Mapping[int, float]
     slots: Mapping[int, Slot]
-    free: tuple[float, ...]
+
+    def of(self, key: int) -> Task:
+        """Give the run of a key.
+
+        Raises:
+            StopIteration: there is none.
+        """
+        return next(one for one in self.tasks if one.key == key)
 
     def after(self, seconds: Sequence[float]) -> tuple[float, float]:
-        """Give when the first of some runs begins, and the last of them ends, that come after all
-        others; in seconds from now.
+        """Give when the first of some runs begins, and the last of them ends, that are ordered
+        after all others; in seconds from now.
         """
-        lanes = list(self.free) or [0.0]
+        if not seconds:
+            return 0.0, 0.0
+        if any(one.not_before or one.held for one in self.tasks):
+            # What is not begun yet lets them go before it.
+            more = [Task(-1 - n, one) for n, one in enumerate(seconds)]
+            found = schedule([*self.tasks, *more], self.workers)
+            slots = [found[one.key] for one in more]
+            return min(slot.begin for slot in slots), max(slot.end for slot in slots)
+        busy = _busy(self.slots.values())
+        lanes = [max(since, busy.get(lane, 0.0)) for lane, since in self.workers.items()]
         heapq.heapify(lanes)
-        ends, first = [0.0], lanes[0]
+        first, last = lanes[0], 0.0
         for one in seconds:
-            ends.append(heapq.heappop(lanes) + one)
-            heapq.heappush(lanes, ends[-1])
-        return (first, max(ends)) if seconds else (0.0, 0.0)
+            ends = heapq.heappop(lanes) + one
+            last = max(last, ends)
+            heapq.heappush(lanes, ends)
+        return first, last
 
 
-EMPTY = Queue({}, (0.0,))
-
-
-def queue(tasks: Sequence[Task], workers: int) -> Queue:
-    """Place runs over some workers, one at least: what has none now gets one back.
+def queue(tasks: Sequence[Task], workers: Iterable[int]) -> Queue:
+    """Place runs over workers.
 
     Args:
-        tasks: as `schedule` has them.
-        workers: how many there are; what goes on is counted among them.
+        tasks: as `schedule` has them; their keys are not negative.
+        workers: lanes of those that take what comes. Where there is none, those are counted that
+        are at work, or one: what has none now gets one back.
     """
-    lanes = {one.lane for one in tasks if one.lane is not None}
-    # Numbers that nobody has who is at work.
-    idle = (lane for lane in count() if lane not in lanes)
-    lanes |= set(islice(idle, max(1, workers) - min(len(lanes), workers)))
-    slots = schedule(tasks, dict.fromkeys(lanes, 0.0))
-    busy = _busy(slots.values())
-    return Queue(slots, tuple(busy.get(lane, 0.0) for lane in sorted(lanes)))
+    lanes = set(workers) or {one.lane for one in tasks if one.lane is not None} or {0}
+    free = dict.fromkeys(sorted(lanes), 0.0)
+    return Queue(tuple(tasks), free, schedule(tasks, free))
+
+
+EMPTY = Queue((), {0: 0.0}, {})
 
 
 def schedule(tasks: Sequence[Task], free: Mapping[int, float]) -> dict[int, Slot]:
@@ -93,7 +112,7 @@ def schedule(tasks: Sequence[Task], free: Mapping[int, float]) -> dict[int, Slot
     busy = _busy(found.values())
     lanes = [(max(since, busy.get(lane, 0.0)), lane) for lane, since in free.items()]
     heapq.heapify(lanes)
-    waiting = [one for one in tasks if one.lane is None]
+    waiting = sorted((one for one in tasks if one.lane is None), key=lambda one: one.held)
     while waiting and lanes:
         now, lane = heapq.heappop(lanes)
         one = next((task for task in waiting if task.not_before <= now), None)
