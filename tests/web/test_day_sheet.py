@@ -12,33 +12,17 @@ from typing import Any
 import psutil
 import pytest
 from client import Client, soon
+from workers_here import RULES, draining, wanted
 
 from clips import moving_bar
 from support import Installation
 
 SPEC = "tannery-list"
-RULES = {"hold_all": False, "night": {"begins": "20:00", "ends": "06:00", "zone": "UTC"}}
-
-
-def wanted(client: Client, what: str) -> None:
-    """Have all workers do so, and wait until each has heard it."""
-    for one in client.good("GET", "/api/day")["workers"]:
-        client.good("PUT", f"/api/workers/{one['id']}/wanted", {"wanted": what})
-    client.until("/api/day", lambda day: all(w["heard"] == what for w in day["workers"]))
 
 
 @pytest.fixture
 def drained(client: Client) -> Iterator[None]:
-    """No worker takes anything; all is as usual again at the end."""
-    client.until("/api/day", lambda day: day["workers"] and not day["runs"])
-    wanted(client, "drained")
-    yield
-    client.good("PUT", "/api/day/rules", RULES)
-    waiting = [run["id"] for run in client.good("GET", "/api/day")["runs"]]
-    for id in waiting:
-        client.call("POST", f"/api/runs/{id}/cancel")
-    wanted(client, "working")
-    client.until("/api/day", lambda day: not day["runs"])
+    yield from draining(client)
 
 
 @pytest.fixture(scope="module")
@@ -239,4 +223,4 @@ def test_runs_that_ended_are_found_and_written(client: Client, queued: list[Any]
     assert 'filename="runs.csv"' in head["Content-Disposition"]
     rows = list(csv.DictReader(io.StringIO(text.decode("utf-8-sig"))))
     assert [int(row["run"]) for row in rows][: len(runs)] == runs[::-1]
-    assert rows[0]["codec"] == "h264" and int(rows[0]["bytes"]) == one["size"]
+    assert rows[0]["codec"] == "H.264" and int(rows[0]["bytes"]) == one["size"]

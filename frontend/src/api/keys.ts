@@ -3,6 +3,11 @@ import type { QueryClient, QueryKey } from "@tanstack/react-query";
 /** The keys of everything that is asked of the server: one tree, so that a branch can be named. */
 export const keys = {
   floor: ["floor"] as const,
+  day: ["day"] as const,
+  history: {
+    all: ["history"] as const,
+    page: (query: object) => ["history", query] as const,
+  },
   receipts: ["receipts"] as const,
   recipients: ["recipients"] as const,
   zones: ["zones"] as const,
@@ -80,6 +85,8 @@ export const keys = {
 };
 
 export type Topic =
+  | "day"
+  | "worker"
   | "master"
   | "run"
   | "crate"
@@ -97,7 +104,9 @@ export type Topic =
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   master: [keys.masters.all, keys.crates.all, keys.floor, keys.housekeeping],
-  run: [keys.crates.all, keys.floor, keys.housekeeping, keys.foretold],
+  day: [keys.day, keys.crates.all, keys.floor],
+  worker: [keys.day, keys.crates.all, keys.floor, keys.housekeeping],
+  run: [keys.crates.all, keys.floor, keys.housekeeping, keys.foretold, keys.day, keys.history.all],
   crate: [
     keys.crates.all,
     keys.hardness.all,
@@ -105,6 +114,7 @@ const TOUCHED: Record<Topic, readonly QueryKey[]> = {
     keys.hearing.all,
     keys.masters.all,
     keys.floor,
+    keys.day,
     keys.receipts,
     keys.housekeeping,
   ],

@@ -11,6 +11,31 @@ export const useFloor = () =>
     refetchInterval: OFTEN,
   });
 
+/** The day sheet; what is foretold moves with the clock. */
+export const useDay = () =>
+  useQuery({
+    queryKey: keys.day,
+    queryFn: () => unwrap(api.GET("/api/day")),
+    refetchInterval: OFTEN / 4,
+  });
+
+export type HistoryQuery = {
+  words?: string;
+  state?: "" | "done" | "failed" | "cancelled";
+  codec?: string;
+  since?: string;
+  until?: string;
+  limit?: number;
+};
+
+/** Runs that have ended. */
+export const useHistory = (query: HistoryQuery) =>
+  useQuery({
+    queryKey: keys.history.page(query),
+    placeholderData: keepPreviousData,
+    queryFn: () => unwrap(api.GET("/api/runs/history", { params: { query } })),
+  });
+
 export const useReceipts = () =>
   useQuery({ queryKey: keys.receipts, queryFn: () => unwrap(api.GET("/api/receipts")) });
 

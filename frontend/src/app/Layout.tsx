@@ -1,5 +1,6 @@
 import clsx from "clsx";
 import {
+  CalendarClock,
   FileVideo2,
   LayoutList,
   Moon,
@@ -18,6 +19,7 @@ import { Loading } from "../ui/states";
 
 const ROOMS = [
   { to: "/", name: "Floor", icon: LayoutList },
+  { to: "/day", name: "Day sheet", icon: CalendarClock },
   { to: "/masters", name: "Masters", icon: FileVideo2 },
   { to: "/specs", name: "Specs", icon: ScrollText },
   { to: "/receipts", name: "Receipts", icon: ReceiptText },

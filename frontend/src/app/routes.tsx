@@ -50,6 +50,12 @@ const Bench = lazy(async () => ({ default: (await import("../features/bench/Benc
 const Receipts = lazy(async () => ({
   default: (await import("../features/receipts/Receipts")).Receipts,
 }));
+const DaySheet = lazy(async () => ({
+  default: (await import("../features/day/DaySheet")).DaySheet,
+}));
+const PastRuns = lazy(async () => ({
+  default: (await import("../features/day/PastRuns")).PastRuns,
+}));
 const Housekeeping = lazy(async () => ({
   default: (await import("../features/housekeeping/Housekeeping")).Housekeeping,
 }));
@@ -77,6 +83,8 @@ export function Pages() {
         <Route path="crates/:id/rehearsal/:deliverable" element={<Rehearsal />} />
         <Route path="crates/:id/bench/:deliverable" element={<Bench />} />
         <Route path="receipts" element={<Receipts />} />
+        <Route path="day" element={<DaySheet />} />
+        <Route path="runs" element={<PastRuns />} />
         <Route path="housekeeping" element={<Housekeeping />} />
         <Route
           path="*"

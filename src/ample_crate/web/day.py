@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Response
 from flask_openapi3 import APIBlueprint, Tag  # type: ignore[attr-defined]
 
+from ..core.formats import PICTURE, SOUND
 from ..store.day import Worker
 from ..store.queries import get
 from ..work import crew, day, history, turns
@@ -76,7 +77,9 @@ def ended(query: HistoryPageQuery) -> Response:
     """List runs that have ended, the newest first."""
     with services().database.session() as session:
         total, rows = history.found(session, _wanted(query), query.limit, query.offset)
-    return give(History.model_validate({"total": total, "rows": rows}))
+    codecs = {key: codec.label for key, codec in PICTURE.items() if codec.made is not None}
+    codecs |= {key: codec.label for key, codec in SOUND.items() if codec.made is not None}
+    return give(History.model_validate({"total": total, "rows": rows, "codecs": codecs}))
 
 
 @api.get("/runs/history.csv", summary="Runs that have ended, as CSV")

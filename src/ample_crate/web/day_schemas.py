@@ -157,3 +157,4 @@ class History(Out):
 
     total: int
     rows: list[EndedRun]
+    codecs: dict[str, str] = Field(description="labels of those that may be looked for, by key")

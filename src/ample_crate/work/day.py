@@ -90,7 +90,7 @@ def _of(run: Run) -> Document:
         "number": item.crate.number,
         "title": item.crate.title,
         "recipient": item.crate.recipient.name,
-        "codec": stored.record_of(plan).effort if plan else "",
+        "codec": stored.record_of(plan).coded_as if plan else "",
         "state": run.state,
         "worker": run.worker_id,
     }

@@ -144,7 +144,7 @@ def _row(run: Run, mean: float | None) -> Document:
         "title": item.crate.title,
         "recipient": item.crate.recipient.name,
         "item": item_name(item),
-        "codec": stored.record_of(plan).effort if plan else "",
+        "codec": stored.record_of(plan).coded_as if plan else "",
         "size": run.size,
         "seconds": film,
         "encode_seconds": run.encode_seconds,

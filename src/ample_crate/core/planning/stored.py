@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from ..formats import LABELS
 from ..units.parts import Exact, Part
 from .plan import Plan, Route, amount_of
 
@@ -50,6 +51,12 @@ class Record:
     sized_by: str = ""
     planned: int = 0
     made_as: str = ""
+
+    @property
+    def coded_as(self) -> str:
+        """Give the effort in words: "H.264, faster"; empty where no picture was encoded."""
+        codec, comma, pace = self.effort.partition(", ")
+        return f"{LABELS.get(codec, codec)}{comma}{pace}"
 
 
 def is_current(plan: Mapping[str, Any]) -> bool:
