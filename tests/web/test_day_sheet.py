@@ -208,6 +208,7 @@ def test_what_does_not_wait_any_more_is_not_moved(client: Client, drained: None)
 
 def test_runs_that_ended_are_found_and_written(client: Client, queued: list[Any]) -> None:
     runs = begun(client, [run_of(crate) for crate in queued])
+    assert client.good("GET", "/api/day")["accuracy"]["runs"] >= 3
     page = client.good("GET", "/api/runs/history?limit=2&codec=h264&state=done")
     assert [row["id"] for row in page["rows"]] == runs[:0:-1]
     assert page["total"] >= 3

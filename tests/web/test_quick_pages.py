@@ -12,6 +12,7 @@ from client import Client
 from flask.testing import FlaskClient
 from sqlalchemy import event, text
 
+from ample_crate.core.planning.schedule import EMPTY
 from ample_crate.store.models import Crate, Deliverable, KeptCrate, Master, Run
 from ample_crate.web import floor
 from ample_crate.web.app import create
@@ -225,7 +226,7 @@ def test_fits_are_worked_out_again_where_their_master_or_spec_changed(
     monkeypatch.setattr(
         kept,
         "assess",
-        lambda facts, spec, name, known: counted.append(spec.id) or real(facts, spec, name, known),
+        lambda facts, spec, *more: counted.append(spec.id) or real(facts, spec, *more),
     )
     with installation.database.session() as session:
         row, versions = (
@@ -245,7 +246,8 @@ def test_fits_are_worked_out_again_where_their_master_or_spec_changed(
 def test_a_floor_is_written_anew_as_time_goes_on_and_files_go(tmp_path: Path) -> None:
     file, now = tmp_path / "made.mp4", time.monotonic()
     file.write_text("a file")
-    seen = floor._Seen([(None, None, {"files": {str(file): True}})], {}, {}, [], [])  # type: ignore[list-item]
+    crates = [(None, None, {"files": {str(file): True}})]
+    seen = floor._Seen(crates, {}, {}, EMPTY, [], [])  # type: ignore[arg-type]
     assert floor._current(floor._Given(b"", now, seen))
     assert not floor._current(floor._Given(b"", now - floor.SHOWN_FOR, seen))
     file.unlink()

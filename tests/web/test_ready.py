@@ -7,7 +7,6 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
-from client import Client
 
 from ample_crate.core.planning.ready import Past
 from ample_crate.core.planning.schedule import Task, queue
@@ -52,16 +51,3 @@ def test_what_is_made_already_waits_for_nobody() -> None:
     made = {"deliverable": 1, "size": 10**6, "work": None}
     left = ready([made], Task(7, 100, lane=0), state="sealed")
     assert (left.wait, left.made, left.total) == pytest.approx((0, 0, 1))
-
-
-def test_a_page_says_what_it_waits_for(client: Client, tiny_master: Any) -> None:
-    first = client.crate("tannery-list", tiny_master["id"], title="First in the queue")
-    client.good("POST", f"/api/crates/{first['id']}/runs")
-    second = client.crate("tannery-list", tiny_master["id"], title="Behind it")
-    floor = {c["id"]: c for c in client.good("GET", "/api/floor")["crates"]}
-    shown = (second["ready"], floor[second["id"]]["ready"])
-    for one in shown:
-        assert one["total"] >= one["wait"] + one["encode"] + one["measure"] > 0
-    client.until(f"/api/crates/{first['id']}", lambda c: c["next_step"] == "seal")
-    left = client.good("GET", f"/api/crates/{second['id']}")["ready"]
-    assert left["wait"] == 0

@@ -170,7 +170,7 @@ def test_what_is_not_taken_along_again_is_ordered_by_itself(
         assert withdraw(session, "encode", other.id)
         lead.state, other.state, other.lead_id = "running", "running", lead.id
         session.flush()
-        assert encoding._taken(session, lead.id) == [lead]
+        assert encoding._taken(session, lead.id, None) == [lead]
         assert other.lead_id is None and withdraw(session, "encode", other.id)
         session.rollback()
 

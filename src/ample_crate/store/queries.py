@@ -102,13 +102,6 @@ def _monday(day: date) -> date:
     return day - timedelta(days=day.weekday())
 
 
-def queue(session: Session) -> list[int]:
-    """Give the runs that are not finished, in the order in which they are taken."""
-    unfinished = Run.state.in_(("queued", "running", "stopping"))
-    turn = (Run.state == "queued", Run.priority.desc(), Run.place)
-    return list(session.scalars(select(Run.id).where(unfinished).order_by(*turn)))
-
-
 def next_number(session: Session, taken: int = 0) -> int:
     """Give a crate number that no crate ever had.
 

@@ -15,7 +15,7 @@ from ..store import specs
 from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run, SpecVersion
 from ..store.past import past
-from ..store.queries import get, queue
+from ..store.queries import get
 from ..work import choosing, crates, kept, many, queueing, running, sealing, status
 from ..work.orders import order
 from ..work.worked_out import Document
@@ -58,7 +58,7 @@ def _read(session: Session, id: int) -> tuple[CratePage, Document]:
     known = kept.whole(session, id)
     taught = past(session)
     line = queueing.of(session, taught)
-    return views.crate_page(row, known, taught, queue(session), line), known.floor
+    return views.crate_page(row, known, taught, line), known.floor
 
 
 def open_crate(session: Session, id: int) -> Crate:

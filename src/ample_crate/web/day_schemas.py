@@ -76,6 +76,14 @@ class LateOut(Out):
     helps: list[HelpOut]
 
 
+class AccuracyOut(Out):
+    """How far off the times foretold of the newest runs were, as shares of what came."""
+
+    runs: int
+    middle: float
+    worst: float
+
+
 class DayOut(Out):
     """The day sheet: runs that go on first, then those that wait, in their order."""
 
@@ -85,6 +93,7 @@ class DayOut(Out):
     past: list[RunOnSheet]
     runs: list[RunOfTheDay]
     late: list[LateOut]
+    accuracy: AccuracyOut | None
 
 
 class MoveRuns(In):

@@ -12,9 +12,9 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from ..core.formats import PICTURE
 from ..core.planning import outcomes
 from ..core.planning.outcomes import Error, Outcome
+from ..core.planning.stored import effort_said
 from ..store import past
 from ..store.models import Deliverable, Run
 from ..work import status
@@ -93,17 +93,11 @@ def page() -> Response:
         )
 
 
-def _coded(effort: str) -> str:
-    """Give a codec's name and its pace to a reader."""
-    codec, mark, pace = effort.partition(", ")
-    return PICTURE[codec].label + mark + pace if codec in PICTURE else effort
-
-
 def _kind(effort: str, mine: Sequence[Outcome]) -> KindOut:
     newest = mine[: outcomes.TAUGHT_BY]
     found = outcomes.errors(newest)
     return KindOut(
-        coded=_coded(effort),
+        coded=effort_said(effort),
         taught=len(newest) >= outcomes.ENOUGH,
         **{name: _error(found, name) for name in ("size", "time", "quality")},
     )
@@ -134,7 +128,7 @@ def _run(run: Run, one: Outcome) -> ForetoldRun:
         crate=run.deliverable.crate_id,
         deliverable=run.deliverable_id,
         name=status.item_name(run.deliverable),
-        coded=_coded(one.effort),
+        coded=effort_said(one.effort),
         finished_at=run.finished_at,
         size=ForetoldFigure(foretold=told.size, came=one.size),
         time=time,

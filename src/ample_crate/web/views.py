@@ -264,11 +264,9 @@ def in_place(floor: worked_out.Document | None) -> bool:
 
 
 def crate_page(
-    row: models.Crate, known: worked_out.WorkedOut, past: Past, queue: list[int], line: Queue
+    row: models.Crate, known: worked_out.WorkedOut, past: Past, line: Queue
 ) -> CratePage:
-    """Give a crate's page; `queue` has the runs that are not finished, in their order, and `line`
-    when each is made.
-    """
+    """Give a crate's page; `line` has the runs that are not finished, and when each is made."""
     runs, originals = _runs_of(row, known), {d.id: d.master for d in row.deliverables}
     progress = {
         one["id"]: run.progress
@@ -284,7 +282,7 @@ def crate_page(
                 one | {"predicted_size": sizes.get(one["id"], one["predicted_size"])},
                 originals[one["id"]],
                 runs,
-                queue,
+                line,
             )
             for one in known.page["items"]
         ],
@@ -326,14 +324,12 @@ def _deliverable(
     one: worked_out.Document,
     original: models.Master,
     runs: Mapping[int | None, models.Run],
-    queue: list[int],
+    line: Queue,
 ) -> DeliverableOut:
     newest = runs.get(one["run"])
-    before = (
-        queue.index(newest.id)
-        if newest is not None and newest.state == "queued" and newest.id in queue
-        else 0
-    )
+    turns = [task.key for task in line.tasks]
+    waits = newest is not None and newest.state == "queued" and one["id"] in turns
+    before = turns.index(one["id"]) if waits else 0
     doing = f"queued, {before} before it" if before else one["doing"]
     return DeliverableOut(
         **(

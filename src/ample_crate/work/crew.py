@@ -14,9 +14,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Literal, cast
+from typing import Any, Literal, cast
 
-from sqlalchemy import select, text
+from sqlalchemy import Row, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -27,10 +27,14 @@ from ..store.day import Worker
 ENCODES = "encodes"
 PREFIX = "ample worker"
 Wanted = Literal["working", "drained", "paused"]
+# Workers by their connections; one that has not announced itself yet has no number.
 THERE = text(
     """
-    select distinct application_name from pg_stat_activity
+    select distinct application_name as connection, worker.id, worker.wanted
+    from pg_stat_activity
+    left join worker on worker.connection = application_name
     where datname = current_database() and application_name like :named
+    order by worker.id
     """
 )
 ASKED = text(
@@ -119,27 +123,22 @@ class Announced:
         return row.one()
 
 
-def _there(session: Session) -> set[str]:
-    """Give the names of the connections of workers that encode."""
-    return set(session.scalars(THERE, {"named": f"{PREFIX} % {ENCODES}"}))
+def _there(session: Session) -> Sequence[Row[Any]]:
+    """List the workers that encode: the name of the connections of each, its number, and what is
+    wanted of it.
+    """
+    return session.execute(THERE, {"named": f"{PREFIX} % {ENCODES}"}).all()
 
 
 def there(session: Session) -> list[Worker]:
     """List the workers that encode and are there, by their machines and places."""
-    held = Worker.connection.in_(_there(session))
+    held = Worker.id.in_([row.id for row in _there(session)])
     return list(session.scalars(select(Worker).where(held).order_by(Worker.machine, Worker.id)))
-
-
-def _working(session: Session) -> set[str]:
-    """Give the names of the connections of workers that encode and take what comes."""
-    resting = select(Worker.connection).where(Worker.wanted != "working")
-    return _there(session) - set(session.scalars(resting))
 
 
 def lanes(session: Session) -> list[int]:
     """Give the numbers of the workers that encode, and take what comes."""
-    held = Worker.connection.in_(_working(session))
-    return list(session.scalars(select(Worker.id).where(held).order_by(Worker.id)))
+    return [row.id for row in _there(session) if row.wanted == "working"]
 
 
 def idle(session: Session) -> int:
@@ -147,7 +146,8 @@ def idle(session: Session) -> int:
     those that share some count as far as these go round, but one at least.
     """
     each = float(os.environ.get("AMPLE_CHAIN", CHAIN))
-    sharing = Counter(tuple(one.removeprefix(PREFIX).split()[:3]) for one in _working(session))
+    working = [row.connection for row in _there(session) if row.wanted in (None, "working")]
+    sharing = Counter(tuple(one.removeprefix(PREFIX).split()[:3]) for one in working)
     able = sum(
         min(workers, max(1, int(int(processors) / each)))
         for (_, processors, _), workers in sharing.items()

@@ -9,12 +9,12 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload, undefer
 
-from ..core.planning import helping, ready, stored
+from ..core.planning import helping, outcomes, ready, stored
 from ..core.planning.ready import Past
 from ..core.planning.schedule import Queue
 from ..store.day import Worker
 from ..store.models import Crate, Deliverable, Run
-from ..store.past import past
+from ..store.past import finished
 from . import crates, crew, kept, queueing, status, turns
 
 Document = dict[str, Any]
@@ -32,7 +32,8 @@ def sheet(session: Session) -> Document:
     """Give the workers, the runs of the last day, those that go on and those that wait, in their
     order, and what would help where a crate is foretold to be late.
     """
-    taught, now = past(session), status.now()
+    known_runs, now = [one for _, one in finished(session)], status.now()
+    taught = outcomes.taught(known_runs)
     going = _unfinished(session)
     known = kept.floors(session, {run.deliverable.crate_id for run in going}, most=0)
     line = queueing.of(session, taught, known)
@@ -43,6 +44,7 @@ def sheet(session: Session) -> Document:
         "past": [_ended(run) for run in _of_the_day(session, now)],
         "runs": [_placed(run, line, now) for run in going],
         "late": _late(going, known, line, taught, now),
+        "accuracy": outcomes.errors(known_runs).get("time"),
     }
 
 

@@ -16,7 +16,7 @@ export function DaySheet() {
   const [asked, setAsked] = useAddress("window", "");
   if (day.isPending) return <Loading what="the day sheet" />;
   if (!day.data) return <Problem error={day.error} again={() => void day.refetch()} />;
-  const { rules, runs } = day.data;
+  const { rules, runs, accuracy } = day.data;
   const now = new Date(day.data.now).getTime();
   const fits = fitting(
     runs.filter((r) => !r.held).map((r) => new Date(r.ends).getTime()),
@@ -47,6 +47,12 @@ export function DaySheet() {
       <Late day={day.data} />
       <DayRules key={JSON.stringify(rules.night)} rules={rules} />
       <Lanes day={day.data} shown={spanOf(name, now)} />
+      {accuracy && (
+        <p className="muted mb-1">
+          Times foretold before runs began were off by {Math.round(accuracy.middle * 100)} % in the
+          middle, over the newest {accuracy.runs}.
+        </p>
+      )}
       <Turns runs={runs} holdAll={rules.hold_all} />
     </>
   );

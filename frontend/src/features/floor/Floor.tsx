@@ -45,6 +45,11 @@ export function ReadyLine({ crate }: { crate: Crate }) {
   ];
   return (
     <span title={parts.join(", ")}>
+      {ready.held > 0 && (
+        <>
+          <b>held back</b>; let go now,{" "}
+        </>
+      )}
       ready <span className="figure">{clock(ready.ready_at)}</span>, due{" "}
       <span className="figure">{clock(crate.due_at)}</span>,{" "}
       <span className={ready.spare < 0 ? "font-semibold text-error" : ""}>

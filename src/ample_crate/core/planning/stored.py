@@ -54,9 +54,14 @@ class Record:
 
     @property
     def coded_as(self) -> str:
-        """Give the effort in words: "H.264, faster"; empty where no picture was encoded."""
-        codec, comma, pace = self.effort.partition(", ")
-        return f"{LABELS.get(codec, codec)}{comma}{pace}"
+        """Give the effort in words; empty where no picture was encoded."""
+        return effort_said(self.effort)
+
+
+def effort_said(effort: str) -> str:
+    """Give a codec's name and its pace to a reader: "H.264, faster"."""
+    codec, mark, pace = effort.partition(", ")
+    return f"{LABELS.get(codec, codec)}{mark}{pace}"
 
 
 def is_current(plan: Mapping[str, Any]) -> bool:
