@@ -16,13 +16,19 @@ def wanted(client: Client, what: str) -> None:
     client.until("/api/day", lambda day: all(w["heard"] == what for w in day["workers"]))
 
 
+def _clear(client: Client) -> None:
+    """Stop what other tests left, or this one."""
+    for run in client.good("GET", "/api/day")["runs"]:
+        client.call("POST", f"/api/runs/{run['id']}/cancel")
+
+
 def draining(client: Client) -> Iterator[None]:
     """Have no worker take anything; all is as usual again at the end."""
+    _clear(client)
     client.until("/api/day", lambda day: day["workers"] and not day["runs"])
     wanted(client, "drained")
     yield
     client.good("PUT", "/api/day/rules", RULES)
-    for run in client.good("GET", "/api/day")["runs"]:
-        client.call("POST", f"/api/runs/{run['id']}/cancel")
+    _clear(client)
     wanted(client, "working")
     client.until("/api/day", lambda day: not day["runs"])
