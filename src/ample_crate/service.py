@@ -27,7 +27,8 @@ from .store import specs as register
 from .store.cluster import Cluster
 from .store.database import Database
 from .store.places import FRONT_END, Folders, data_directory
-from .work import engine, logs, orders
+from .work import crew, engine, logs, orders
+from .work.home import Home
 
 
 def run(args: argparse.Namespace) -> int:
@@ -111,13 +112,34 @@ def _worker(url: str | None) -> int:
         raise AmpleError(
             "The worker does not know its database.", "Give --database or set AMPLE_DATABASE."
         )
-    queues = tuple(q for q in os.environ.get("AMPLE_QUEUES", "").split(",") if q) or orders.QUEUES
+    folders = Folders.from_environment().make()
     asyncio.run(
-        engine.work(
-            address, Folders.from_environment().make(), queues, os.environ.get("AMPLE_HOUSE", "")
-        )
+        engine.work(address, folders, _queues(), os.environ.get("AMPLE_HOUSE", ""), _home(folders))
     )
     return 0
+
+
+def _queues() -> tuple[str, ...]:
+    """Give the queues that a worker works on; who encodes takes runs too."""
+    if os.environ.get("AMPLE_HOME"):
+        return (crew.RUNS,)
+    said = tuple(q for q in os.environ.get("AMPLE_QUEUES", "").split(",") if q)
+    if crew.ENCODES in said and crew.RUNS not in said:
+        said = (*said, crew.RUNS)
+    return said or orders.QUEUES
+
+
+def _home(folders: Folders) -> Home | None:
+    """Give the installation that a worker of another machine reaches over HTTP."""
+    address, secret = os.environ.get("AMPLE_HOME"), os.environ.get("AMPLE_SECRET", "")
+    if not address:
+        return None
+    if not secret:
+        raise AmpleError(
+            "The worker does not know the installation's secret.",
+            "Set AMPLE_SECRET to what the file 'machines' among the installation's keys says.",
+        )
+    return Home(address, secret, folders)
 
 
 def _end_with_parent() -> None:
@@ -148,7 +170,7 @@ class WorkerPool:
         }
         # Light work has a worker of its own, so that an encode never keeps a seal or a new master
         # waiting.
-        self._queues = ["masters,handover"] + ["encodes"] * workers + ["proxies"]
+        self._queues = ["masters,handover"] + ["runs,encodes"] * workers + ["proxies"]
         self.workers = [self._worker(place) for place in range(len(self._queues))]
         self.web = self._web()
 

@@ -54,6 +54,18 @@ def files_of(path: Path) -> list[Path]:
     return sequence.images_of(path) if path.name == sequence.DESCRIPTION else [path]
 
 
+def links_of(path: Path) -> list[tuple[str, Path]]:
+    """List the links that a description leads to, named as they lie beside it, each with its file;
+    of a file there are none.
+    """
+    inner = {sequence.DESCRIPTION: sequence.FRAMES, apart.DESCRIPTION: apart.PARTS}.get(path.name)
+    if inner is None:
+        return []
+    return [
+        (f"{inner}/{one.name}", one.resolve()) for one in sorted((path.parent / inner).iterdir())
+    ]
+
+
 def beside(path: Path) -> Path:
     """Give the folder in which what a path stands for lies: the file, or the folder of all."""
     return path.parent.parent if path.name in DESCRIPTIONS else path.parent

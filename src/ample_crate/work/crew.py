@@ -16,7 +16,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any, Literal, cast
 
-from sqlalchemy import Row, select, text
+from sqlalchemy import Row, bindparam, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -24,7 +24,8 @@ from ..core.formats import PICTURE
 from ..store.database import tell
 from ..store.day import Worker
 
-ENCODES = "encodes"
+# Whoever takes what is encoded takes runs; workers of other machines take these alone.
+ENCODES, RUNS = "encodes", "runs"
 PREFIX = "ample worker"
 Wanted = Literal["working", "drained", "paused"]
 # Workers by their connections; one that has not announced itself yet has no number.
@@ -33,18 +34,18 @@ THERE = text(
     select distinct application_name as connection, worker.id, worker.wanted
     from pg_stat_activity
     left join worker on worker.connection = application_name
-    where datname = current_database() and application_name like :named
+    where datname = current_database() and application_name ~ :named
     order by worker.id
     """
 )
 ASKED = text(
     """
     select count(*) from procrastinate_jobs
-    where queue_name = :queue and (
+    where queue_name in :queues and (
         status = 'doing'
         or status = 'todo' and (scheduled_at is null or scheduled_at <= now()))
     """
-)
+).bindparams(bindparam("queues", expanding=True))
 SEEN_EVERY = timedelta(seconds=10)  # at least; news are said at once
 # Processors that one run is taken to keep busy. Two workers on two of them gained nothing (measured
 # here); that four are enough for one is a guess.
@@ -57,7 +58,7 @@ def _connection(queues: Sequence[str]) -> str:
     """
     mine = sorted(os.sched_getaffinity(0))
     which = zlib.crc32(bytes(str(mine), "ascii")) & 0xFFFF
-    said = [ENCODES] if ENCODES in queues else []
+    said = [ENCODES] if ENCODES in queues else [RUNS] if RUNS in queues else []
     place = [platform.node()[:20], str(len(mine)), f"{which:04x}"]
     return " ".join([PREFIX, *place, secrets.token_hex(4), *said])
 
@@ -127,7 +128,7 @@ def _there(session: Session) -> Sequence[Row[Any]]:
     """List the workers that encode: the name of the connections of each, its number, and what is
     wanted of it.
     """
-    return session.execute(THERE, {"named": f"{PREFIX} % {ENCODES}"}).all()
+    return session.execute(THERE, {"named": f"^{PREFIX} .* ({ENCODES}|{RUNS})$"}).all()
 
 
 def there(session: Session) -> list[Worker]:
@@ -146,13 +147,17 @@ def idle(session: Session) -> int:
     those that share some count as far as these go round, but one at least.
     """
     each = float(os.environ.get("AMPLE_CHAIN", CHAIN))
-    working = [row.connection for row in _there(session) if row.wanted in (None, "working")]
+    working = [
+        row.connection
+        for row in _there(session)
+        if row.wanted in (None, "working") and row.connection.endswith(ENCODES)
+    ]
     sharing = Counter(tuple(one.removeprefix(PREFIX).split()[:3]) for one in working)
     able = sum(
         min(workers, max(1, int(int(processors) / each)))
         for (_, processors, _), workers in sharing.items()
     )
-    return max(0, able - int(session.scalar(ASKED, {"queue": ENCODES}) or 0))
+    return max(0, able - int(session.scalar(ASKED, {"queues": (ENCODES, RUNS)}) or 0))
 
 
 def want(session: Session, worker: Worker, wanted: Wanted) -> None:

@@ -7,7 +7,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select
@@ -25,23 +24,19 @@ from . import kept, logs, origins, segments, status, sums, turns
 from .deliver import Encoded, Work, encode_together, finish
 from .jobs import HELD, change, is_stopped, shown_progress
 from .orders import order, withdraw
-from .sameness import require_same
+from .supply import Supply, Taken
+from .tools import Tools
 
 MOST_LOOKED_AT = 4 * MOST  # runs that wait, of which some may go along
 
 
 @dataclass(frozen=True)
-class Sources:
-    """The masters of runs that are carried out together: their numbers, and where they lie."""
+class MadeOf:
+    """The masters of runs that are carried out together: their numbers, and as they lie here."""
 
+    supply: Supply
     ids: Sequence[int]
-    files: Sequence[Path]
-
-    @staticmethod
-    def of(deliverable: Deliverable) -> Sources:
-        """Give the masters of a deliverable."""
-        rows = origins.of(deliverable)
-        return Sources([row.id for row in rows], [Path(row.path) for row in rows])
+    taken: Taken
 
 
 class Mine:
@@ -103,25 +98,21 @@ class Mine:
         else:
             self.tell(state="failed", error=logs.as_error(error))
 
-    def finish(
-        self, made_of: Sources, work: Work, encoded: Encoded | AmpleError, sha256: str
-    ) -> None:
-        """Measure what was encoded, judge it, and say what came of it; `sha256` names the masters'
-        bytes.
-        """
+    def finish(self, made_of: MadeOf, work: Work, encoded: Encoded | AmpleError) -> None:
+        """Measure what was encoded, judge it, and say what came of it."""
         try:
             if isinstance(encoded, AmpleError):
                 raise encoded
-            made = finish(made_of.files, work, encoded)
+            made = finish(made_of.taken.files, work, encoded)
             # What was replaced while it was read gave frames of two files, or of the wrong one.
-            for one in made_of.ids:
-                require_same(self._db, one)
+            made_of.supply.check(made_of.ids)
+            sha256 = sums.of(made.path)
             self.tell(
                 state="done",
-                path=str(made.path),
+                path=str(made_of.supply.keep(self.id, self.start, made.path)),
                 size=int(made.facts.value("file.size")),
-                sha256=sums.of(made.path),
-                master_sha256=sha256,
+                sha256=sha256,
+                master_sha256=made_of.taken.sha256,
                 facts=made.facts.as_json(),
                 notes=made.notes,
                 encode_seconds=made.encode_seconds,
@@ -135,20 +126,21 @@ class Mine:
             self.end(error)
 
 
-def carry_out(db: Database, folders: Folders, id: int, worker: int | None = None) -> None:
+def carry_out(tools: Tools, id: int) -> None:
     """Carry out a run: encode, measure, judge. With it go those that wait and can be made from the
     same reading.
 
     A run whose worker was lost starts over, and so do those that it took along; one that is to wait
-    is ordered for when it may begin. `worker` is who does it.
+    is ordered for when it may begin.
     """
+    db, folders = tools.database, tools.folders
     mine: list[tuple[Mine, Work]] = []
     with db.session() as session:
-        runs = _taken(session, id, worker)
+        runs = _taken(session, id, tools.worker)
         if not runs:
             segments.abandon(session, folders, id)
             return
-        made_of = Sources.of(runs[0].deliverable)
+        ids = [row.id for row in origins.of(runs[0].deliverable)]
         hindered: list[tuple[Mine, AmpleError]] = []
         for run in runs:
             one = Mine(db, run)
@@ -161,17 +153,17 @@ def carry_out(db: Database, folders: Folders, id: int, worker: int | None = None
     for one, _ in mine:
         one.alone = len(mine) == 1
     if mine:
-        _make(db, folders, made_of, mine)
+        _make(db, tools.supply, ids, mine)
 
 
 def _make(
-    db: Database, folders: Folders, made_of: Sources, mine: Sequence[tuple[Mine, Work]]
+    db: Database, supply: Supply, ids: Sequence[int], mine: Sequence[tuple[Mine, Work]]
 ) -> None:
+    control = mine[0][1].control
     try:
-        for file in made_of.files:
-            folders.inside(file)
-        sha256 = "+".join([require_same(db, one) for one in made_of.ids])
-        encoded = _encoded(db, made_of.files, mine)
+        taken = supply.take(ids, control.progress or _untold, lambda: _all_stopped(mine))
+        made_of = MadeOf(supply, ids, taken)
+        encoded = _encoded(db, made_of, mine)
     except AWAY:
         raise
     except Exception as error:
@@ -179,15 +171,27 @@ def _make(
             one.end(error)
         return
     for (one, work), made in zip(mine, encoded, strict=True):
-        one.finish(made_of, work, made, sha256)
+        one.finish(made_of, work, made)
+
+
+def _untold(body: dict[str, Any]) -> None:
+    """Tell nobody."""
+
+
+def _all_stopped(mine: Sequence[tuple[Mine, Work]]) -> bool:
+    asked = [work.control.cancelled for _, work in mine]
+    return all([stopped is not None and stopped() for stopped in asked])
 
 
 def _encoded(
-    db: Database, files: Sequence[Path], mine: Sequence[tuple[Mine, Work]]
+    db: Database, made_of: MadeOf, mine: Sequence[tuple[Mine, Work]]
 ) -> Sequence[Encoded | AmpleError]:
-    """Encode what goes together from one reading, and what goes alone with whoever is free."""
+    """Encode what goes together from one reading, and what goes alone with whoever is free and sees
+    the same folders.
+    """
     first, work = mine[0]
-    if first.alone:
+    files = made_of.taken.files
+    if first.alone and made_of.supply.shared:
         made = segments.encode(db, first.id, first.start, files, work)
         if made is not None:
             return [made]

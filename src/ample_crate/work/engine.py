@@ -23,6 +23,7 @@ from ..store.database import AWAY, Database
 from ..store.models import Recipient
 from ..store.places import Folders
 from . import crate_tasks, crew, logs, tasks
+from .home import Home
 from .intake import Watcher
 from .orders import QUEUES
 from .reconcile import forgotten, reconcile
@@ -146,7 +147,8 @@ class _Bench:
         """Take up again what nobody does, at the start and each minute."""
         while True:
             try:
-                await asyncio.to_thread(reconcile, self.db, self.tools.folders)
+                if self.tools.home is None:
+                    await asyncio.to_thread(reconcile, self.db, self.tools.folders)
                 await self._let_go()
             except (*AWAY, exceptions.ConnectorException):
                 log.warning("the database is away; looked again in a while")
@@ -189,13 +191,23 @@ async def _beside(*jobs: Coroutine[Any, Any, None]) -> AsyncIterator[None]:
 
 
 async def work(
-    url: str, folders: Folders, queues: tuple[str, ...] = QUEUES, house: str = ""
+    url: str,
+    folders: Folders,
+    queues: tuple[str, ...] = QUEUES,
+    house: str = "",
+    home: Home | None = None,
 ) -> None:
-    """Run one worker until it is told to stop; `house` is the name that bags carry as their
-    source.
+    """Run one worker until it is told to stop.
+
+    Args:
+        url: of the database.
+        folders: that it works in.
+        queues: that it works on.
+        house: the name that bags carry as their source.
+        home: the installation, where the worker does not see its folders.
     """
     mine = crew.Announced(queues, folders.runs)
-    tools = Tools(Database(url), folders, house, mine)
+    tools = Tools(Database(url), folders, house, mine, home)
     app = worker_app(make_conninfo(url, application_name=mine.connection))
     app.job_manager = jobs_taken = _Jobs(app.connector)
     bench = _Bench(app, tools)

@@ -18,7 +18,8 @@ TASKS: dict[str, tuple[str, int]] = {
     "ingest": ("masters", 0),
     "compare": ("masters", 1),
     "proxy": ("proxies", 0),
-    "encode": ("encodes", 0),
+    # Workers of other machines take these alone, and see no media folder.
+    "encode": ("runs", 0),
     # Another run that waits goes first: it has nobody yet.
     "segment": ("encodes", LAST),
     "trial": ("encodes", FIRST),
@@ -35,7 +36,7 @@ TASKS: dict[str, tuple[str, int]] = {
     "hand_over": ("handover", 5),
     "tidy": ("handover", -5),
 }
-QUEUES = ("masters", "encodes", "handover", "proxies")
+QUEUES = ("masters", "runs", "encodes", "handover", "proxies")
 DEFER = text(
     """
     select procrastinate_defer_jobs_v1(array[

@@ -171,7 +171,7 @@ def proxy(context: procrastinate.JobContext, id: int) -> None:
 def encode(context: procrastinate.JobContext, id: int) -> None:
     """Carry out a run, and with it others that wait for the same masters."""
     tools = tools_of(context)
-    encoding.carry_out(tools.database, tools.folders, id, tools.worker)
+    encoding.carry_out(tools, id)
 
 
 @registry.task(name="segment", queue=queue_of("segment"), pass_context=True)
