@@ -95,8 +95,8 @@ class Home:
 
     def _one(self, one: dict[str, Any], by: _Fetching) -> Path:
         """Give the path that stands for a master here, fetched once by whoever comes first."""
-        folder = self._fetched / one["sha256"]
-        stands = folder / one["stands"]
+        folder = self._fetched / str(one["sha256"])
+        stands = folder / str(one["stands"])
         with self._alone(one["sha256"]):
             if not stands.exists():
                 for n, file in enumerate(one["files"]):
