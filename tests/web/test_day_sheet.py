@@ -218,6 +218,11 @@ def test_runs_that_ended_are_found_and_written(client: Client, queued: list[Any]
     named = client.good("GET", f"/api/runs/history?words=day+sheet+0+{queued[0]['number']}")
     assert [row["crate"] for row in named["rows"]] == [queued[0]["id"]]
     today = datetime.now(UTC).date()
+    [kind] = named["by_codec"]
+    assert (kind["codec"], kind["runs"]) == ("H.264", 1)
+    assert kind["speed"] == pytest.approx(named["rows"][0]["speed"])
+    film = named["rows"][0]["seconds"]
+    assert kind["bit_rate"] == pytest.approx(named["rows"][0]["size"] * 8 / film, abs=1)
     none = client.good("GET", f"/api/runs/history?until={today - timedelta(days=1)}")
     assert none["total"] == 0
     assert client.good("GET", "/api/runs/history?codec=prores&words=day+sheet")["total"] == 0

@@ -34,8 +34,8 @@ def finished(session: Session, most: int = LOOKED_AT) -> Sequence[tuple[int, Out
     out.
     """
     rows = session.execute(_query(most)).all()
-    records = _records(session, [(row.id, row.digest) for row in rows if row.digest])
-    return [(row.id, _outcome(row, records[row.id])) for row in rows if row.id in records]
+    known = records(session, [(row.id, row.digest) for row in rows if row.digest])
+    return [(row.id, _outcome(row, known[row.id])) for row in rows if row.id in known]
 
 
 def _query(most: int) -> Select[Any]:
@@ -58,8 +58,13 @@ def _query(most: int) -> Select[Any]:
     )
 
 
-def _records(session: Session, wanted: Sequence[tuple[int, str]]) -> dict[int, stored.Record]:
-    """Give what is told of runs' plans; one that was read before is known by its digest."""
+def records(session: Session, wanted: Sequence[tuple[int, str]]) -> dict[int, stored.Record]:
+    """Give what is told of runs' plans; one that was read before is known by its digest.
+
+    Args:
+        session: reads the others.
+        wanted: runs by their numbers, each with the digest of its plan (`PLAN`).
+    """
     with _one_at_a_time:
         missing = [id for id, digest in wanted if digest not in _known]
         if missing:

@@ -76,10 +76,13 @@ def want(path: Numbered, body: WantWorker) -> Response:
 def ended(query: HistoryPageQuery) -> Response:
     """List runs that have ended, the newest first."""
     with services().database.session() as session:
-        total, rows = history.found(session, _wanted(query), query.limit, query.offset)
+        wanted = _wanted(query)
+        total, rows = history.found(session, wanted, query.limit, query.offset)
+        kinds = history.by_codec(session, wanted)
     codecs = {key: codec.label for key, codec in PICTURE.items() if codec.made is not None}
     codecs |= {key: codec.label for key, codec in SOUND.items() if codec.made is not None}
-    return give(History.model_validate({"total": total, "rows": rows, "codecs": codecs}))
+    page = {"total": total, "rows": rows, "codecs": codecs, "by_codec": kinds}
+    return give(History.model_validate(page))
 
 
 @api.get("/runs/history.csv", summary="Runs that have ended, as CSV")

@@ -141,6 +141,7 @@ class EndedRun(Out):
     id: int
     state: str
     finished_at: datetime
+    deliverable: int
     crate: int
     number: int
     revision: int
@@ -161,9 +162,20 @@ class EndedRun(Out):
     error: str
 
 
+class CodecCompared(Out):
+    """How runs were coded: medians over so many of them."""
+
+    codec: str
+    runs: int
+    speed: float | None = Field(description="seconds of film encoded a second")
+    bit_rate: int | None = Field(description="bits a second of the whole file")
+    quality: float | None = Field(description="XPSNR in dB, of those that were compared")
+
+
 class History(Out):
     """Runs that have ended, the newest first."""
 
     total: int
     rows: list[EndedRun]
+    by_codec: list[CodecCompared]
     codecs: dict[str, str] = Field(description="labels of those that may be looked for, by key")

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from fractions import Fraction
+from statistics import median
 from typing import Any
 
 from sqlalchemy import Select, String, cast, func, or_, select
@@ -15,10 +17,12 @@ from sqlalchemy.orm import Session, joinedload, undefer
 from ..core.planning import sheets, stored
 from ..store.day import Worker
 from ..store.models import Crate, Deliverable, Master, Recipient, Run
+from ..store.past import PLAN, records
 from ..store.studied import Comparison
 from .status import item_name
 
 ENDED = ("done", "failed", "cancelled")
+MOST_COMPARED = 2000  # runs
 COLUMNS = (
     "run",
     "finished",
@@ -73,8 +77,54 @@ def found(
     count = session.scalar(
         select(func.count()).select_from(query.with_only_columns(Run.id).subquery())
     )
-    page = query.order_by(Run.finished_at.desc(), Run.id.desc()).limit(limit).offset(offset)
+    page = (
+        query.options(*_WHOSE)
+        .order_by(Run.finished_at.desc(), Run.id.desc())
+        .limit(limit)
+        .offset(offset)
+    )
     return int(count or 0), [_row(run, mean) for run, mean in session.execute(page)]
+
+
+def by_codec(session: Session, wanted: Wanted) -> list[Document]:
+    """Compare how runs were coded: what was made of pictures at which speed, rate and quality.
+
+    Args:
+        session: knows them.
+        wanted: which runs; of these the newest that were finished.
+    """
+    columns = (
+        Run.id,
+        func.md5(PLAN).label("digest"),
+        Run.size,
+        Run.encode_seconds,
+        Run.route["plan"]["seconds"].astext.label("film"),
+        Comparison.mean,
+    )
+    query = _query(wanted).with_only_columns(*columns)
+    rows = session.execute(
+        query.where(Run.state == "done").order_by(Run.id.desc()).limit(MOST_COMPARED)
+    ).all()
+    known = records(session, [(row.id, row.digest) for row in rows if row.digest])
+    kinds: dict[str, list[Any]] = defaultdict(list)
+    for row in rows:
+        if row.id in known and known[row.id].effort:
+            kinds[known[row.id].coded_as].append(row)
+    return [_compared(codec, kinds[codec]) for codec in sorted(kinds)]
+
+
+def _compared(codec: str, rows: Sequence[Any]) -> Document:
+    timed = [(float(Fraction(row.film)), row) for row in rows if row.film]
+    speeds = [film / row.encode_seconds for film, row in timed if row.encode_seconds]
+    rates = [row.size * 8 / film for film, row in timed if film and row.size]
+    qualities = [row.mean for row in rows if row.mean is not None]
+    return {
+        "codec": codec,
+        "runs": len(rows),
+        "speed": median(speeds) if speeds else None,
+        "bit_rate": round(median(rates)) if rates else None,
+        "quality": median(qualities) if qualities else None,
+    }
 
 
 def written(rows: Sequence[Document]) -> str:
@@ -91,14 +141,6 @@ def _query(wanted: Wanted) -> Select[Run, float | None]:
         .join(Recipient, Recipient.key == Crate.recipient_key)
         .outerjoin(Comparison, Comparison.run_id == Run.id)
         .where(Run.state.in_(ENDED), Run.finished_at.is_not(None))
-        .options(
-            undefer(Run.route),
-            joinedload(Run.worker),
-            joinedload(Run.deliverable).options(
-                joinedload(Deliverable.crate).joinedload(Crate.recipient),
-                joinedload(Deliverable.master),
-            ),
-        )
     )
     for word in wanted.words.split():
         query = query.where(_has(word))
@@ -112,6 +154,16 @@ def _query(wanted: Wanted) -> Select[Run, float | None]:
     if wanted.until is not None:
         query = query.where(day <= wanted.until)
     return query
+
+
+_WHOSE = (
+    undefer(Run.route),
+    joinedload(Run.worker),
+    joinedload(Run.deliverable).options(
+        joinedload(Deliverable.crate).joinedload(Crate.recipient),
+        joinedload(Deliverable.master),
+    ),
+)
 
 
 def _has(word: str) -> Any:
@@ -138,6 +190,7 @@ def _row(run: Run, mean: float | None) -> Document:
         "id": run.id,
         "state": run.state,
         "finished_at": run.finished_at,
+        "deliverable": item.id,
         "crate": item.crate_id,
         "number": item.crate.number,
         "revision": item.crate.revision,

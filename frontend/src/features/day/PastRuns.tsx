@@ -1,12 +1,14 @@
 import { useState } from "react";
 import { Link } from "react-router-dom";
+import type { Schemas } from "../../api/client";
+import { useRunAgain } from "../../api/mutations/crates";
 import { type HistoryQuery, useHistory } from "../../api/queries";
 import { Button } from "../../ui/Button";
 import { Select, TextField } from "../../ui/Field";
 import { PageHead } from "../../ui/PageHead";
 import { Table } from "../../ui/Table";
 import { useAddress, useChoiceInAddress } from "../../ui/address";
-import { bytes, clock, span } from "../../ui/format";
+import { bitRate, bytes, clock, span } from "../../ui/format";
 import { Empty, Loading, Problem } from "../../ui/states";
 
 const STATES = ["", "done", "failed", "cancelled"] as const;
@@ -22,6 +24,13 @@ const COLUMNS = [
   { head: "speed", className: "text-right" },
   { head: "XPSNR", className: "text-right" },
   "came of it",
+];
+const KINDS = [
+  "codec",
+  { head: "runs", className: "text-right" },
+  { head: "speed", className: "text-right" },
+  { head: "bit rate", className: "text-right" },
+  { head: "XPSNR", className: "text-right" },
 ];
 const given = (query: HistoryQuery) =>
   Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ""));
@@ -105,6 +114,7 @@ export function PastRuns() {
           Ask for less, or run something from a crate&apos;s page.
         </Empty>
       )}
+      {found.data && found.data.by_codec.length > 1 && <ByCodec kinds={found.data.by_codec} />}
       {found.data && found.data.total > 0 && (
         <Table label="Past runs" columns={COLUMNS}>
           <tbody>
@@ -132,6 +142,7 @@ export function PastRuns() {
                 </td>
                 <td className={r.state === "failed" ? "text-error" : ""}>
                   {r.error || r.state}
+                  {r.state !== "done" && <Again deliverable={r.deliverable} item={r.item} />}
                   {r.workers > 1 && <div className="muted">by {r.workers} workers</div>}
                   {r.starts > 1 && <div className="muted">taken up {r.starts} times</div>}
                 </td>
@@ -145,6 +156,49 @@ export function PastRuns() {
           Show more
         </Button>
       )}
+    </>
+  );
+}
+
+/** Codecs compared by speed, rate and quality, over the runs that are looked at. */
+function ByCodec({ kinds }: { kinds: Schemas["CodecCompared"][] }) {
+  return (
+    <details className="mb-2">
+      <summary className="min-h-7 cursor-pointer">Codecs compared, in the middle of these</summary>
+      <Table label="Codecs compared" columns={KINDS} className="w-auto">
+        <tbody>
+          {kinds.map((k) => (
+            <tr key={k.codec}>
+              <td>{k.codec}</td>
+              <td className="figure text-right">{k.runs}</td>
+              <td className="figure text-right">{k.speed === null ? "-" : `${k.speed.toFixed(2)}x`}</td>
+              <td className="figure text-right">{k.bit_rate === null ? "-" : bitRate(k.bit_rate)}</td>
+              <td className="figure text-right">
+                {k.quality === null ? "-" : `${k.quality.toFixed(1)} dB`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    </details>
+  );
+}
+
+/** Runs an item again of which the run came to nothing. */
+function Again({ deliverable, item }: { deliverable: number; item: string }) {
+  const run = useRunAgain();
+  if (run.isSuccess) return <div className="muted">it runs again</div>;
+  return (
+    <>
+      <Button
+        className="min-h-7"
+        aria-label={`Run ${item} again`}
+        disabled={run.isPending}
+        onClick={() => run.mutate(deliverable)}
+      >
+        Run again
+      </Button>
+      {run.isError && <Problem error={run.error} />}
     </>
   );
 }

@@ -190,6 +190,14 @@ function Going({ run }: { run: Run }) {
       />{" "}
       {run.state === "stopping" ? "stopping" : (progress?.stage ?? "")}, until{" "}
       <span className="figure">{clock(run.ends)}</span>
+      {progress && progress.frame > 0 && (
+        <div className="muted figure">
+          frame {progress.frame}
+          {progress.frames ? `/${progress.frames}` : ""}, {progress.speed.toFixed(2)}x,{" "}
+          {span(progress.elapsed)} elapsed
+          {progress.remaining != null && `, ${span(progress.remaining)} remaining`}
+        </div>
+      )}
     </>
   );
 }
