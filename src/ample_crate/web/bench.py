@@ -18,6 +18,7 @@ from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
 from ..work import colour, framing, house, motion, status, undoing
+from ..work.acts import nothing_runs, open_crate
 from ..work.carrying_over import alike, carry_over, others
 from .bench_schemas import (
     AlikeList,
@@ -40,7 +41,7 @@ from .bench_schemas import (
     StripQuery,
 )
 from .crate_schemas import CratePage
-from .crates import nothing_runs, open_crate, page_of
+from .crates import page_of
 from .schemas import Numbered
 from .services import give, services
 

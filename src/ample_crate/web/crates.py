@@ -16,8 +16,8 @@ from ..store.database import tell
 from ..store.models import Crate, Deliverable, Run, SpecVersion
 from ..store.past import past
 from ..store.queries import get
-from ..work import choosing, crates, kept, many, queueing, running, sealing, status
-from ..work.orders import order
+from ..work import acts, choosing, crates, kept, many, queueing, running, status
+from ..work.acts import nothing_runs, open_crate
 from ..work.worked_out import Document
 from . import views
 from .crate_schemas import (
@@ -59,23 +59,6 @@ def _read(session: Session, id: int) -> tuple[CratePage, Document]:
     taught = past(session)
     line = queueing.of(session, taught)
     return views.crate_page(row, known, taught, line), known.floor
-
-
-def open_crate(session: Session, id: int) -> Crate:
-    """Get a crate that may change.
-
-    Raises:
-        Refused: it is sealed, or on its way there.
-    """
-    crate = get(session, Crate, id, lock=True)
-    if crate.removed_at is not None:
-        raise Refused(f"Crate {crate.number} was removed.", "Put it back first.")
-    if crate.state != "open":
-        raise Refused(
-            f"Crate {crate.number} is {crate.state} and cannot change.",
-            "Open a new revision of it.",
-        )
-    return crate
 
 
 @api.post("", summary="Make a crate", responses={200: CratePage})
@@ -142,12 +125,7 @@ def follow(path: Numbered, body: FollowSpec) -> Response:
 def remove(path: Numbered) -> Response:
     """Remove a crate that is not sealed; it can be put back for a while."""
     with services().database.session() as session:
-        crate = open_crate(session, path.id)
-        nothing_runs([r for d in crate.deliverables for r in d.runs])
-        crate.removed_at = status.now()
-        for one in crate.deliverables:
-            one.wanted_at = None
-        tell(session, "crate", path.id)
+        acts.remove(session, open_crate(session, path.id))
     return give(Removed(id=path.id))
 
 
@@ -159,16 +137,6 @@ def restore(path: Numbered) -> Response:
         crate.removed_at = None
         tell(session, "crate", path.id)
         return page_of(session, path.id)
-
-
-def nothing_runs(runs: list[Run]) -> None:
-    """Make sure that none of some runs goes on.
-
-    Raises:
-        Refused: one does.
-    """
-    if any(r.state in {"queued", "running", "stopping"} for r in runs):
-        raise Refused("A run is going on.", "Stop it first.")
 
 
 @api.post("/<int:id>/deliverables", summary="Add masters to a crate", responses={200: CratePage})
@@ -217,11 +185,7 @@ def stop_all(path: Numbered) -> Response:
 def seal(path: Numbered) -> Response:
     """Seal a crate in which every must is met or signed off."""
     with services().database.session() as session:
-        crate = open_crate(session, path.id)
-        sealing.require_sealable(crate)
-        crate.state, crate.error = "sealing", None
-        order(session, "seal", crate.id)
-        tell(session, "crate", crate.id)
+        acts.seal(session, open_crate(session, path.id))
         return page_of(session, path.id)
 
 
@@ -229,14 +193,7 @@ def seal(path: Numbered) -> Response:
 def hand_over(path: Numbered) -> Response:
     """Carry a sealed crate to its recipient."""
     with services().database.session() as session:
-        crate = get(session, Crate, path.id, lock=True)
-        if crate.state not in {"sealed", "refused"}:
-            raise Refused(
-                f"Crate {crate.number} is {crate.state}.", "Only a sealed crate can be handed over."
-            )
-        crate.state, crate.error = "handing over", None
-        order(session, "hand_over", crate.id)
-        tell(session, "crate", crate.id)
+        acts.hand_over(session, get(session, Crate, path.id, lock=True))
         return page_of(session, path.id)
 
 

@@ -17,9 +17,10 @@ from ..store.database import tell
 from ..store.models import Deliverable, Master
 from ..store.queries import get
 from ..work import choosing, cuts, origins, sealing, status, undoing
+from ..work.acts import nothing_runs, open_crate
 from . import pictures
 from .crate_schemas import Choose, CratePage, LayOver, SignOff, TakeSound
-from .crates import nothing_runs, open_crate, page_of
+from .crates import page_of
 from .schemas import FramePath, Numbered, PlannedQuery
 from .services import services
 

@@ -19,10 +19,11 @@ from ..store.database import tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan
 from ..store.queries import get
 from ..work import choosing, kept, many, running, sheets, status, worked_out
+from ..work.acts import open_crate
 from ..work.carrying_over import Carried
 from .bench_schemas import CarriedOver
 from .crate_schemas import CratePage
-from .crates import open_crate, page_of
+from .crates import page_of
 from .many_schemas import (
     Begun,
     ChooseForMany,

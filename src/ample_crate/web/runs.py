@@ -19,10 +19,10 @@ from ..store.database import tell
 from ..store.models import Deliverable, Run
 from ..store.queries import get
 from ..work import running, status
+from ..work.acts import open_crate
 from ..work.pairs import pair_of
 from . import pictures, views
 from .crate_schemas import RunOut
-from .crates import open_crate
 from .schemas import DifferenceQuery, FramePath, In, LookQuery, Numbered, Out
 from .services import give, services
 

@@ -15,8 +15,9 @@ from ..store.database import tell
 from ..store.models import Deliverable
 from ..store.queries import get
 from ..work import around, cuts, trimming, undoing
+from ..work.acts import nothing_runs, open_crate
 from .crate_schemas import CratePage, FrontAndBack
-from .crates import nothing_runs, open_crate, page_of
+from .crates import page_of
 from .schemas import In, Numbered, Out
 from .services import give, services
 

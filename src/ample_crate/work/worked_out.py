@@ -294,6 +294,12 @@ PACED = {
 LAID = [("timecode", "by timecode"), ("start", "by their starts")]
 
 
+def options_of(one: ItemStatus) -> dict[str, list[Document]]:
+    """List the values to pick from of what can be chosen for an item, by key."""
+    choices = dict(one.route.choices) if one.route is not None else {}
+    return _options(status.spec_of(one.deliverable.crate), choices, one)
+
+
 def _options(spec: Spec, choices: dict[str, Any], one: ItemStatus) -> dict[str, list[Document]]:
     """List the values to pick from where a rule names them."""
     names = {

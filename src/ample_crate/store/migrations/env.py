@@ -4,6 +4,7 @@ from alembic import context
 
 from ample_crate.store.models import Recipient
 from ample_crate.store.outlines import Outline  # noqa: F401 (its table)
+from ample_crate.store.standing import Order  # noqa: F401 (its tables)
 from ample_crate.store.studied import Studied  # noqa: F401 (its tables)
 
 with context.config.attributes["engine"].connect() as connection:
