@@ -141,6 +141,7 @@ def _parser() -> argparse.ArgumentParser:
         ("worker", "run one worker"),
         ("openapi", "print the OpenAPI document"),
         ("schema", "print the JSON Schema of a spec file"),
+        ("order-schema", "print the JSON Schema of an order"),
         ("properties", "print the list of properties"),
     ):
         command = commands.add_parser(name, help=text)

@@ -21,6 +21,7 @@ from types import FrameType
 
 from .core.errors import AmpleError
 from .core.facts import listing
+from .core.specs import order as standing_order
 from .core.specs import specfile
 from .store import library, masters
 from .store import specs as register
@@ -41,6 +42,9 @@ def run(args: argparse.Namespace) -> int:
             return 0
         case "schema":
             print(json.dumps(specfile.schema(), indent=1))
+            return 0
+        case "order-schema":
+            print(json.dumps(standing_order.FORM.schema(), indent=1))
             return 0
         case "properties":
             print(listing.document(), end="")

@@ -22,7 +22,7 @@ from ..media.pausing import GATE
 from ..store.database import AWAY, Database
 from ..store.models import Recipient
 from ..store.places import Folders
-from . import crate_tasks, crew, logs, tasks
+from . import crate_tasks, crew, logs, standing, tasks
 from .home import Home
 from .intake import Watcher
 from .orders import QUEUES
@@ -84,12 +84,16 @@ async def _rescue(app: procrastinate.App) -> None:
 
 
 async def _watch(watcher: Watcher) -> None:
-    """Take in what is new in watched folders."""
+    """Take in what is new in watched folders, and move on what arrived under orders."""
     while True:
         try:
             await asyncio.to_thread(watcher.poll)
         except Exception:
             log.exception("a watched folder could not be looked at")
+        try:
+            await asyncio.to_thread(standing.advance, watcher.database, watcher.folders)
+        except Exception:
+            log.exception("orders could not be moved on")
         await asyncio.sleep(WATCH_EVERY)
 
 

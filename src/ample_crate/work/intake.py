@@ -9,7 +9,7 @@ import logging
 import os
 import secrets
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -25,6 +25,7 @@ from ..store import masters
 from ..store.database import Database
 from ..store.models import Master, PassedOver, WatchedFolder
 from ..store.places import Folders
+from . import standing
 from .orders import order
 
 log = logging.getLogger(__name__)
@@ -247,9 +248,27 @@ class Watcher:
                         for folder in _folders(root)
                         for row in self._new(session, folder, known)
                     ]
-            return made
+            return made + self._ordered(session, known)
 
-    def _new(self, session: Session, folder: Path, taken: set[str]) -> list[Master]:
+    def _ordered(self, session: Session, known: set[str]) -> list[int]:
+        """Take in what came into the folders of orders, as much as may be read for these now."""
+        made: list[int] = []
+        for root, wanted, room in standing.folders_of(session, self.folders):
+            for folder in _folders(root) if wanted.source.deeper else [root]:
+                rows = self._new(session, folder, known, wanted.source.counts, room)
+                room -= len(rows)
+                made += [row.id for row in rows]
+                known |= {place for row in rows for place in (row.path, row.came_from) if place}
+        return made
+
+    def _new(
+        self,
+        session: Session,
+        folder: Path,
+        taken: set[str],
+        counts: Callable[[str], bool] = lambda name: True,
+        most: int = MOST_LISTED,
+    ) -> list[Master]:
         files, _ = _seen(folder)
         found, rest = gather(files)
         ready = [
@@ -266,7 +285,7 @@ class Watcher:
             and self._settled(folder / n)
         ]
         made: list[Master] = []
-        for name in ready:
+        for name in [one for one in ready if counts(one)][:most]:
             # One odd entry keeps nothing else out.
             try:
                 with session.begin_nested():

@@ -32,6 +32,7 @@ logger = logging.getLogger(__name__)
 LOCK = 7_462_335  # of the one worker that moves orders on
 MOST_MOVED = 200  # items that are looked at a time
 MOVING = ("waits", "works")
+READ_AHEAD = 4  # masters that are read, for each that may be at work
 
 
 def read(row: Order) -> StandingOrder:
@@ -125,6 +126,26 @@ def _moved(db: Database, folders: Folders, id: int) -> bool:
         if not went:
             return moved
         moved = True
+
+
+def folders_of(session: Session, folders: Folders) -> list[tuple[Path, StandingOrder, int]]:
+    """List the folders of orders that are on, each with its order and how many masters more may be
+    read for it now: a storm of files is taken in as it is worked off.
+    """
+    found = []
+    for row in session.scalars(select(Order).where(Order.on).order_by(Order.id)):
+        order = read(row)
+        if order.source.folder is None:
+            continue
+        waiting = select(func.count()).where(
+            OrderItem.order_id == row.id, OrderItem.state == "waits"
+        )
+        room = order.limits.at_once * READ_AHEAD - int(session.scalar(waiting) or 0)
+        for root in folders.intake:
+            place = (root / order.source.folder).resolve()
+            if place.is_relative_to(root) and place.is_dir():
+                found.append((place, order, max(0, room)))
+    return found
 
 
 def _arrive(session: Session, folders: Folders) -> None:
