@@ -4,6 +4,12 @@ import type { QueryClient, QueryKey } from "@tanstack/react-query";
 export const keys = {
   floor: ["floor"] as const,
   day: ["day"] as const,
+  orders: {
+    all: ["orders"] as const,
+    list: ["orders", "list"] as const,
+    one: (id: string, state: string) => ["orders", "one", id, state] as const,
+    read: (text: string) => ["orders", "read", text] as const,
+  },
   history: {
     all: ["history"] as const,
     page: (query: object) => ["history", query] as const,
@@ -85,6 +91,7 @@ export const keys = {
 };
 
 export type Topic =
+  | "order"
   | "day"
   | "worker"
   | "master"
@@ -104,6 +111,7 @@ export type Topic =
 /** What a change of something makes out of date. */
 const TOUCHED: Record<Topic, readonly QueryKey[]> = {
   master: [keys.masters.all, keys.crates.all, keys.floor, keys.housekeeping],
+  order: [keys.orders.all, keys.floor],
   day: [keys.day, keys.crates.all, keys.floor],
   worker: [keys.day, keys.crates.all, keys.floor, keys.housekeeping],
   run: [keys.crates.all, keys.floor, keys.housekeeping, keys.foretold, keys.day, keys.history.all],

@@ -19,6 +19,32 @@ export const useDay = () =>
     refetchInterval: OFTEN / 4,
   });
 
+/** Orders that stand. */
+export const useOrders = () =>
+  useQuery({ queryKey: keys.orders.list, queryFn: () => unwrap(api.GET("/api/orders")) });
+
+type OrderState = Schemas["OrderItemOut"]["state"];
+
+/** An order, with what arrived under it; the last one until another comes. */
+export const useOrder = (id: string, state?: OrderState) =>
+  useQuery({
+    queryKey: keys.orders.one(id, state ?? ""),
+    placeholderData: keepPreviousData,
+    queryFn: () =>
+      unwrap(api.GET("/api/orders/{id}", { params: { path: { id }, query: { state } } })),
+  });
+
+/** What an order says, or what is wrong with it. */
+export const useReadOrder = (body: { text: string } | { document: Record<string, unknown> }) =>
+  useQuery({
+    queryKey: keys.orders.read(JSON.stringify(body)),
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: Infinity,
+    queryFn: () =>
+      unwrap(api.POST("/api/orders/read", { body: { text: null, document: null, ...body } })),
+  });
+
 export type HistoryQuery = {
   words?: string;
   state?: "" | "done" | "failed" | "cancelled";

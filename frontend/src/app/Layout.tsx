@@ -5,6 +5,7 @@ import {
   LayoutList,
   Moon,
   ReceiptText,
+  Repeat,
   ScrollText,
   Sun,
   Warehouse,
@@ -20,6 +21,7 @@ import { Loading } from "../ui/states";
 const ROOMS = [
   { to: "/", name: "Floor", icon: LayoutList },
   { to: "/day", name: "Day sheet", icon: CalendarClock },
+  { to: "/orders", name: "Orders", icon: Repeat },
   { to: "/masters", name: "Masters", icon: FileVideo2 },
   { to: "/specs", name: "Specs", icon: ScrollText },
   { to: "/receipts", name: "Receipts", icon: ReceiptText },

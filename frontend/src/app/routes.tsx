@@ -50,6 +50,15 @@ const Bench = lazy(async () => ({ default: (await import("../features/bench/Benc
 const Receipts = lazy(async () => ({
   default: (await import("../features/receipts/Receipts")).Receipts,
 }));
+const Orders = lazy(async () => ({
+  default: (await import("../features/orders/Orders")).Orders,
+}));
+const OrderPage = lazy(async () => ({
+  default: (await import("../features/orders/OrderPage")).OrderPage,
+}));
+const EditOrder = lazy(async () => ({
+  default: (await import("../features/orders/EditOrder")).EditOrder,
+}));
 const DaySheet = lazy(async () => ({
   default: (await import("../features/day/DaySheet")).DaySheet,
 }));
@@ -83,6 +92,10 @@ export function Pages() {
         <Route path="crates/:id/rehearsal/:deliverable" element={<Rehearsal />} />
         <Route path="crates/:id/bench/:deliverable" element={<Bench />} />
         <Route path="receipts" element={<Receipts />} />
+        <Route path="orders" element={<Orders />} />
+        <Route path="orders/new" element={<EditOrder />} />
+        <Route path="orders/:id" element={<OrderPage />} />
+        <Route path="orders/:id/edit" element={<EditOrder />} />
         <Route path="day" element={<DaySheet />} />
         <Route path="runs" element={<PastRuns />} />
         <Route path="housekeeping" element={<Housekeeping />} />
