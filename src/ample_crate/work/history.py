@@ -19,6 +19,7 @@ from ..store.studied import Comparison
 from .status import item_name
 
 ENDED = ("done", "failed", "cancelled")
+AT_ONCE = 200  # runs
 COLUMNS = (
     "run",
     "finished",
@@ -75,6 +76,19 @@ def found(
     )
     page = query.order_by(Run.finished_at.desc(), Run.id.desc()).limit(limit).offset(offset)
     return int(count or 0), [_row(run, mean) for run, mean in session.execute(page)]
+
+
+def every(session: Session, wanted: Wanted) -> list[Document]:
+    """List all runs that have ended, the newest first; read a page at a time, for plans are long
+    and only a few figures of each are kept.
+    """
+    rows: list[Document] = []
+    while True:
+        _, page = found(session, wanted, AT_ONCE, len(rows))
+        session.expunge_all()
+        rows += page
+        if len(page) < AT_ONCE:
+            return rows
 
 
 def written(rows: Sequence[Document]) -> str:
