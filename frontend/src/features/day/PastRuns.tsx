@@ -171,8 +171,12 @@ function ByCodec({ kinds }: { kinds: Schemas["CodecCompared"][] }) {
             <tr key={k.codec}>
               <td>{k.codec}</td>
               <td className="figure text-right">{k.runs}</td>
-              <td className="figure text-right">{k.speed === null ? "-" : `${k.speed.toFixed(2)}x`}</td>
-              <td className="figure text-right">{k.bit_rate === null ? "-" : bitRate(k.bit_rate)}</td>
+              <td className="figure text-right">
+                {k.speed === null ? "-" : `${k.speed.toFixed(2)}x`}
+              </td>
+              <td className="figure text-right">
+                {k.bit_rate === null ? "-" : bitRate(k.bit_rate)}
+              </td>
               <td className="figure text-right">
                 {k.quality === null ? "-" : `${k.quality.toFixed(1)} dB`}
               </td>
