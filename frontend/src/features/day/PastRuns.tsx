@@ -164,7 +164,7 @@ export function PastRuns() {
 function ByCodec({ kinds }: { kinds: Schemas["CodecCompared"][] }) {
   return (
     <details className="mb-2">
-      <summary className="min-h-7 cursor-pointer">Codecs compared, in the middle of these</summary>
+      <summary className="min-h-7 cursor-pointer">Codecs compared: medians of these runs</summary>
       <Table label="Codecs compared" columns={KINDS} className="w-auto">
         <tbody>
           {kinds.map((k) => (
