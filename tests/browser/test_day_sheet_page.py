@@ -80,7 +80,7 @@ def test_runs_are_put_in_order_held_and_let_go(
     what_is_held_and_for_the_night(page, crates)
     page.click("Hold all")
     page.sees("Nothing that waits is begun.")
-    page.click("Let all go")
+    page.click("Release all")
     wanted(client, "working")
     page.sees("Nothing runs and nothing waits")
 
@@ -115,7 +115,7 @@ def test_a_worker_is_paused_and_works_again(page: Page, client: Client) -> None:
     name = f"{worker['machine']}, worker {worker['place']}"
     page.find(f"[aria-label='Pause {name}']").click()
     page.sees("paused")
-    page.find(f"[aria-label='Work {name}']").click()
+    page.find(f"[aria-label='Resume {name}']").click()
     page.wait(lambda: "paused" not in page.text())
     client.until("/api/day", lambda day: all(w["heard"] == "working" for w in day["workers"]))
 

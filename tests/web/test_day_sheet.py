@@ -14,6 +14,7 @@ import pytest
 from client import Client, soon
 from workers_here import RULES, draining, wanted
 
+from ample_crate.work import history
 from clips import moving_bar
 from support import Installation
 
@@ -231,3 +232,15 @@ def test_runs_that_ended_are_found_and_written(client: Client, queued: list[Any]
     rows = list(csv.DictReader(io.StringIO(text.decode("utf-8-sig"))))
     assert [int(row["run"]) for row in rows][: len(runs)] == runs[::-1]
     assert rows[0]["codec"] == "H.264" and int(rows[0]["bytes"]) == one["size"]
+
+
+def test_a_table_of_runs_is_read_to_its_end(
+    client: Client, installation: Installation, queued: list[Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    runs = begun(client, [run_of(crate) for crate in queued])
+    monkeypatch.setattr(history, "AT_ONCE", 2)
+    with installation.database.session() as session:
+        rows = history.every(session, history.Wanted("day sheet"))
+        count, _ = history.found(session, history.Wanted("day sheet"), 1)
+    assert [row["id"] for row in rows[:3]] == runs[::-1]
+    assert len({row["id"] for row in rows}) == len(rows) == count

@@ -10,7 +10,7 @@ import sys
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlsplit
+from urllib.parse import quote, urlsplit
 
 import pytest
 from client import Client, soon
@@ -139,8 +139,10 @@ def test_a_master_of_images_is_fetched_with_all_of_them(
     folder.mkdir()
     for frame in frames:
         (folder / frame.name).write_bytes(frame.read_bytes())
-    named = f"far images/{frames[0].stem[:-7]}[{frames[0].stem[-7:]}-{frames[-1].stem[-7:]}].png"
-    rolled = client.good("POST", "/api/intake", {"folder": 0, "names": [named], "rate": "25"})[0]
+    inner = f"/api/intake?inner={quote(folder.name)}"
+    [sequence] = client.good("GET", inner)["items"]
+    asked = {"folder": 0, "inner": folder.name, "names": [sequence["name"]], "rate": "25"}
+    rolled = client.good("POST", "/api/intake", asked)[0]
     client.until(f"/api/masters/{rolled['id']}", lambda m: m["state"] == "ready")
     wanted(client, "drained")
     far()

@@ -1,6 +1,7 @@
 import { type Schemas } from "../api/client";
 import { useProgress } from "../api/live";
 import { span } from "./format";
+import { NONE } from "./progress";
 import { Problem } from "./states";
 import { Button } from "./Button";
 import { useStopRun } from "../api/mutations/crates";
@@ -58,17 +59,3 @@ export function beside(together: number, workers = 1): string {
     ? ", and one other from the same reading"
     : `, and ${together - 1} others from the same reading`;
 }
-
-const NONE: Schemas["Progress"] = {
-  stage: "starting",
-  frame: 0,
-  speed: 0,
-  elapsed: 0,
-  share: 0,
-  passes: 1,
-  together: 1,
-  workers: 1,
-  pass: 1,
-  frames: null,
-  remaining: null,
-};

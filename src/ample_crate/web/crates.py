@@ -66,9 +66,8 @@ def make(body: NewCrate) -> Response:
     """Make a crate."""
     with services().database.session() as session:
         wanted = many.Wanted(body.title, body.spec, body.due_at)
-        parts = many.parts(session, body.masters, body.spans)
         crate = many.make(session, wanted, services().folders)
-        left = many.put_in(session, crate, parts)
+        left = many.put_in(session, crate, many.parts(session, body.masters, body.spans))
         tell(session, "crate", crate.id)
         return page_of(session, crate.id, left)
 

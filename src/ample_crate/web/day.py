@@ -22,7 +22,6 @@ from .schemas import Numbered
 from .services import give, give_csv, services
 
 api = APIBlueprint("day", __name__, url_prefix="/api", abp_tags=[Tag(name="day sheet")])
-MOST_IN_A_TABLE = 20_000
 
 
 @api.get("/day", summary="The day sheet", responses={200: DayOut})
@@ -38,7 +37,7 @@ def _sheet() -> Response:
 
 @api.put("/day/rules", summary="Keep the rules by which runs wait", responses={200: DayOut})
 def keep_rules(body: turns.Rules) -> Response:
-    """Hold all runs or let them go, and say when the night is."""
+    """Hold all runs or release them, and say when the night is."""
     with services().database.session() as session:
         turns.keep(session, body)
     return _sheet()
@@ -62,7 +61,7 @@ def change(body: ChangeTurns) -> Response:
 
 @api.put(
     "/workers/<int:id>/wanted",
-    summary="Pause a worker, drain it or let it",
+    summary="Pause a worker, drain it or let it work",
     responses={200: DayOut},
 )
 def want(path: Numbered, body: WantWorker) -> Response:
@@ -88,8 +87,8 @@ def ended(query: HistoryPageQuery) -> Response:
 @api.get("/runs/history.csv", summary="Runs that have ended, as CSV")
 def ended_as_csv(query: HistoryQuery) -> Response:
     """Write runs that have ended, the newest first."""
-    with services().database.session() as session:
-        _, rows = history.found(session, _wanted(query), MOST_IN_A_TABLE)
+    with services().database.at_one_moment() as session:
+        rows = history.every(session, _wanted(query))
     return give_csv(history.written(rows), "runs.csv")
 
 

@@ -105,7 +105,7 @@ def _ended(run: Run) -> Document:
 def _placed(run: Run, line: Queue, now: datetime) -> Document:
     """Say when a run is made: what goes on began before now."""
     slot = line.slots[run.deliverable_id]
-    task = line.of(run.deliverable_id)
+    task = next(one for one in line.tasks if one.key == run.deliverable_id)
     begins = now + timedelta(seconds=slot.begin)
     return _of(run) | {
         "begins": run.started_at or begins if run.state != "queued" else begins,

@@ -23,6 +23,7 @@ from .status import item_name
 
 ENDED = ("done", "failed", "cancelled")
 MOST_COMPARED = 2000  # runs
+AT_ONCE = 200  # runs
 COLUMNS = (
     "run",
     "finished",
@@ -84,6 +85,19 @@ def found(
         .offset(offset)
     )
     return int(count or 0), [_row(run, mean) for run, mean in session.execute(page)]
+
+
+def every(session: Session, wanted: Wanted) -> list[Document]:
+    """List all runs that have ended, the newest first; read a page at a time, for plans are long
+    and only a few figures of each are kept.
+    """
+    rows: list[Document] = []
+    while True:
+        _, page = found(session, wanted, AT_ONCE, len(rows))
+        session.expunge_all()
+        rows += page
+        if len(page) < AT_ONCE:
+            return rows
 
 
 def by_codec(session: Session, wanted: Wanted) -> list[Document]:

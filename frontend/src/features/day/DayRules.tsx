@@ -22,7 +22,7 @@ export function DayRules({ rules }: { rules: Rules }) {
         disabled={keep.isPending}
         onClick={() => keep.mutate({ ...rules, hold_all: !rules.hold_all })}
       >
-        {rules.hold_all ? "Let all go" : "Hold all"}
+        {rules.hold_all ? "Release all" : "Hold all"}
       </Button>
       {rules.hold_all && <b>Nothing that waits is begun. What is being made is made to its end.</b>}
       <span className="grow" />

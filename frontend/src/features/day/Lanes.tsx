@@ -148,7 +148,7 @@ const SAID: Record<Worker["wanted"], string> = {
   paused: "paused",
 };
 const DOES: Record<Worker["wanted"], string> = {
-  working: "Work",
+  working: "Resume",
   drained: "Drain",
   paused: "Pause",
 };

@@ -57,7 +57,7 @@ function OneLate({ day, one }: { day: Day; one: One }) {
               disabled={move.isPending || change.isPending}
               onClick={() => help(way)}
             >
-              {way.way === "first" ? `Make ${one.number} first` : `Let ${one.number} go now`}
+              {way.way === "first" ? `Make ${one.number} first` : `Release ${one.number} now`}
             </Button>
           ) : way.way === "quicker" ? (
             <Link className="underline" to={`/crates/${one.id}`}>

@@ -164,15 +164,19 @@ export function PastRuns() {
 function ByCodec({ kinds }: { kinds: Schemas["CodecCompared"][] }) {
   return (
     <details className="mb-2">
-      <summary className="min-h-7 cursor-pointer">Codecs compared, in the middle of these</summary>
+      <summary className="min-h-7 cursor-pointer">Codecs compared: medians of these runs</summary>
       <Table label="Codecs compared" columns={KINDS} className="w-auto">
         <tbody>
           {kinds.map((k) => (
             <tr key={k.codec}>
               <td>{k.codec}</td>
               <td className="figure text-right">{k.runs}</td>
-              <td className="figure text-right">{k.speed === null ? "-" : `${k.speed.toFixed(2)}x`}</td>
-              <td className="figure text-right">{k.bit_rate === null ? "-" : bitRate(k.bit_rate)}</td>
+              <td className="figure text-right">
+                {k.speed === null ? "-" : `${k.speed.toFixed(2)}x`}
+              </td>
+              <td className="figure text-right">
+                {k.bit_rate === null ? "-" : bitRate(k.bit_rate)}
+              </td>
               <td className="figure text-right">
                 {k.quality === null ? "-" : `${k.quality.toFixed(1)} dB`}
               </td>

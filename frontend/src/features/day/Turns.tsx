@@ -7,6 +7,7 @@ import { type Turn, useChangeTurns, useMoveRuns } from "../../api/mutations/day"
 import { useProgress } from "../../api/live";
 import { Button } from "../../ui/Button";
 import { Select } from "../../ui/Field";
+import { NONE } from "../../ui/progress";
 import { Table } from "../../ui/Table";
 import { clock, span } from "../../ui/format";
 import { useKeys } from "../../ui/keys";
@@ -49,7 +50,11 @@ export function Turns({ runs, holdAll }: { runs: Run[]; holdAll: boolean }) {
     { key: "e", does: "begin it earlier by one", run: up },
     { key: "l", does: "begin it later by one", run: down },
     { key: "f", does: "begin it first of all", run: first },
-    { key: "h", does: "hold it, or let it go", run: () => mine && set(mine, { held: !mine.held }) },
+    {
+      key: "h",
+      does: "hold it, or release it",
+      run: () => mine && set(mine, { held: !mine.held }),
+    },
     {
       key: "n",
       does: "leave it for the night, or not",
@@ -179,7 +184,7 @@ function Foretold({ run, holdAll }: { run: Run; holdAll: boolean }) {
 }
 
 function Going({ run }: { run: Run }) {
-  const progress = useProgress("run", run.id, NOTHING_YET);
+  const progress = useProgress("run", run.id, NONE);
   return (
     <>
       <progress
@@ -201,20 +206,6 @@ function Going({ run }: { run: Run }) {
     </>
   );
 }
-
-const NOTHING_YET: Schemas["Progress"] = {
-  stage: "being made",
-  frame: 0,
-  speed: 0,
-  elapsed: 0,
-  share: 0,
-  passes: 1,
-  together: 1,
-  workers: 1,
-  pass: 1,
-  frames: null,
-  remaining: null,
-};
 
 function Toggle({
   on,

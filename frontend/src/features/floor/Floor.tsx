@@ -47,7 +47,7 @@ export function ReadyLine({ crate }: { crate: Crate }) {
     <span title={parts.join(", ")}>
       {ready.held > 0 && (
         <>
-          <b>held back</b>; let go now,{" "}
+          <b>held back</b>; if released now,{" "}
         </>
       )}
       ready <span className="figure">{clock(ready.ready_at)}</span>, due{" "}

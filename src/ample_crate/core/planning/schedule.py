@@ -50,14 +50,6 @@ class Queue:
     workers: Mapping[int, float]
     slots: Mapping[int, Slot]
 
-    def of(self, key: int) -> Task:
-        """Give the run of a key.
-
-        Raises:
-            StopIteration: there is none.
-        """
-        return next(one for one in self.tasks if one.key == key)
-
     def after(self, seconds: Sequence[float]) -> tuple[float, float]:
         """Give when the first of some runs begins, and the last of them ends, that are ordered
         after all others; in seconds from now.
