@@ -14,7 +14,7 @@ from .models import Crate, Master
 
 class Order(Base):
     """An order (`core.specs.order.StandingOrder`). It works while it is `on`, on what came since
-    it was put on; `link` is the secret part of the address to upload by.
+    it was turned on.
     """
 
     __tablename__ = "standing_order"
@@ -22,7 +22,6 @@ class Order(Base):
     document: Mapped[dict[str, Any]]
     on: Mapped[bool] = mapped_column(default=False, server_default="false")
     since: Mapped[datetime | None]
-    link: Mapped[str] = mapped_column(unique=True)
     created_at: Mapped[datetime] = mapped_column(server_default=func.now())
     items: Mapped[list[OrderItem]] = relationship(
         back_populates="order", cascade="all, delete-orphan", passive_deletes=True

@@ -28,7 +28,6 @@ class OrderOut(Out):
     recipient: str
     counts: dict[str, int] = Field(description="of what arrived, by state")
     asks: OrderItemOut | None = Field(description="the newest that asks")
-    link: str = Field(description="where masters are uploaded to; empty where they come otherwise")
 
 
 class OrderItemOut(Out):

@@ -1,4 +1,4 @@
-"""Orders that stand: written, tried, put on and off, answered."""
+"""Orders that stand: written, tried, turned on and off, answered."""
 
 from __future__ import annotations
 
@@ -76,7 +76,6 @@ def _order(session: Session, row: Order, counts: dict[str, dict[str, int]]) -> O
         recipient=recipient,
         counts=counts.get(row.id, {}),
         asks=_item(asking[0]) if asking else None,
-        link=f"/to/{row.link}" if order.source.way == "upload" else "",
     )
 
 
@@ -160,9 +159,9 @@ def _page(session: Session, id: str, state: str = "") -> Response:
     )
 
 
-@api.post("/<id>/switch", summary="Put an order on or off", responses={200: OrderPage})
+@api.post("/<id>/switch", summary="Turn an order on or off", responses={200: OrderPage})
 def switch(path: OrderPath, body: Switch) -> Response:
-    """Put an order on, for what comes from now on, or off."""
+    """Turn an order on, for what comes from now on, or off."""
     with services().database.session() as session:
         standing.switch(session, standing.named(session, path.id), body.on)
         return _page(session, path.id)

@@ -1,4 +1,4 @@
-"""What an order would do, before it is put on."""
+"""What an order would do, before it is turned on."""
 
 from __future__ import annotations
 
@@ -46,7 +46,7 @@ def _trial(session: Session, order: StandingOrder, master: Master) -> dict[str, 
         return told | {"says": "Its name does not count."}
     if master.state != "ready":
         return told | {"says": f"It is not ready: {master.state}."}
-    row = Order(id=f"{order.id}-{secrets.token_hex(4)}", document={}, link=secrets.token_hex(8))
+    row = Order(id=f"{order.id}-{secrets.token_hex(4)}", document={})
     row.document = document_of(order.model_copy(update={"id": row.id}))
     item = OrderItem(order=row, master=master, name=master.name, agreed=[])
     session.add(item)

@@ -7,8 +7,6 @@ nothing done twice whoever is killed.
 
 from __future__ import annotations
 
-import logging
-import secrets
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -16,7 +14,7 @@ from typing import Any
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from ..core.errors import AmpleError, NotFound, Refused
+from ..core.errors import NotFound, Refused
 from ..core.planning import deciding
 from ..core.specs.order import FORM, StandingOrder
 from ..store.database import AWAY, Database
@@ -24,11 +22,10 @@ from ..store.models import Master
 from ..store.places import Folders
 from ..store.queries import get
 from ..store.standing import Order, OrderItem
-from . import many, status
+from . import logs, many, status
 from .order_log import ask, log, told
 from .stepping import Step
 
-logger = logging.getLogger(__name__)
 LOCK = 7_462_335  # of the one worker that moves orders on
 MOST_MOVED = 200  # items that are looked at a time
 MOVING = ("waits", "works")
@@ -55,7 +52,7 @@ def keep(session: Session, order: StandingOrder) -> Order:
     many.unnumbered(session, many.Wanted(order.title, order.spec, status.now()))
     row = session.get(Order, order.id)
     if row is None:
-        row = Order(id=order.id, link=secrets.token_urlsafe(24), document={})
+        row = Order(id=order.id, document={})
         session.add(row)
     row.document = document_of(order)
     session.flush()
@@ -64,13 +61,13 @@ def keep(session: Session, order: StandingOrder) -> Order:
 
 
 def switch(session: Session, row: Order, on: bool) -> None:
-    """Put an order on, for what comes from now on, or off; what it has begun waits while it is
+    """Turn an order on, for what comes from now on, or off; what it has begun waits while it is
     off.
     """
     if on and not row.on:
         row.since = row.since or status.now()
     if on != row.on:
-        log(session, row.id, "The order was put on." if on else "The order was put off.")
+        log(session, row.id, f"The order was turned {'on' if on else 'off'}.")
     row.on = on
     told(session, row.id)
 
@@ -78,7 +75,7 @@ def switch(session: Session, row: Order, on: bool) -> None:
 def forget(session: Session, row: Order) -> None:
     """Forget an order, which must be off; crates that it made stay."""
     if row.on:
-        raise Refused(f"The order '{row.id}' is on.", "Put it off first.")
+        raise Refused(f"The order '{row.id}' is on.", "Turn it off first.")
     session.delete(row)
     told(session, row.id)
 
@@ -115,14 +112,12 @@ def _moved(db: Database, folders: Folders, id: int) -> bool:
                 went = Step(session, folders, read(item.order), item).take()
         except AWAY:
             raise
-        except AmpleError as error:
+        except Exception as error:
+            said = logs.as_error(error)
             with db.session() as session:
                 item = get(session, OrderItem, id, lock=True)
-                ask(session, item, deciding.trouble(error.what, error.way_out))
+                ask(session, item, deciding.trouble(said["what"], said["way_out"]))
             return True
-        except Exception:
-            logger.exception("item %s of an order could not be moved on", id)
-            return moved
         if not went:
             return moved
         moved = True
@@ -135,8 +130,6 @@ def folders_of(session: Session, folders: Folders) -> list[tuple[Path, StandingO
     found = []
     for row in session.scalars(select(Order).where(Order.on).order_by(Order.id)):
         order = read(row)
-        if order.source.folder is None:
-            continue
         waiting = select(func.count()).where(
             OrderItem.order_id == row.id, OrderItem.state == "waits"
         )
@@ -149,11 +142,9 @@ def folders_of(session: Session, folders: Folders) -> list[tuple[Path, StandingO
 
 
 def _arrive(session: Session, folders: Folders) -> None:
-    """Enter what came into the folders of orders since they were put on."""
+    """Enter what came into the folders of orders since they were turned on."""
     for row in session.scalars(select(Order).where(Order.on).order_by(Order.id)):
         order = read(row)
-        if order.source.folder is None:
-            continue
         places = [str(root / order.source.folder) for root in folders.intake]
         there = select(OrderItem.master_id).where(OrderItem.order_id == row.id)
         query = select(Master).where(

@@ -78,9 +78,15 @@ class Step:
         return self._session.scalars(query.order_by(OrderItem.id).limit(1)).first()
 
     def _at_work(self) -> int:
-        count = select(func.count()).where(
-            OrderItem.order_id == self._item.order_id,
-            OrderItem.state == "works",
+        count = (
+            select(func.count())
+            .select_from(OrderItem)
+            .join(OrderItem.crate)
+            .where(
+                OrderItem.order_id == self._item.order_id,
+                OrderItem.state == "works",
+                Crate.state.in_(("open", "sealing")),
+            )
         )
         return int(self._session.scalar(count) or 0)
 

@@ -98,10 +98,10 @@ def test_trouble_is_tried_again_or_left() -> None:
 
 
 def test_an_order_says_itself_and_which_names_count() -> None:
-    one = order(goes_to="hand over", carrier="sftp", makes="at night")
+    one = order(goes_to="hand over", makes="at night")
     assert one.said("Lesson for the portal", "Harbour Learning") == (
-        "What arrives in incoming/lessons as *.mov or *.MP4 goes by Lesson for the portal over "
-        "sftp to Harbour Learning, made at night."
+        "What arrives in incoming/lessons as *.mov or *.MP4 goes by Lesson for the portal to "
+        "Harbour Learning, made at night."
     )
     assert one.source.counts("A.MOV") and one.source.counts("b.mp4")
     assert not one.source.counts("b.mp4.part")
@@ -113,8 +113,7 @@ def test_an_order_says_itself_and_which_names_count() -> None:
 @pytest.mark.parametrize(
     ("more", "told"),
     [
-        ({"source": {}}, "say one of folder, upload and mailbox"),
-        ({"source": {"folder": "a", "upload": True}}, "say one of folder, upload and mailbox"),
+        ({"source": {}}, "folder"),
         ({"source": {"folder": "../a"}}, "inside an intake folder"),
         ({"source": {"folder": "/etc"}}, "inside an intake folder"),
         ({"stops_for": ["motion.nonsense"]}, "motion.nonsense"),

@@ -9,7 +9,7 @@ import { OrderFields } from "./OrderFields";
 import { TryOrder } from "./TryOrder";
 import { type Doc, fresh } from "./order";
 
-/** Writing an order: by its fields, or as text; read as it is written, and tried before it is on. */
+/** Writing an order by its fields or as text: read as it is written, tried before it is on. */
 export function EditOrder() {
   const { id } = useParams();
   const page = useOrder(id ?? "");

@@ -46,7 +46,6 @@ export function OrderPage() {
       <p className="mb-2 flex flex-wrap items-center gap-2">
         <OnOff order={order} />
         {order.since && <span className="muted">since {clock(order.since)}</span>}
-        {order.link && <span className="figure">{window.location.origin + order.link}</span>}
       </p>
       {order.items
         .filter((i) => i.state === "asks")

@@ -62,11 +62,11 @@ export function OnOff({ order }: { order: Schemas["OrderOut"] }) {
       <b className={order.on ? "text-success" : ""}>{order.on ? "on" : "off"}</b>
       <Button
         className="min-h-7"
-        aria-label={`${order.on ? "Put off" : "Put on"} ${order.title}`}
+        aria-label={`${order.on ? "Turn off" : "Turn on"} ${order.title}`}
         disabled={turn.isPending}
         onClick={() => turn.mutate({ id: order.id, on: !order.on })}
       >
-        {order.on ? "Put off" : "Put on"}
+        {order.on ? "Turn off" : "Turn on"}
       </Button>
       {turn.isError && <Problem error={turn.error} />}
     </>

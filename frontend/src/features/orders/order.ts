@@ -10,19 +10,19 @@ export const fresh = (): Doc => ({
 /** A part of a document that is a table of names and values. */
 export const table = (doc: Doc, name: string): Doc => (doc[name] as Doc | undefined) ?? {};
 
+const isEmpty = (value: unknown) =>
+  value === "" ||
+  value === null ||
+  value === undefined ||
+  (Array.isArray(value) && value.length === 0) ||
+  (typeof value === "object" && Object.keys(value).length === 0);
+
 /** The document with a value put, or taken away where it is empty. */
-export function put(doc: Doc, name: string, value: unknown): Doc {
-  const next = { ...doc };
-  const empty =
-    value === "" ||
-    value === null ||
-    value === undefined ||
-    (Array.isArray(value) && value.length === 0) ||
-    (typeof value === "object" && Object.keys(value).length === 0);
-  if (empty) delete next[name];
-  else next[name] = value;
-  return next;
-}
+export const put = (doc: Doc, name: string, value: unknown): Doc => {
+  const others = Object.entries(doc).filter(([key]) => key !== name);
+  if (isEmpty(value)) return Object.fromEntries(others);
+  return { ...doc, [name]: value };
+};
 
 /** The same for a value inside a table of the document. */
 export const putIn = (doc: Doc, name: string, key: string, value: unknown): Doc =>

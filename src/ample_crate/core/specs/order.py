@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from fnmatch import fnmatchcase
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, field_validator
 
 from ..errors import BadSpec, BadValue
 from ..facts.properties import lookup
@@ -18,22 +18,15 @@ from .rules import Strict
 
 TimeOfDay = Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$")]
 ID = r"^[a-z0-9][a-z0-9-]{1,60}$"
-Way = Literal["folder", "upload", "mailbox"]
-Notice = Literal["webhook", "mail"]
 
 
 class Source(Strict):
-    """Where masters arrive: exactly one of a folder, a link to upload by, or a mailbox."""
+    """Where masters arrive."""
 
-    folder: str | None = Field(
-        None,
+    folder: str = Field(
         min_length=1,
         max_length=500,
         description="a folder inside an intake folder, such as incoming/spots",
-    )
-    upload: bool = Field(False, description="whoever has the link of the order may upload to it")
-    mailbox: str | None = Field(
-        None, pattern=ID, description="a mailbox, whose letters bring files or links to them"
     )
     names: list[Annotated[str, Field(min_length=1, max_length=200)]] = Field(
         default_factory=list,
@@ -42,11 +35,6 @@ class Source(Strict):
     )
     deeper: bool = Field(True, description="whether folders inside the folder count too")
 
-    @property
-    def way(self) -> Way:
-        """Say how masters arrive."""
-        return "folder" if self.folder else "upload" if self.upload else "mailbox"
-
     def counts(self, name: str) -> bool:
         """Say whether a file of this name is meant; capital letters do not matter."""
         small = name.lower()
@@ -54,16 +42,10 @@ class Source(Strict):
 
     @field_validator("folder")
     @classmethod
-    def _inside(cls, folder: str | None) -> str | None:
-        if folder is not None and (folder.startswith("/") or ".." in folder.split("/")):
+    def _inside(cls, folder: str) -> str:
+        if folder.startswith("/") or ".." in folder.split("/"):
             raise ValueError("name a folder inside an intake folder, such as incoming/spots")
         return folder
-
-    @model_validator(mode="after")
-    def _one_way(self) -> Source:
-        if sum([self.folder is not None, self.upload, self.mailbox is not None]) != 1:
-            raise ValueError("say one of folder, upload and mailbox")
-        return self
 
 
 class Naming(Strict):
@@ -146,7 +128,6 @@ class StandingOrder(Strict):
     goes_to: Literal["plan", "run", "seal", "hand over"] = Field(
         "hand over", description="how far it goes by itself"
     )
-    carrier: str | None = Field(None, description="another than the spec's")
     priority: Literal[1, 0, -1] = 0
     makes: Literal["at once", "at night"] = Field(
         "at once", description="at night: in the night of the day sheet"
@@ -157,9 +138,6 @@ class StandingOrder(Strict):
         default_factory=list,
         max_length=100,
         description="cautions that wait for a person: properties such as motion.scan, or any",
-    )
-    notices: list[Notice] = Field(
-        default_factory=list, description="besides the page: who is told of trouble, and how"
     )
 
     @field_validator("stops_for")
@@ -199,21 +177,15 @@ class StandingOrder(Strict):
             spec: title of the spec.
             recipient: name of the recipient.
         """
-        where = {
-            "folder": f"in {self.source.folder}",
-            "upload": "by its link",
-            "mailbox": f"in the mailbox {self.source.mailbox}",
-        }[self.source.way]
         names = f" as {' or '.join(self.source.names)}" if self.source.names else ""
-        over = f" over {self.carrier}" if self.carrier else ""
         then = {
-            "hand over": f"goes by {spec}{over} to {recipient}",
+            "hand over": f"goes by {spec} to {recipient}",
             "seal": f"is sealed by {spec} for {recipient}",
             "run": f"is made by {spec} for {recipient}",
             "plan": f"is planned by {spec} for {recipient}",
         }[self.goes_to]
         nights = ", made at night" if self.makes == "at night" else ""
-        return f"What arrives {where}{names} {then}{nights}."
+        return f"What arrives in {self.source.folder}{names} {then}{nights}."
 
 
 ANY = "any"

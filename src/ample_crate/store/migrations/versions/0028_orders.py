@@ -22,7 +22,6 @@ def upgrade() -> None:
         sa.Column("document", JSONB, nullable=False),
         sa.Column("on", sa.Boolean, nullable=False, server_default="false"),
         sa.Column("since", sa.DateTime(timezone=True)),
-        sa.Column("link", sa.String, nullable=False, unique=True),
         _at("created_at"),
     )
     order = sa.ForeignKey("standing_order.id", ondelete="CASCADE")
