@@ -12,7 +12,7 @@ from openapi_spec_validator import OpenAPIV31SpecValidator
 
 from ample_crate.core import formats
 from ample_crate.core.facts import listing
-from ample_crate.core.specs import specfile
+from ample_crate.core.specs import order, specfile
 from ample_crate.media import encoders, wrappers
 from ample_crate.store.places import CHECKOUT, FRONT_END
 from ample_crate.web.app import bare
@@ -32,6 +32,7 @@ def test_the_published_documents_are_what_the_code_says() -> None:
     said = json.loads(json.dumps(bare(static=False).api_doc))
     assert json.loads((CHECKOUT / "docs/openapi.json").read_text()) == said
     assert json.loads((CHECKOUT / "docs/spec.schema.json").read_text()) == specfile.schema()
+    assert json.loads((CHECKOUT / "docs/order.schema.json").read_text()) == order.FORM.schema()
     assert (CHECKOUT / "docs/properties.md").read_text() == listing.document()
 
 

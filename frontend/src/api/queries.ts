@@ -29,14 +29,19 @@ type OrderState = Schemas["OrderItemOut"]["state"];
 export const useOrder = (id: string, state?: OrderState) =>
   useQuery({
     queryKey: keys.orders.one(id, state ?? ""),
+    enabled: id !== "",
     placeholderData: keepPreviousData,
     queryFn: () =>
       unwrap(api.GET("/api/orders/{id}", { params: { path: { id }, query: { state } } })),
   });
 
 /** What an order says, or what is wrong with it. */
-export const useReadOrder = (body: { text: string } | { document: Record<string, unknown> }) =>
+export const useReadOrder = (
+  body: { text: string } | { document: Record<string, unknown> },
+  enabled: boolean,
+) =>
   useQuery({
+    enabled,
     queryKey: keys.orders.read(JSON.stringify(body)),
     placeholderData: keepPreviousData,
     retry: false,

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from sqlalchemy import select
 
+from ..core.specs.order import FORM
 from ..handover.bag import highest_number
 from ..store import masters as masters_
 from ..store import specs
@@ -15,7 +16,7 @@ from ..store.database import Database, tell
 from ..store.models import Crate, Deliverable, Master, NamedSpan
 from ..store.places import Folders
 from ..store.queries import next_number
-from ..work import intake
+from ..work import intake, standing
 from ..work.orders import order
 from . import oddments
 
@@ -25,6 +26,20 @@ EXTRAS: tuple[tuple[str, tuple[str, ...], Fraction], ...] = (
     ("", (oddments.LOOP, oddments.STILL, oddments.MIX, oddments.TAPE), Fraction(25)),
     (oddments.SCAN, (SCAN,), Fraction(24)),
 )
+LESSONS = """
+id: harbour-lessons
+title: Lessons for the portal
+source:
+  folder: lessons
+  names: ["*.mov", "*.mp4"]
+spec: harbour-course
+name:
+  pattern: "{lesson}_{*}"
+  fields: {lesson: "{lesson}"}
+due: {days: 2}
+limits: {at_once: 2, bytes_a_day: 20 GB}
+stops_for: [motion.rate]
+"""
 # title, spec, masters, due in
 CRATES: tuple[tuple[str, str, tuple[str, ...], timedelta], ...] = (
     (
@@ -143,6 +158,8 @@ def load(database: Database, folders: Folders, masters: list[Path]) -> None:
             ]
             session.add(crate)
             session.flush()
+        standing.switch(session, standing.keep(session, FORM.parse(LESSONS, "The order")), True)
+        (folders.intake[0] / "lessons").mkdir(exist_ok=True)
         tape = rows[oddments.TAPE]
         session.add(NamedSpan(master_id=tape.id, name="lantern walk", first=30, frames=50))
         tell(session, "all", 0)

@@ -109,15 +109,15 @@ class Step:
         order = self._order
         many.put_in(self._session, crate, [(master, None)])
         [one] = crate.deliverables
-        carried = [carrying_over.take_over(order.choices, one)] if order.choices else []
-        if order.name.fields:
-            carried += many.fill_names(order.name.filling(), [one])
-        left = [one for done in carried for one in done.left]
+        left = carrying_over.take_over(order.choices, one).left if order.choices else []
         if left:
             raise BadValue(
                 " ".join(f"{one.what}: {one.why}" for one in left),
                 "Change the order, or make the crate by hand.",
             )
+        if order.name.fields:
+            # What a master's name does not tell stays empty, and is asked for.
+            many.fill_names(order.name.filling(), [one])
         return crate
 
     def _of_crate(self, crate: Crate) -> bool:

@@ -7,7 +7,7 @@ import { PageHead } from "../../ui/PageHead";
 import { Loading, Problem } from "../../ui/states";
 import { OrderFields } from "./OrderFields";
 import { TryOrder } from "./TryOrder";
-import { type Doc, fresh } from "./order";
+import { type Doc, fresh, isWhole } from "./order";
 
 /** Writing an order by its fields or as text: read as it is written, tried before it is on. */
 export function EditOrder() {
@@ -23,7 +23,8 @@ function Editor({ start, isNew }: { start: Doc; isNew: boolean }) {
   const go = useNavigate();
   const [doc, setDoc] = useState<Doc>(start);
   const [text, setText] = useState<string | null>(null);
-  const read = useReadOrder(text === null ? { document: doc } : { text });
+  const isReadable = text !== null || isWhole(doc);
+  const read = useReadOrder(text === null ? { document: doc } : { text }, isReadable);
   const keep = useKeepOrder({ onSuccess: (made) => void go(`/orders/${made.id}`) });
   const byFields = () => {
     if (read.data && !read.isError) setDoc(read.data.document as Doc);
@@ -54,7 +55,7 @@ function Editor({ start, isNew }: { start: Doc; isNew: boolean }) {
         <Button
           size="sm"
           tone="primary"
-          disabled={keep.isPending || read.isError || !read.data}
+          disabled={keep.isPending || !isReadable || read.isError || !read.data}
           onClick={() => keep.mutate(text === null ? { document: doc } : { text })}
         >
           Keep the order
@@ -62,10 +63,10 @@ function Editor({ start, isNew }: { start: Doc; isNew: boolean }) {
       </PageHead>
       {keep.isError && <Problem error={keep.error} />}
       <div aria-live="polite" className="mb-3">
-        {read.isError ? (
-          <Problem error={read.error} />
-        ) : (
-          read.data && <p className="border-l-4 border-base-300 pl-2">{read.data.sentence}</p>
+        {!isReadable && <p className="muted">An order has a title, a spec and a folder.</p>}
+        {isReadable && read.isError && <Problem error={read.error} />}
+        {isReadable && read.data && !read.isError && (
+          <p className="border-l-4 border-base-300 pl-2">{read.data.sentence}</p>
         )}
       </div>
       {text === null ? (
@@ -79,7 +80,9 @@ function Editor({ start, isNew }: { start: Doc; isNew: boolean }) {
           onChange={(e) => setText(e.target.value)}
         />
       )}
-      {read.data && !read.isError && <TryOrder document={read.data.document as Doc} />}
+      {isReadable && read.data && !read.isError && (
+        <TryOrder document={read.data.document as Doc} />
+      )}
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useSpecs } from "../../api/queries";
+import { useSpecs, useZones } from "../../api/queries";
 import { Select, TextField } from "../../ui/Field";
 import { type Doc, idOf, linesOf, linesRead, put, putIn, table, words } from "./order";
 
@@ -21,6 +21,8 @@ export function OrderFields({ doc, setDoc, isNew }: Props) {
   const name = table(doc, "name");
   const limits = table(doc, "limits");
   const sends = table(doc, "sends");
+  const due = table(doc, "due");
+  const zones = useZones().data ?? [];
   const titled = (title: string) => {
     const next = put(doc, "title", title);
     setDoc(isNew ? { ...next, id: idOf(title) } : next);
@@ -112,6 +114,23 @@ export function OrderFields({ doc, setDoc, isNew }: Props) {
           <option>at night</option>
         </Select>
       </Line>
+      <Line label="Its crates are called">
+        <TextField
+          className="w-full"
+          placeholder="{master}"
+          value={text(doc.crate)}
+          onChange={(e) => setDoc(put(doc, "crate", e.target.value))}
+        />
+      </Line>
+      <Line label="They are due after so many working days">
+        <TextField
+          className="w-24"
+          inputMode="numeric"
+          placeholder="1"
+          value={String(due.days ?? "")}
+          onChange={(e) => setDoc(putIn(doc, "due", "days", number(e.target.value)))}
+        />
+      </Line>
       <Line label="At work at a time, at most">
         <TextField
           className="w-24"
@@ -129,6 +148,14 @@ export function OrderFields({ doc, setDoc, isNew }: Props) {
           onChange={(e) => setDoc(putIn(doc, "limits", "a_day", number(e.target.value)))}
         />
       </Line>
+      <Line label="Bytes handed over on a day, at most">
+        <TextField
+          className="w-28"
+          placeholder="20 GB"
+          value={text(limits.bytes_a_day)}
+          onChange={(e) => setDoc(putIn(doc, "limits", "bytes_a_day", e.target.value))}
+        />
+      </Line>
       <Line label="Sent from">
         <TextField
           type="time"
@@ -144,6 +171,17 @@ export function OrderFields({ doc, setDoc, isNew }: Props) {
           value={text(sends.ends)}
           onChange={(e) => setDoc(putIn(doc, "sends", "ends", e.target.value))}
         />
+      </Line>
+      <Line label="by the clock of">
+        <Select
+          disabled={!sends.begins && !sends.ends}
+          value={text(sends.zone) || "UTC"}
+          onChange={(e) => setDoc(putIn(doc, "sends", "zone", e.target.value))}
+        >
+          {zones.map((z) => (
+            <option key={z}>{z}</option>
+          ))}
+        </Select>
       </Line>
     </div>
   );

@@ -24,6 +24,10 @@ export const put = (doc: Doc, name: string, value: unknown): Doc => {
   return { ...doc, [name]: value };
 };
 
+/** Whether all is there that an order needs. */
+export const isWhole = (doc: Doc) =>
+  ![doc.title, doc.spec, table(doc, "source").folder].some(isEmpty);
+
 /** The same for a value inside a table of the document. */
 export const putIn = (doc: Doc, name: string, key: string, value: unknown): Doc =>
   put(doc, name, put(table(doc, name), key, value));
