@@ -39,9 +39,12 @@ export function Orders() {
 
 function One({ order }: { order: Schemas["OrderOut"] }) {
   return (
-    <article aria-label={order.title} className="mb-3 border-b border-base-300 pb-2">
+    <article
+      aria-label={order.title}
+      className="mb-3 flex flex-col gap-1 border-b border-base-300 pb-2"
+    >
       <h2 className="text-base">
-        <Link className="hover:underline" to={`/orders/${order.id}`}>
+        <Link className="inline-block min-h-7 hover:underline" to={`/orders/${order.id}`}>
           <b>{order.title}.</b> {order.sentence}
         </Link>
       </h2>
