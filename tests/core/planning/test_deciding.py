@@ -55,7 +55,8 @@ def test_what_waits_for_a_choice_is_asked_with_what_can_be_chosen() -> None:
 
 def test_a_name_is_asked_for_by_its_fields() -> None:
     asked = caution("file.name", "The name needs a lesson.", blocks=True, choice="name.")
-    [one] = questions(order(), [asked], [], {}, empty=["name.lesson"])
+    fields = ["name.lesson", "name.master", "name.date"]
+    [one] = questions(order(), [asked], [], {}, empty=fields)
     assert one.fields == ("name.lesson",)
     assert [a.key for a in one.answers] == ["leave out"]
 

@@ -7,12 +7,14 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from typing import Any, Literal
 
+from ..specs import naming
 from ..specs.order import StandingOrder
 from ..units.parts import Part
 from .notes import Caution
 
 Kind = Literal["choice", "cannot be made", "breaks", "caution", "trouble"]
 NAME = "name."
+ALWAYS_KNOWN = {"master", "recipient", *naming.SHAPES}
 LEAVE, GO_ON, AGAIN = "leave out", "go on", "again"
 
 
@@ -115,11 +117,21 @@ def _of_blocking(
         kind="choice" if one.choice else "cannot be made",
         row=one.row,
         what=one.what,
-        why=" ".join(filter(None, [one.why, one.figures])),
+        why=_why(one),
         way_out=one.way_out,
         answers=(*proposed, LEFT_OUT),
-        fields=tuple(empty) if one.choice == NAME else (),
+        fields=tuple(filter(_is_asked, empty)) if one.choice == NAME else (),
     )
+
+
+def _is_asked(field: str) -> bool:
+    """Say whether a field of a name has no value but by a person or the master's name."""
+    return field.removeprefix(NAME) not in ALWAYS_KNOWN
+
+
+def _why(one: Caution) -> str:
+    figures = "" if one.figures in one.way_out else one.figures
+    return " ".join(filter(None, [one.why, figures]))
 
 
 def _breaks(row: Mapping[str, Any]) -> bool:
@@ -148,7 +160,7 @@ def _of_caution(one: Caution) -> Question:
         kind="caution",
         row=one.row,
         what=one.what,
-        why=" ".join(filter(None, [one.why, one.figures])),
+        why=_why(one),
         way_out=one.way_out,
         answers=(WENT_ON, LEFT_OUT),
     )
