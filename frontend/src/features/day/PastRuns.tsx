@@ -130,14 +130,16 @@ export function PastRuns() {
                   </div>
                 </td>
                 <td>{r.recipient}</td>
-                <td>{r.codec || "copied"}</td>
-                <td className="figure text-right">{r.size === null ? "-" : bytes(r.size)}</td>
+                <td className="whitespace-nowrap">{r.codec || "copied"}</td>
+                <td className="figure whitespace-nowrap text-right">
+                  {r.size === null ? "-" : bytes(r.size)}
+                </td>
                 <Seconds of={r.encode_seconds} />
                 <Seconds of={r.foretold_seconds} />
-                <td className="figure text-right">
+                <td className="figure whitespace-nowrap text-right">
                   {r.speed === null ? "-" : `${r.speed.toFixed(2)}x`}
                 </td>
-                <td className="figure text-right">
+                <td className="figure whitespace-nowrap text-right">
                   {r.quality === null ? "-" : `${r.quality.toFixed(1)} dB`}
                 </td>
                 <td className={r.state === "failed" ? "text-error" : ""}>
@@ -170,14 +172,14 @@ function ByCodec({ kinds }: { kinds: Schemas["CodecCompared"][] }) {
           {kinds.map((k) => (
             <tr key={k.codec}>
               <td>{k.codec}</td>
-              <td className="figure text-right">{k.runs}</td>
-              <td className="figure text-right">
+              <td className="figure whitespace-nowrap text-right">{k.runs}</td>
+              <td className="figure whitespace-nowrap text-right">
                 {k.speed === null ? "-" : `${k.speed.toFixed(2)}x`}
               </td>
-              <td className="figure text-right">
+              <td className="figure whitespace-nowrap text-right">
                 {k.bit_rate === null ? "-" : bitRate(k.bit_rate)}
               </td>
-              <td className="figure text-right">
+              <td className="figure whitespace-nowrap text-right">
                 {k.quality === null ? "-" : `${k.quality.toFixed(1)} dB`}
               </td>
             </tr>
@@ -208,5 +210,5 @@ function Again({ deliverable, item }: { deliverable: number; item: string }) {
 }
 
 const Seconds = ({ of }: { of: number | null }) => (
-  <td className="figure text-right">{of === null ? "-" : span(of)}</td>
+  <td className="figure whitespace-nowrap text-right">{of === null ? "-" : span(of)}</td>
 );
