@@ -13,7 +13,7 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import Any
 
-from . import comparing, ending, given, learning, routes, trying
+from . import batching, comparing, ending, given, learning, routes, trying
 from .core.errors import AmpleError
 from .core.facts.properties import lookup, split_track
 from .core.finding import Finding
@@ -102,6 +102,10 @@ def _parser() -> argparse.ArgumentParser:
         "trial", help="try codecs on the same pictures: time, size, rate, quality, cost of decoding"
     )
     trying.add_to(trial)
+    batch = commands.add_parser(
+        "batch", help="deliver the lines of a sheet, two at a time; goes on where it stopped"
+    )
+    batching.add_to(batch)
     for command in (plan, deliver, compare):
         command.add_argument("--spec", required=True, metavar="ID|PATH")
         command.add_argument(
