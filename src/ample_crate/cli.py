@@ -106,6 +106,18 @@ def _parser() -> argparse.ArgumentParser:
         "batch", help="deliver the lines of a sheet, two at a time; goes on where it stopped"
     )
     batching.add_to(batch)
+    orders = commands.add_parser("orders", help="work an order through, and print what it asks")
+    orders.add_argument("do", choices=["run"], help="work it through")
+    orders.add_argument("file", type=Path, metavar="FILE", help="the order, in YAML or JSON")
+    orders.add_argument(
+        "--once",
+        action="store_true",
+        required=True,
+        help="end when its folder is worked off; 'serve' works on orders for good",
+    )
+    orders.add_argument("--workers", type=int, default=1, help="how many encode (1)")
+    orders.add_argument("--json", action="store_true", help="print one JSON document")
+    orders.set_defaults(run=_orders)
     for command in (plan, deliver, compare):
         command.add_argument("--spec", required=True, metavar="ID|PATH")
         command.add_argument(
@@ -165,6 +177,12 @@ def _service(args: argparse.Namespace) -> int:
     from . import service
 
     return service.run(args)
+
+
+def _orders(args: argparse.Namespace) -> int:
+    from . import ordering
+
+    return ordering.run(args)
 
 
 def _print(document: Document) -> None:

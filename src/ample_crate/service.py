@@ -294,7 +294,7 @@ def _serve(args: argparse.Namespace) -> int:
         announce(f"intake folders: {', '.join(str(p) for p in folders.intake)}")
         announce(f"recipients' inboxes: {folders.inboxes}")
         while True:
-            _watch(cluster, pool)
+            tend(cluster, pool)
             time.sleep(1)
     except KeyboardInterrupt:
         return 0
@@ -306,7 +306,7 @@ def _serve(args: argparse.Namespace) -> int:
         lock.release()
 
 
-def _watch(cluster: Cluster, pool: WorkerPool) -> None:
+def tend(cluster: Cluster, pool: WorkerPool) -> None:
     """Bring back what has ended: the database first, for the others lean on it."""
     if cluster.lost:
         announce("the database ended and is started again")

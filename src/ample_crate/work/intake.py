@@ -136,6 +136,30 @@ def browse(session: Session, folder: Path) -> list[Item]:
     return items[:MOST_LISTED]
 
 
+def not_taken(
+    session: Session, folder: Path, counts: Callable[[str], bool]
+) -> list[tuple[str, int]]:
+    """List what lies in a folder and those inside it and is no master yet, by name and bytes.
+
+    Args:
+        session: knows the masters.
+        folder: inside an intake folder.
+        counts: says of a name whether it is meant.
+    """
+    taken = _taken(session) | set(session.scalars(select(PassedOver.place)))
+    left: list[tuple[str, int]] = []
+    for place in _folders(folder):
+        found, rest = gather(_seen(place)[0])
+        groups = [(one.name, one.names) for one in found if _mark(place, one) not in taken]
+        groups += [(one, (one,)) for one in rest if str((place / one).resolve()) not in taken]
+        for name, files in groups:
+            if counts(name):
+                # What is taken away meanwhile is nothing that lies there.
+                with contextlib.suppress(OSError):
+                    left.append((name, sum((place / one).stat().st_size for one in files)))
+    return left
+
+
 def _taken(session: Session) -> set[str]:
     """Give what the masters came from: paths of files, and for sequences their folder and name."""
     return {

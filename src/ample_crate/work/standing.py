@@ -131,7 +131,9 @@ def folders_of(session: Session, folders: Folders) -> list[tuple[Path, StandingO
     for row in session.scalars(select(Order).where(Order.on).order_by(Order.id)):
         order = read(row)
         waiting = select(func.count()).where(
-            OrderItem.order_id == row.id, OrderItem.state == "waits"
+            OrderItem.order_id == row.id,
+            OrderItem.state == "waits",
+            OrderItem.crate_id.is_(None),
         )
         room = order.limits.at_once * READ_AHEAD - int(session.scalar(waiting) or 0)
         for root in folders.intake:
@@ -144,16 +146,21 @@ def folders_of(session: Session, folders: Folders) -> list[tuple[Path, StandingO
 def _arrive(session: Session, folders: Folders) -> None:
     """Enter what came into the folders of orders since they were turned on."""
     for row in session.scalars(select(Order).where(Order.on).order_by(Order.id)):
-        order = read(row)
-        places = [str(root / order.source.folder) for root in folders.intake]
-        there = select(OrderItem.master_id).where(OrderItem.order_id == row.id)
-        query = select(Master).where(
-            Master.created_at >= row.since,
-            Master.id.not_in(there.where(OrderItem.master_id.is_not(None))),
-        )
-        for master in session.scalars(query.order_by(Master.id)):
-            if _lies_in(master, places, order):
-                enter(session, row, master)
+        for master in arriving(session, row, folders):
+            enter(session, row, master)
+
+
+def arriving(session: Session, row: Order, folders: Folders) -> list[Master]:
+    """List the masters that came into the folders of an order and are not entered yet."""
+    order = read(row)
+    places = [str(root / order.source.folder) for root in folders.intake]
+    there = select(OrderItem.master_id).where(OrderItem.order_id == row.id)
+    query = select(Master).where(
+        Master.created_at >= row.since,
+        Master.id.not_in(there.where(OrderItem.master_id.is_not(None))),
+    )
+    masters = session.scalars(query.order_by(Master.id))
+    return [one for one in masters if _lies_in(one, places, order)]
 
 
 def _lies_in(master: Master, places: Sequence[str], order: StandingOrder) -> bool:

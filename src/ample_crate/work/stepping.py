@@ -140,13 +140,23 @@ class Step:
             return ask(self._session, self._item, said)
         made = status.item_statuses(crate)
         if any(one.going_on or one.deliverable.wanted_at is not None for one in made):
-            return False
+            return self._goes_on(made)
         asked = [one for item in made for one in self._questions(item, made)]
         if asked:
             return ask(self._session, self._item, asked[0])
         if any(one.open for one in made):
             return self._run(crate, made)
         return self._seal(crate, made)
+
+    def _goes_on(self, made: list[status.ItemStatus]) -> bool:
+        """Say whether it is being made, or its runs wait for the night, or are held."""
+        by, now = turns.rules(self._session), status.now()
+        runs = [one.run for one in made if one.run is not None and one.going_on]
+        later = [one for one in runs if one.state == "queued" and turns.begin_of(one, by, now)]
+        if runs and len(later) == len(runs):
+            return self._wait("Its runs are held, or wait for the night.")
+        self._item.state = "works"
+        return False
 
     def _questions(self, one: status.ItemStatus, made: list[status.ItemStatus]) -> list[Question]:
         if one.route is None:
@@ -203,6 +213,7 @@ class Step:
         if self._sent_enough(crate, now):
             return self._wait("As much as the order sends on a day was sent.")
         acts.hand_over(self._session, crate)
+        self._item.state = "works"
         self._log("It is being handed over.")
         return False
 
@@ -242,8 +253,9 @@ class Step:
         return False
 
     def _wait(self, said: str) -> bool:
+        """Have it wait for what time brings, or for others."""
         if self._item.said != said:
-            self._item.said = said
+            self._item.state, self._item.said = "waits", said
             told(self._session, self._item.order_id)
         return False
 
