@@ -198,7 +198,7 @@ function Again({ deliverable, item }: { deliverable: number; item: string }) {
     <>
       <Button
         className="min-h-7"
-        aria-label={`Run ${item} again`}
+        aria-label={`Run again: ${item}`}
         disabled={run.isPending}
         onClick={() => run.mutate(deliverable)}
       >
