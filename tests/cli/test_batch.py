@@ -1,6 +1,8 @@
 """A sheet at the command line: what each line makes, what is not made twice, how it goes on."""
 
+import fcntl
 import json
+import os
 import shutil
 import signal
 import subprocess
@@ -108,23 +110,35 @@ def test_a_sheet_with_mistakes_makes_nothing(place: Path) -> None:
     assert code == 2 and "1 to 32" in document["error"]["way_out"]
 
 
+def test_one_batch_of_a_sheet_is_at_work_in_a_folder(place: Path) -> None:
+    half_made = place / "made" / ".spots.batch"
+    half_made.mkdir(parents=True)
+    (half_made / "7").mkdir()
+    held = os.open(half_made, os.O_RDONLY)
+    fcntl.flock(held, fcntl.LOCK_EX)
+    sheet = "master,number\none.mp4,01\n"
+    code, document, _ = batch(place, sheet)
+    assert code == 2 and "is at work in this folder" in document["error"]["what"]
+    assert (half_made / "7").exists()
+    os.close(held)
+    # What one that was killed left there goes.
+    assert batch(place, sheet)[0] == 0
+    assert not half_made.exists()
+
+
 def test_a_batch_that_was_stopped_goes_on(place: Path, clip: Callable[..., Path]) -> None:
-    # The second is long enough to be stopped while it is made.
+    # The second is begun when the first is done, and takes longer than it takes to stop it.
     long = clip("long of a sheet.mp4", draw=moving_bar((640, 360)), frames=1500)
     shutil.copy(long, place / "two.mp4")
     sheet = "master,number\none.mp4,01\ntwo.mp4,02\n"
     (place / "spots.csv").write_text(sheet)
-    process = subprocess.Popen(command(place), stderr=subprocess.PIPE, text=True)
+    process = subprocess.Popen(command(place, "--at-once", "1"))
     record = place / "made" / "spots.batch.json"
     while not record.exists():
         assert process.poll() is None
         time.sleep(0.05)
-    again = subprocess.run(command(place), capture_output=True, text=True)
-    assert again.returncode == 2 and "is at work in this folder" in again.stderr
     process.send_signal(signal.SIGTERM)
     assert process.wait() == 130
-    assert process.stderr is not None
-    process.stderr.close()
     names = {one.name for one in (place / "made").iterdir() if not one.name.startswith(".")}
     assert "spot_01.mp4" in names and "spot_02.mp4" not in names
     shutil.copy(place / "three.mp4", place / "two.mp4")
