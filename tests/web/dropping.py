@@ -17,11 +17,12 @@ class Line:
         port: where it takes them.
         cuts: how many connections it still cuts, each after `after` bytes that come back.
         cut: how many it has cut.
+        came: bytes that came back over it.
     """
 
     def __init__(self, to: int, after: int, cuts: int) -> None:
         self._to, self._after = to, after
-        self.cuts, self.cut = cuts, 0
+        self.cuts, self.cut, self.came = cuts, 0, 0
         self._listener = socket.create_server(("127.0.0.1", 0))
         self.port = self._listener.getsockname()[1]
         threading.Thread(target=self._accept, daemon=True).start()
@@ -43,6 +44,7 @@ class Line:
             while piece := source.recv(PIECE):
                 target.sendall(piece)
                 passed += len(piece)
+                self.came += len(piece) if comes_back else 0
                 if comes_back and passed > self._after and self.cuts > 0:
                     self.cuts, self.cut = self.cuts - 1, self.cut + 1
                     break

@@ -161,6 +161,8 @@ def test_a_line_that_drops_goes_on_where_it_was(
         home = Home(f"http://127.0.0.1:{line.port}", secret_of(installation.folders), folders)
         taken = home.take([master["id"]], lambda body: told.append(body["share"]), lambda: False)
         assert line.cut == 2
+        # What had come was not fetched again.
+        assert line.came < size * 3 / 2
     [file] = taken.files
     assert file.name == master["name"]
     assert hashlib.sha256(file.read_bytes()).hexdigest() == taken.sha256

@@ -91,6 +91,8 @@ def test_what_breaks_is_asked_of_whether_foretold_or_made() -> None:
     stops = caution("picture.size", "It cannot be scaled.", blocks=True)
     again = questions(order(), [stops], rows[:1], {})
     assert [one.kind for one in again] == ["cannot be made"]
+    # Once is enough, where the order stops for its kind too.
+    assert len(questions(order(stops_for=["any"]), [stops], rows[:1], {})) == 1
 
 
 def test_trouble_is_tried_again_or_left() -> None:
