@@ -133,7 +133,8 @@ class Home:
             _good(answer)
             whole = answer.status_code == httpx.codes.OK
             with open(to, "wb" if whole else "ab") as file:
-                for piece in answer.iter_bytes(PIECE):
+                # As they come: what waits for more to come is lost where the line drops.
+                for piece in answer.iter_raw():
                     file.write(piece)
                     by.came(len(piece))
 
