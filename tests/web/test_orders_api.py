@@ -158,6 +158,9 @@ def test_an_order_goes_as_far_as_it_says_and_waits_while_it_is_off(
     client: Client, folder: Path, write: Callable[..., Any], films: list[Path]
 ) -> None:
     order = write(goes_to="seal", limits={"at_once": 1})
+    assert order["trouble"] is None
+    elsewhere = write(source={"folder": "nowhere at all"})
+    assert "There is no folder 'nowhere at all'" in elsewhere["trouble"]
     shutil.copy(films[2], folder / "spot_04.mp4")
     [item] = settled(client, order, 1, "done")
     assert client.good("GET", f"/api/crates/{item['crate']}")["state"] == "sealed"

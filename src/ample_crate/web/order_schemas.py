@@ -28,6 +28,7 @@ class OrderOut(Out):
     recipient: str
     counts: dict[str, int] = Field(description="of what arrived, by state")
     asks: OrderItemOut | None = Field(description="the newest that asks")
+    trouble: str | None = Field(description="why nothing can arrive")
 
 
 class OrderItemOut(Out):

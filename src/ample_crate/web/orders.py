@@ -65,6 +65,7 @@ def _order(session: Session, row: Order, counts: dict[str, dict[str, int]]) -> O
     order = standing.read(row)
     spec, recipient = _of_spec(session, order)
     asking = standing.items_of(session, row.id, "asks", 1)
+    gone = standing.missing(order, services().folders)
     return OrderOut(
         id=row.id,
         title=order.title,
@@ -76,6 +77,7 @@ def _order(session: Session, row: Order, counts: dict[str, dict[str, int]]) -> O
         recipient=recipient,
         counts=counts.get(row.id, {}),
         asks=_item(asking[0]) if asking else None,
+        trouble=None if gone is None else gone.sentence(),
     )
 
 

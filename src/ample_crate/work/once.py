@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import time
 from datetime import UTC, datetime
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound
 from ..core.specs.order import StandingOrder
 from ..store.database import Database
 from ..store.models import Receipt
@@ -45,12 +43,9 @@ class Once:
         Raises:
             NotFound: its folder is not there, or its spec.
         """
-        if not self._places():
-            roots = ", ".join(str(root) for root in self._folders.intake)
-            raise NotFound(
-                f"There is no folder '{self._order.source.folder}' in an intake folder.",
-                f"Make it in one of these: {roots}.",
-            )
+        gone = standing.missing(self._order, self._folders)
+        if gone is not None:
+            raise gone
         with self._db.session() as session:
             row = standing.keep(session, self._order)
             self._was_on, row.since = row.on, EVER
@@ -92,13 +87,10 @@ class Once:
                 "left": [name for name, _ in self._lying(session)],
             }
 
-    def _places(self) -> list[Path]:
-        inner = self._order.source.folder
-        return [root / inner for root in self._folders.intake if (root / inner).is_dir()]
-
     def _lying(self, session: Session) -> list[tuple[str, int]]:
         counts = self._order.source.counts
-        return [one for place in self._places() for one in intake.not_taken(session, place, counts)]
+        places = standing.places_of(self._order, self._folders)
+        return [one for place in places for one in intake.not_taken(session, place, counts)]
 
 
 def _line(item: OrderItem) -> str:

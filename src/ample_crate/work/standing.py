@@ -27,7 +27,6 @@ from .order_log import ask, log, told
 from .stepping import Step
 
 LOCK = 7_462_335  # of the one worker that moves orders on
-MOST_MOVED = 200  # items that are looked at a time
 MOVING = ("waits", "works")
 READ_AHEAD = 4  # masters that are read, for each that may be at work
 
@@ -94,7 +93,6 @@ def advance(db: Database, folders: Folders) -> int:
             .join(OrderItem.order)
             .where(Order.on, OrderItem.state.in_(MOVING))
             .order_by(OrderItem.id)
-            .limit(MOST_MOVED)
         )
         ids = list(session.scalars(wanted))
     return sum(_moved(db, folders, id) for id in ids)
@@ -136,11 +134,28 @@ def folders_of(session: Session, folders: Folders) -> list[tuple[Path, StandingO
             OrderItem.crate_id.is_(None),
         )
         room = order.limits.at_once * READ_AHEAD - int(session.scalar(waiting) or 0)
-        for root in folders.intake:
-            place = (root / order.source.folder).resolve()
-            if place.is_relative_to(root) and place.is_dir():
-                found.append((place, order, max(0, room)))
+        found += [(place, order, max(0, room)) for place in places_of(order, folders)]
     return found
+
+
+def places_of(order: StandingOrder, folders: Folders) -> list[Path]:
+    """List the folders of an order that are there, in one intake folder or several."""
+    places = [(root / order.source.folder).resolve() for root in folders.intake]
+    roots = tuple(folders.intake)
+    return [
+        one for one in places if one.is_dir() and any(one.is_relative_to(root) for root in roots)
+    ]
+
+
+def missing(order: StandingOrder, folders: Folders) -> NotFound | None:
+    """Say that the folder of an order is not there; None where it is."""
+    if places_of(order, folders):
+        return None
+    roots = ", ".join(str(root) for root in folders.intake)
+    return NotFound(
+        f"There is no folder '{order.source.folder}' in an intake folder.",
+        f"Make it in one of these: {roots}.",
+    )
 
 
 def _arrive(session: Session, folders: Folders) -> None:

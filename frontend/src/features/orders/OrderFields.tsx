@@ -122,32 +122,23 @@ export function OrderFields({ doc, setDoc, isNew }: Props) {
           onChange={(e) => setDoc(put(doc, "crate", e.target.value))}
         />
       </Line>
-      <Line label="They are due after so many working days">
-        <TextField
-          className="w-24"
-          inputMode="numeric"
-          placeholder="1"
-          value={String(due.days ?? "")}
-          onChange={(e) => setDoc(putIn(doc, "due", "days", number(e.target.value)))}
-        />
-      </Line>
-      <Line label="At work at a time, at most">
-        <TextField
-          className="w-24"
-          inputMode="numeric"
-          placeholder="5"
-          value={String(limits.at_once ?? "")}
-          onChange={(e) => setDoc(putIn(doc, "limits", "at_once", number(e.target.value)))}
-        />
-      </Line>
-      <Line label="Handed over on a day, at most">
-        <TextField
-          className="w-24"
-          inputMode="numeric"
-          value={String(limits.a_day ?? "")}
-          onChange={(e) => setDoc(putIn(doc, "limits", "a_day", number(e.target.value)))}
-        />
-      </Line>
+      <Count
+        label="They are due after so many working days"
+        usual="1"
+        value={due.days}
+        set={(days) => setDoc(putIn(doc, "due", "days", days))}
+      />
+      <Count
+        label="At work at a time, at most"
+        usual="5"
+        value={limits.at_once}
+        set={(count) => setDoc(putIn(doc, "limits", "at_once", count))}
+      />
+      <Count
+        label="Handed over on a day, at most"
+        value={limits.a_day}
+        set={(count) => setDoc(putIn(doc, "limits", "a_day", count))}
+      />
       <Line label="Bytes handed over on a day, at most">
         <TextField
           className="w-28"
@@ -193,6 +184,27 @@ function Line({ label, children }: { label: string; children: React.ReactNode })
       <span className="font-semibold">{label}</span>
       {children}
     </label>
+  );
+}
+
+type CountProps = {
+  label: string;
+  usual?: string;
+  value: unknown;
+  set: (count: number | null) => void;
+};
+
+function Count({ label, usual, value, set }: CountProps) {
+  return (
+    <Line label={label}>
+      <TextField
+        className="w-24"
+        inputMode="numeric"
+        placeholder={usual}
+        value={String(value ?? "")}
+        onChange={(e) => set(number(e.target.value))}
+      />
+    </Line>
   );
 }
 

@@ -8,7 +8,7 @@ import { useAddress } from "../../ui/address";
 import { clock } from "../../ui/format";
 import { Empty, Loading, Problem } from "../../ui/states";
 import { Asked } from "./Asked";
-import { OnOff } from "./Orders";
+import { NothingArrives, OnOff } from "./Orders";
 import { said, STATES } from "./words";
 
 /** An order: what it says, what arrived under it, what it asks, and what it did. */
@@ -47,6 +47,7 @@ export function OrderPage() {
         <OnOff order={order} />
         {order.since && <span className="muted">since {clock(order.since)}</span>}
       </p>
+      <NothingArrives order={order} />
       {order.items
         .filter((i) => i.state === "asks")
         .map((i) => (

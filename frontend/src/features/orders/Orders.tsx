@@ -52,8 +52,19 @@ function One({ order }: { order: Schemas["OrderOut"] }) {
         <OnOff order={order} />
         <span className="muted">{counted(order.counts) || "nothing has arrived yet"}</span>
       </p>
+      <NothingArrives order={order} />
       {order.asks && <Asked item={order.asks} />}
     </article>
+  );
+}
+
+/** Why nothing can arrive under an order. */
+export function NothingArrives({ order }: { order: Schemas["OrderOut"] }) {
+  if (order.trouble === null) return null;
+  return (
+    <p role="status" className="border-l-4 border-warning bg-base-200 px-2">
+      <b>Nothing can arrive.</b> {order.trouble}
+    </p>
   );
 }
 
